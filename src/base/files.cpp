@@ -1,0 +1,114 @@
+#include "base/files.h"
+
+#include <fmt/format.h>
+#include <fnmatch.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <atomic>
+#include <cerrno>
+#include <cstring>
+#include <fstream>
+
+namespace coctilis::files {
+
+namespace {
+[[noreturn]] void cannot_write(const fs::path& path, int error) {
+  throw Fault({Exit::kiln, {path.string(), 0, 0}, fmt::format("cannot write '{}'", path.string()), std::strerror(error),
+               "choose another output folder with --kiln DIR, or make this one writable", {}});
+}
+}  // namespace
+
+std::optional<std::string> read(const fs::path& path) {
+  std::error_code error;
+  if (!fs::is_regular_file(path, error)) return std::nullopt;
+  std::ifstream in(path, std::ios::binary | std::ios::ate);
+  if (!in) return std::nullopt;
+  const auto size = in.tellg();
+  std::string out(size > 0 ? static_cast<std::size_t>(size) : 0, '\0');
+  in.seekg(0);
+  in.read(out.data(), static_cast<std::streamsize>(out.size()));
+  out.resize(static_cast<std::size_t>(in.gcount()));
+  return out;
+}
+
+void make_folder(const fs::path& path) {
+  std::error_code error;
+  fs::create_directories(path, error);
+  if (error && !fs::is_directory(path)) cannot_write(path, error.value());
+}
+
+void write(const fs::path& path, std::string_view content) {
+  static std::atomic<unsigned> serial{0};
+  if (!path.parent_path().empty()) make_folder(path.parent_path());
+  const fs::path temporary = path.string() + fmt::format(".{}-{}.part", ::getpid(), serial++);
+  std::ofstream out(temporary, std::ios::binary | std::ios::trunc);
+  if (!out) cannot_write(path, errno);
+  out.write(content.data(), static_cast<std::streamsize>(content.size()));
+  out.close();
+  if (!out) {
+    const int error = errno;
+    ::unlink(temporary.c_str());
+    cannot_write(path, error);
+  }
+  if (::rename(temporary.c_str(), path.c_str()) != 0) {
+    const int error = errno;
+    ::unlink(temporary.c_str());
+    cannot_write(path, error);
+  }
+}
+
+bool write_if_different(const fs::path& path, std::string_view content) {
+  if (const auto old = read(path); old && *old == content) return false;
+  write(path, content);
+  return true;
+}
+
+std::string absolute(std::string_view path, const fs::path& base) {
+  std::string out = (base / fs::path(path)).lexically_normal().string();
+  while (out.size() > 1 && out.back() == '/') out.pop_back();
+  return out;
+}
+
+bool is_below(std::string_view path, std::string_view folder) {
+  if (folder == "/") return path.starts_with('/');
+  return path.starts_with(folder) && (path.size() == folder.size() || path[folder.size()] == '/');
+}
+
+std::string below(const std::string& path, const std::string& base) {
+  if (path == base) return ".";
+  return is_below(path, base) ? path.substr(base == "/" ? 1 : base.size() + 1) : path;
+}
+
+std::string relative(const std::string& path, const std::string& from_folder) {
+  return fs::path(path).lexically_relative(from_folder).string();
+}
+
+bool is_file(const std::string& path) {
+  struct stat info {};
+  return ::stat(path.c_str(), &info) == 0 && S_ISREG(info.st_mode);
+}
+
+bool is_folder(const std::string& path) {
+  struct stat info {};
+  return ::stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode);
+}
+
+bool is_program(const std::string& path) { return is_file(path) && ::access(path.c_str(), X_OK) == 0; }
+
+bool matches(const std::string& pattern, const std::string& name) {
+  return ::fnmatch(pattern.c_str(), name.c_str(), 0) == 0;
+}
+
+ScratchFolder::ScratchFolder(const std::string& label) {
+  std::string pattern = (fs::temp_directory_path() / ("coctilis-" + label + "-XXXXXX")).string();
+  if (::mkdtemp(pattern.data()) == nullptr) cannot_write(pattern, errno);
+  path_ = pattern;
+}
+
+ScratchFolder::~ScratchFolder() {
+  std::error_code error;
+  fs::remove_all(path_, error);
+}
+
+}  // namespace coctilis::files

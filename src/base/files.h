@@ -1,0 +1,52 @@
+// Files and paths: reading, writing so that a killed process leaves the old or the new content, and temporary folders.
+// Failures come back as Problems or, where documented, as false; nothing here throws but Fault.
+#pragma once
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "base/result.h"
+
+namespace coctilis::files {
+
+namespace fs = std::filesystem;
+
+// The whole content; nothing when the file cannot be read.
+[[nodiscard]] std::optional<std::string> read(const fs::path& path);
+// Writes through a temporary file beside it and a rename; makes the folders. Throws Fault (Exit::kiln).
+void write(const fs::path& path, std::string_view content);
+// The same, but leaves an equal file untouched, so that its time stays. Returns true when it wrote.
+bool write_if_different(const fs::path& path, std::string_view content);
+// Makes a folder with all above it. Throws Fault (Exit::kiln).
+void make_folder(const fs::path& path);
+// Absolute, without "." and ".." and without a trailing slash; does not follow links. Relative paths count from `base`.
+[[nodiscard]] std::string absolute(std::string_view path, const fs::path& base = fs::current_path());
+// `path` as seen from `base` where it lies below it, else unchanged. Both absolute.
+[[nodiscard]] std::string below(const std::string& path, const std::string& base);
+// True when `path` is `folder` or lies below it (by name; both absolute and normal).
+[[nodiscard]] bool is_below(std::string_view path, std::string_view folder);
+// Relative path from one folder to another path, both absolute.
+[[nodiscard]] std::string relative(const std::string& path, const std::string& from_folder);
+[[nodiscard]] bool is_file(const std::string& path);
+[[nodiscard]] bool is_folder(const std::string& path);
+[[nodiscard]] bool is_program(const std::string& path);  // a file that this user may run
+// Matches a name against a pattern with *, ? and [...] (POSIX.1-2017, XCU 2.13); no slash handling.
+[[nodiscard]] bool matches(const std::string& pattern, const std::string& name);
+
+// Removes a folder and all below it at the end of its life; its path is unique.
+class ScratchFolder {
+ public:
+  explicit ScratchFolder(const std::string& label);
+  ~ScratchFolder();
+  ScratchFolder(const ScratchFolder&) = delete;
+  ScratchFolder& operator=(const ScratchFolder&) = delete;
+  [[nodiscard]] const fs::path& path() const { return path_; }
+
+ private:
+  fs::path path_;
+};
+
+}  // namespace coctilis::files

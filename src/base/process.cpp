@@ -1,0 +1,263 @@
+#include "base/process.h"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <poll.h>
+#include <signal.h>
+#include <spawn.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <time.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+
+#include "base/files.h"
+#include "base/text.h"
+
+extern char** environ;
+
+namespace coctilis {
+
+volatile int interrupted_by = 0;
+
+double now() {
+  timespec t{};
+  ::clock_gettime(CLOCK_MONOTONIC, &t);
+  return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) * 1e-9;
+}
+
+std::string find_program(const std::string& name, const std::optional<std::string>& path) {
+  if (name.empty()) return {};
+  if (name.find('/') != std::string::npos) return files::is_program(name) ? name : std::string{};
+  const char* environment = std::getenv("PATH");
+  const std::string folders = path ? *path : (environment != nullptr ? environment : "/usr/local/bin:/usr/bin:/bin");
+  for (const auto& folder : text::split(folders, ':')) {
+    const std::string candidate = (folder.empty() ? "." : folder) + "/" + name;
+    if (files::is_program(candidate)) return candidate;
+  }
+  return {};
+}
+
+std::string Ended::text() const {
+  switch (how) {
+    case How::exited: return fmt::format("exit code {}", code);
+    case How::signalled: return fmt::format("ended by signal {} ({})", code, ::strsignal(code));
+    case How::not_started: return fmt::format("could not be started: {}", std::strerror(code));
+    case How::timed_out: return fmt::format("stopped at its time limit after {}", text::duration(seconds));
+    case How::interrupted: return "interrupted";
+  }
+  return {};
+}
+
+Process::Process(Process&& other) noexcept { *this = std::move(other); }
+
+Process& Process::operator=(Process&& other) noexcept {
+  if (this != &other) {
+    pid_ = std::exchange(other.pid_, 0);
+    out_ = std::exchange(other.out_, -1);
+    err_ = std::exchange(other.err_, -1);
+    started_ = other.started_;
+    exited_ = other.exited_;
+    reaped_ = other.reaped_;
+    limit_ = other.limit_;
+    stopped_ = other.stopped_;
+    ended_ = std::move(other.ended_);
+  }
+  return *this;
+}
+
+Process::~Process() {
+  if (pid_ > 0) {
+    signal(SIGKILL);
+    if (!reaped_) ::waitpid(pid_, nullptr, 0);
+  }
+  close_all();
+}
+
+void Process::close_all() {
+  for (int* fd : {&out_, &err_}) {
+    if (*fd >= 0) ::close(*fd);
+    *fd = -1;
+  }
+}
+
+double Process::age() const { return now() - started_; }
+
+Process Process::start(const Command& command) {
+  Process process;
+  process.started_ = now();
+  process.limit_ = command.output_limit;
+  int out[2] = {-1, -1};
+  int err[2] = {-1, -1};
+  auto fail = [&](int error) {
+    for (const int fd : {out[0], out[1], err[0], err[1]}) {
+      if (fd >= 0) ::close(fd);
+    }
+    process.ended_.how = Ended::How::not_started;
+    process.ended_.code = error;
+    return std::move(process);
+  };
+  if (command.argv.empty()) return fail(EINVAL);
+  std::vector<std::string> environment;
+  std::optional<std::string> path;
+  for (char** e = environ; *e != nullptr; ++e) {
+    const std::string_view entry(*e);
+    if (!command.environment.contains(std::string(entry.substr(0, entry.find('='))))) environment.emplace_back(entry);
+  }
+  for (const auto& [name, value] : command.environment) {
+    if (value) environment.push_back(name + "=" + *value);
+    if (name == "PATH") path = value;
+  }
+  std::string program = find_program(command.argv[0], path);
+  // A relative path counts from the folder the process starts in.
+  if (program.empty() && command.argv[0].find('/') != std::string::npos) program = command.argv[0];
+  if (program.empty()) return fail(ENOENT);
+  if (::pipe2(out, O_CLOEXEC) != 0) return fail(errno);
+  if (!command.merge_errors && ::pipe2(err, O_CLOEXEC) != 0) return fail(errno);
+
+  std::vector<char*> argv;
+  for (const auto& word : command.argv) argv.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
+  argv.push_back(nullptr);
+  std::vector<char*> envp;
+  for (auto& entry : environment) envp.push_back(entry.data());
+  envp.push_back(nullptr);
+
+  posix_spawn_file_actions_t actions;
+  posix_spawn_file_actions_init(&actions);
+  posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDONLY, 0);
+  posix_spawn_file_actions_adddup2(&actions, out[1], 1);
+  posix_spawn_file_actions_adddup2(&actions, command.merge_errors ? out[1] : err[1], 2);
+  if (!command.folder.empty()) posix_spawn_file_actions_addchdir_np(&actions, command.folder.c_str());
+  posix_spawnattr_t attributes;
+  posix_spawnattr_init(&attributes);
+  sigset_t none;
+  sigemptyset(&none);
+  sigset_t defaults;
+  sigemptyset(&defaults);
+  for (const int number : {SIGINT, SIGTERM, SIGPIPE, SIGHUP}) sigaddset(&defaults, number);
+  posix_spawnattr_setsigmask(&attributes, &none);
+  posix_spawnattr_setsigdefault(&attributes, &defaults);
+  posix_spawnattr_setpgroup(&attributes, 0);
+  posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF | POSIX_SPAWN_SETPGROUP);
+  pid_t pid = 0;
+  const int error = ::posix_spawn(&pid, program.c_str(), &actions, &attributes, argv.data(), envp.data());
+  posix_spawn_file_actions_destroy(&actions);
+  posix_spawnattr_destroy(&attributes);
+  if (error != 0) return fail(error);
+  ::close(out[1]);
+  if (err[1] >= 0) ::close(err[1]);
+  process.pid_ = pid;
+  process.out_ = out[0];
+  process.err_ = err[0];
+  for (const int fd : {out[0], err[0]}) {
+    if (fd >= 0) ::fcntl(fd, F_SETFL, O_NONBLOCK);
+  }
+  return process;
+}
+
+void Process::drain(int& fd, std::string& into) {
+  char buffer[1U << 16U];
+  while (fd >= 0) {
+    const ssize_t n = ::read(fd, buffer, sizeof buffer);
+    if (n > 0) {
+      const std::size_t room = limit_ > into.size() ? limit_ - into.size() : 0;
+      into.append(buffer, std::min(room, static_cast<std::size_t>(n)));
+      if (static_cast<std::size_t>(n) > room) ended_.truncated = true;
+    } else if (n < 0 && errno == EINTR) {
+      continue;
+    } else if (n < 0 && (errno == EAGAIN || errno == EWOULDBLOCK)) {
+      return;
+    } else {
+      ::close(fd);
+      fd = -1;
+    }
+  }
+}
+
+void Process::signal(int number) const {
+  if (pid_ > 0) ::kill(-pid_, number);
+}
+
+void Process::stop(Ended::How why) {
+  if (!stopped_) stopped_ = why;
+  signal(SIGKILL);
+}
+
+bool Process::poll() {
+  if (pid_ <= 0) return true;
+  drain(out_, ended_.output);
+  drain(err_, ended_.errors);
+  if (!reaped_) {
+    int status = 0;
+    rusage usage{};
+    const pid_t got = ::wait4(pid_, &status, WNOHANG, &usage);
+    if (got == 0 || (got < 0 && errno == EINTR)) return false;
+    reaped_ = true;
+    exited_ = now();
+    if (got > 0) {
+      ended_.how = WIFSIGNALED(status) ? Ended::How::signalled : Ended::How::exited;
+      ended_.code = WIFSIGNALED(status) ? WTERMSIG(status) : WEXITSTATUS(status);
+      auto seconds = [](const timeval& t) { return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_usec) * 1e-6; };
+      ended_.cpu_seconds = seconds(usage.ru_utime) + seconds(usage.ru_stime);
+      ended_.peak_kilobytes = usage.ru_maxrss;
+    }
+    ended_.seconds = exited_ - started_;
+    if (stopped_) ended_.how = *stopped_;
+    drain(out_, ended_.output);
+    drain(err_, ended_.errors);
+  }
+  // A child left behind may hold the pipe open: it gets a moment, then the whole group goes.
+  if ((out_ >= 0 || err_ >= 0) && !stopped_ && now() - exited_ < 0.2) return false;
+  signal(SIGKILL);
+  close_all();
+  pid_ = 0;
+  return true;
+}
+
+namespace {
+void wait_for_output(const std::vector<const Process*>& processes, int milliseconds) {
+  std::vector<pollfd> fds;
+  for (const Process* process : processes) {
+    for (const int fd : {process->output_fd(), process->error_fd()}) {
+      if (fd >= 0) fds.push_back({fd, POLLIN, 0});
+    }
+  }
+  ::poll(fds.data(), fds.size(), fds.empty() ? std::min(milliseconds, 5) : milliseconds);
+}
+}  // namespace
+
+Ended run(const Command& command) { return std::move(run_all({command}, 1)[0]); }
+
+std::vector<Ended> run_all(const std::vector<Command>& commands, unsigned jobs) {
+  std::vector<Ended> results(commands.size());
+  std::vector<std::pair<std::size_t, Process>> active;
+  std::size_t next = 0;
+  while (next < commands.size() || !active.empty()) {
+    while (next < commands.size() && active.size() < std::max(1U, jobs) && interrupted_by == 0) {
+      active.emplace_back(next, Process::start(commands[next]));
+      ++next;
+    }
+    if (interrupted_by != 0) {
+      for (; next < commands.size(); ++next) results[next].how = Ended::How::interrupted;
+    }
+    std::vector<const Process*> waiting;
+    for (auto& [index, process] : active) {
+      const double limit = commands[index].limit_seconds;
+      if (process.running() && limit > 0 && process.age() > limit) process.stop(Ended::How::timed_out);
+      if (process.running() && interrupted_by != 0) process.stop(Ended::How::interrupted);
+    }
+    std::erase_if(active, [&](auto& entry) {
+      if (!entry.second.poll()) return false;
+      results[entry.first] = entry.second.take();
+      return true;
+    });
+    for (const auto& entry : active) waiting.push_back(&entry.second);
+    if (!waiting.empty()) wait_for_output(waiting, 20);
+  }
+  return results;
+}
+
+}  // namespace coctilis

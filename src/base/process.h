@@ -1,0 +1,89 @@
+// Starting processes: no shell, standard input closed, own process group, output captured, a time limit, and nothing
+// left running afterwards.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <sys/types.h>
+#include <vector>
+
+namespace coctilis {
+
+struct Command {
+  std::vector<std::string> argv;             // argv[0] is looked for on PATH when it has no slash
+  std::string folder;                        // working folder; empty: that of this process
+  std::map<std::string, std::optional<std::string>> environment;  // changes: a value sets, nothing unsets
+  double limit_seconds = 0;                  // 0: none
+  bool merge_errors = true;                  // standard error goes into `output`; else into `errors`
+  std::size_t output_limit = 64U << 20U;     // bytes kept of each stream; the rest is read and dropped
+};
+
+struct Ended {
+  enum class How { exited, signalled, not_started, timed_out, interrupted };
+  How how = How::not_started;
+  int code = 0;  // exit status, signal number, or errno when it could not be started
+  std::string output;
+  std::string errors;
+  bool truncated = false;
+  double seconds = 0;
+  double cpu_seconds = 0;  // user and system time of the process and the children it waited for
+  long peak_kilobytes = 0;
+  [[nodiscard]] bool good() const { return how == How::exited && code == 0; }
+  // "exit code 3", "ended by signal 11 (Segmentation fault)", ...
+  [[nodiscard]] std::string text() const;
+};
+
+// A started process whose output is being collected. Not thread-safe.
+class Process {
+ public:
+  Process() = default;
+  ~Process();  // kills the process group if it still runs
+  Process(Process&& other) noexcept;
+  Process& operator=(Process&& other) noexcept;
+  Process(const Process&) = delete;
+  Process& operator=(const Process&) = delete;
+
+  [[nodiscard]] static Process start(const Command& command);
+  [[nodiscard]] bool running() const { return pid_ > 0; }
+  [[nodiscard]] pid_t pid() const { return pid_; }
+  [[nodiscard]] int output_fd() const { return out_; }
+  [[nodiscard]] int error_fd() const { return err_; }
+  [[nodiscard]] double age() const;
+  [[nodiscard]] const std::string& output_so_far() const { return ended_.output; }
+  // Reads what is there without waiting. Returns true once the process has ended and its output is complete.
+  bool poll();
+  // Sends a signal to the whole process group.
+  void signal(int number) const;
+  // Kills the group and marks the reason; `poll` then reports the end.
+  void stop(Ended::How why);
+  [[nodiscard]] Ended take() { return std::move(ended_); }
+
+ private:
+  void drain(int& fd, std::string& into);
+  void close_all();
+  pid_t pid_ = 0;
+  int out_ = -1;
+  int err_ = -1;
+  double started_ = 0;
+  double exited_ = 0;  // when the process itself was reaped while the pipe was still open
+  bool reaped_ = false;
+  std::size_t limit_ = 0;
+  std::optional<Ended::How> stopped_;
+  Ended ended_;
+};
+
+// Runs to the end, or to the time limit.
+[[nodiscard]] Ended run(const Command& command);
+// Runs several at once, at most `jobs`, results in order.
+[[nodiscard]] std::vector<Ended> run_all(const std::vector<Command>& commands, unsigned jobs);
+
+// Seconds on a clock that only goes forward.
+[[nodiscard]] double now();
+// The full path of a program: `name` with a slash as it is, else the first hit on `path` (default: PATH). Empty if none.
+[[nodiscard]] std::string find_program(const std::string& name, const std::optional<std::string>& path = std::nullopt);
+
+// Set by the signal handler that the command line installs; the engine and `run` look at it. 0: no signal came.
+extern volatile int interrupted_by;
+
+}  // namespace coctilis
