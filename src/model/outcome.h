@@ -1,0 +1,98 @@
+// What came out of running the plan, of the checks, and of the doctor's look at a failure.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+
+namespace coctilis::model {
+
+enum class StepState { up_to_date, done, unchanged, failed, not_run };
+[[nodiscard]] constexpr const char* name_of(StepState state) {
+  switch (state) {
+    case StepState::up_to_date: return "up to date";
+    case StepState::done: return "done";
+    case StepState::unchanged: return "unchanged";
+    case StepState::failed: return "failed";
+    case StepState::not_run: return "not run";
+  }
+  return "";
+}
+
+struct StepResult {
+  StepState state = StepState::not_run;
+  std::string reason;  // why it ran, or why it did not
+  std::string end;     // how its command ended, when it failed
+  std::string command; // the command that failed
+  std::string output;  // what its commands printed, as they printed it
+  double started = 0;  // seconds since the build began
+  double seconds = 0;
+  double cpu_seconds = 0;
+  long peak_kilobytes = 0;
+};
+
+// A compiler's message.
+struct Diagnostic {
+  std::string severity;  // "error", "warning"
+  std::string option;    // the option that switches it, such as "-Wunused-variable"; may be empty
+  Place place;
+  std::string message;
+  std::size_t step = 0;
+};
+
+// What the doctor says of a failure.
+struct Diagnosis {
+  std::string failure;  // key of the entry in the doctor's table
+  std::string cause;
+  std::string remedy;
+};
+
+struct Outcome {
+  std::vector<StepResult> steps;  // parallel to Plan::steps
+  std::size_t ran = 0;
+  std::size_t up_to_date = 0;
+  std::size_t failed = 0;
+  std::size_t not_run = 0;
+  std::vector<std::size_t> failures;  // step indices in order of failing
+  std::vector<Diagnostic> warnings;
+  std::vector<Diagnosis> diagnoses;
+  int interrupted_by = 0;  // signal number
+  double seconds = 0;
+  double compile_seconds = 0;  // sum over steps
+  [[nodiscard]] bool good() const { return failed == 0 && not_run == 0 && interrupted_by == 0; }
+};
+
+enum class CheckKind { loads, starts, smoke, declared };
+[[nodiscard]] constexpr const char* name_of(CheckKind kind) {
+  switch (kind) {
+    case CheckKind::loads: return "loads";
+    case CheckKind::starts: return "starts";
+    case CheckKind::smoke: return "smoke";
+    case CheckKind::declared: return "declared";
+  }
+  return "";
+}
+enum class Verdict { passed, failed, skipped };
+[[nodiscard]] constexpr const char* name_of(Verdict verdict) {
+  switch (verdict) {
+    case Verdict::passed: return "passed";
+    case Verdict::failed: return "failed";
+    case Verdict::skipped: return "skipped";
+  }
+  return "";
+}
+
+struct Check {
+  CheckKind kind = CheckKind::loads;
+  std::string name;
+  Verdict verdict = Verdict::passed;
+  std::string reason;
+  std::string command;
+  std::string output;
+  double seconds = 0;
+  Place place;
+};
+
+}  // namespace coctilis::model

@@ -1,0 +1,115 @@
+// The plan: every step with its command, inputs and outputs, and the targets they make.
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <string>
+#include <vector>
+
+#include "model/project.h"
+
+namespace coctilis::model {
+
+enum class StepKind { compile, archive, link, name, generate, custom };
+[[nodiscard]] constexpr const char* name_of(StepKind kind) {
+  switch (kind) {
+    case StepKind::compile: return "compile";
+    case StepKind::archive: return "archive";
+    case StepKind::link: return "link";
+    case StepKind::name: return "name";
+    case StepKind::generate: return "generate";
+    case StepKind::custom: return "run";
+  }
+  return "";
+}
+
+// One thing that a step does: a process, or something the engine does itself.
+struct Action {
+  enum class How { process, shell, builtin };
+  How how = How::process;
+  std::vector<std::string> argv;  // for builtin: the name of the action and its operands
+  std::string folder;
+  std::map<std::string, std::string> environment;
+  [[nodiscard]] std::string text() const;  // the command as a POSIX shell would read it
+};
+
+struct Step {
+  StepKind kind = StepKind::compile;
+  std::string target;   // the target it belongs to; empty for a rule that several use
+  std::string subject;  // what a person calls it: a source or a result, relative
+  std::string language;
+  std::string source;   // of a compilation, absolute
+  std::vector<Action> actions;
+  std::vector<std::string> inputs;      // files whose content matters, absolute
+  std::vector<std::string> order_only;  // files that must exist before
+  std::vector<std::string> outputs;     // absolute; the first names the step
+  std::vector<std::string> byproducts;  // may or may not be written
+  std::string depfile;                  // absolute; inputs found while running (make rule syntax)
+  std::string identity;                 // of the tools used: a change makes the step run again
+  bool always = false;                  // runs every time
+  bool in_default = true;
+  Place place;
+};
+
+// A target as it will be made.
+struct PlannedTarget {
+  std::string name;
+  TargetKind kind = TargetKind::program;
+  Place place;
+  bool in_default = true;
+  std::string output;               // absolute; empty when there is none
+  std::vector<std::string> names;   // further names of the result (links), absolute
+  std::string shared_name;          // the name written into a shared library
+  std::vector<std::string> include_folders;         // of the first compiled language, in order
+  std::vector<std::string> system_include_folders;
+  std::vector<std::string> definitions;
+  std::vector<std::string> compile_options;
+  std::vector<std::string> link_items;  // in link order
+  std::vector<std::string> run_path;
+  std::vector<std::string> uses;        // targets of the tree that it links, directly or not
+  std::vector<std::size_t> steps;       // indices into Plan::steps
+  std::size_t sources = 0;
+};
+
+struct PlannedTest {
+  std::string name;
+  std::vector<std::string> command;
+  std::string folder;
+  std::map<std::string, std::string> environment;
+  double limit_seconds = 0;  // 0: the general limit
+  bool will_fail = false;
+  std::vector<std::string> pass_patterns;
+  std::vector<std::string> fail_patterns;
+  int skip_code = -1;  // the exit code that means skipped; -1: none
+  std::string program;  // target that it runs; empty if it is none of the tree
+  bool disabled = false;
+  std::vector<std::string> needs_files;
+  Place place;
+};
+
+// A file that the plan itself writes before any step runs.
+struct PlannedFile {
+  std::string path;
+  std::string content;
+};
+
+struct Plan {
+  std::string tree;
+  std::string kiln;
+  std::string work;
+  std::vector<Step> steps;
+  std::vector<PlannedTarget> targets;
+  std::vector<PlannedTest> tests;
+  std::vector<PlannedFile> files;
+  std::vector<std::string> notes;  // decisions that a user should know of
+  std::map<std::string, std::string> shown;  // bin/ and lib/ entries: name in the kiln -> file, both relative to the kiln
+
+  [[nodiscard]] const PlannedTarget* target(const std::string& name) const {
+    for (const auto& target : targets) {
+      if (target.name == name) return &target;
+    }
+    return nullptr;
+  }
+};
+
+}  // namespace coctilis::model

@@ -1,0 +1,64 @@
+// What the user asked for: coctilis.toml and the options that all commands share.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+
+namespace coctilis::model {
+
+// A named set of compile options; "debug" and "release" are always there.
+struct Variant {
+  std::string name;
+  std::string base;  // "debug" or "release": which of the description's two settings it follows
+  std::vector<std::string> compile;
+  std::vector<std::string> link;
+  bool debug() const { return base == "debug"; }
+};
+
+// A [[smoke]] check.
+struct SmokeCheck {
+  std::string name;
+  std::vector<std::string> run;  // the program of the tree by name, or a path; then its arguments
+  std::map<std::string, std::string> environment;
+  std::string folder;  // relative to the tree; empty: a scratch folder
+  int exit = 0;
+  std::optional<std::string> output;  // regular expression that must occur in what it prints
+  double limit_seconds = 10;
+  Place place;
+};
+
+// A [[need]]: something from outside that the description does not know, or a pin on it.
+struct Need {
+  std::string library;     // one of library, program is set
+  std::string program;
+  std::string constraint;  // ">= 2.1, < 3"
+  std::string prefix;      // search here first; environment variables replaced
+  std::vector<std::string> files;  // files that must exist below the prefix
+  Place place;
+};
+
+struct Settings {
+  // [tree]
+  std::string description;
+  std::vector<std::string> leave_out;
+  // [toolchain]
+  std::string toolchain;  // "gcc", "clang", "gcc >= 12", a machine triplet, or empty
+  std::string machine;
+  Place toolchain_place;
+  // [options]
+  std::map<std::string, std::string> options;
+  std::map<std::string, Place> option_places;
+  std::vector<Need> needs;
+  std::map<std::string, Variant> variants;
+  std::vector<SmokeCheck> smoke;
+  // the command line
+  std::string variant = "release";
+  std::vector<std::string> prefixes;  // --with, the first is searched first
+  unsigned jobs = 1;
+};
+
+}  // namespace coctilis::model

@@ -1,0 +1,72 @@
+// What the survey learned about a tree.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+
+namespace coctilis::model {
+
+struct LanguageCount {
+  std::string language;
+  std::size_t files = 0;
+  std::size_t code = 0;     // lines with something other than comment and blanks
+  std::size_t comment = 0;  // lines with nothing but comment
+  std::size_t blank = 0;
+};
+
+// A function in which a program starts.
+struct EntryPoint {
+  Place place;  // file relative to the tree
+};
+
+// A file that says how the tree is built.
+struct Description {
+  std::string path;    // relative to the tree
+  std::string format;  // the name of the file format, such as "CMakeLists.txt"
+  bool readable = false;  // a reader for the format exists
+  bool followed = false;
+  std::string reason;  // why it is or is not the one that is followed
+};
+
+enum class SubmoduleState { empty, pinned, elsewhere, unknown };
+struct Submodule {
+  std::string path;  // relative to the tree
+  std::string url;
+  SubmoduleState state = SubmoduleState::unknown;
+  std::string pinned;  // the revision the tree asks for; empty when unknown
+  std::string actual;  // the revision that is there; empty when none
+};
+
+// Something in the tree that may break a build.
+struct Hazard {
+  std::string kind;  // "dangling link", "blank in path", "letters outside ASCII in path", "case clash", "unreadable", ...
+  std::string path;  // relative to the tree
+  std::string detail;
+};
+
+struct Survey {
+  std::string tree;  // absolute
+  std::size_t files = 0;
+  std::size_t folders = 0;
+  std::uint64_t bytes = 0;
+  std::vector<LanguageCount> languages;  // most code first
+  std::vector<EntryPoint> entry_points;
+  std::vector<Description> descriptions;  // the followed one first
+  std::vector<Submodule> submodules;
+  std::vector<Hazard> hazards;
+  std::string revision;  // of the git repository that holds the tree; empty without one
+  double seconds = 0;
+
+  // The description that is followed, or nullptr.
+  [[nodiscard]] const Description* followed() const {
+    for (const auto& description : descriptions) {
+      if (description.followed) return &description;
+    }
+    return nullptr;
+  }
+};
+
+}  // namespace coctilis::model

@@ -1,0 +1,57 @@
+// What a build asks of the outside, and what was found for it.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+
+namespace coctilis::model {
+
+enum class WantKind { toolchain, package, library, program, header, function, type, submodule, file };
+[[nodiscard]] constexpr const char* name_of(WantKind kind) {
+  switch (kind) {
+    case WantKind::toolchain: return "tool chain";
+    case WantKind::package: return "package";
+    case WantKind::library: return "library";
+    case WantKind::program: return "program";
+    case WantKind::header: return "header";
+    case WantKind::function: return "function";
+    case WantKind::type: return "type";
+    case WantKind::submodule: return "submodule";
+    case WantKind::file: return "file";
+  }
+  return "";
+}
+
+struct Want {
+  WantKind kind = WantKind::library;
+  std::string name;
+  std::string constraint;  // ">= 2.1, < 3" or empty
+  bool required = true;
+  std::string asked_by;    // a target, a command of the description, coctilis.toml
+  Place place;             // where it is asked for
+};
+
+// How a found thing is used by compilers and linkers.
+struct Usage {
+  std::vector<std::string> include_folders;
+  std::vector<std::string> definitions;      // NAME or NAME=VALUE
+  std::vector<std::string> compile_options;
+  std::vector<std::string> link_folders;
+  std::vector<std::string> link_items;       // absolute files, -lNAME, or options
+};
+
+struct Finding {
+  Want want;
+  bool found = false;
+  std::string where;                // file or folder
+  std::string version;              // empty when it cannot be told
+  std::string how;                  // ".pc file", "header and library", "probe", ...
+  std::vector<std::string> looked;  // every place looked at in vain
+  std::string reason;               // why what was found does not do
+  std::string package;              // the Debian package that has it; empty when unknown
+  Usage usage;
+};
+
+}  // namespace coctilis::model

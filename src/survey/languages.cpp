@@ -1,0 +1,162 @@
+#include "survey/languages.h"
+
+#include <cctype>
+
+namespace coctilis::survey {
+
+const std::vector<LanguageSyntax>& languages() {
+  static const std::vector<LanguageSyntax> table = {
+      {"C", {".c"}, "//", "", "/*", "*/", "\"'", true, false, true},
+      {"C++", {".cpp", ".cc", ".cxx", ".c++", ".C", ".CPP", ".cppm", ".ixx"}, "//", "", "/*", "*/", "\"'", true, false, true},
+      {"C/C++ header", {".h", ".hpp", ".hh", ".hxx", ".h++", ".H", ".inl", ".ipp", ".tpp", ".inc"}, "//", "", "/*", "*/", "\"'", true, true},
+      {"Objective-C", {".m", ".mm"}, "//", "", "/*", "*/", "\"'", true, false, true},
+      {"CUDA", {".cu", ".cuh"}, "//", "", "/*", "*/", "\"'", true, false, true},
+      {"Assembler", {".s", ".S", ".asm", ".sx"}, "#", ";", "/*", "*/", "\""},
+      {"Fortran", {".f", ".for", ".f90", ".f95", ".f03", ".f08", ".F", ".F90"}, "!", "", "", "", ""},
+      {"Go", {".go"}, "//", "", "/*", "*/", "\"'"},
+      {"Rust", {".rs"}, "//", "", "/*", "*/", "\""},
+      {"D", {".d"}, "//", "", "/*", "*/", "\"'"},
+      {"Zig", {".zig"}, "//", "", "", "", "\"'"},
+      {"Ada", {".adb", ".ads"}, "--", "", "", "", "\""},
+      {"Pascal", {".pas", ".pp", ".dpr"}, "//", "", "{", "}", "'"},
+      {"COBOL", {".cob", ".cbl"}, "*>", "", "", "", "\"'"},
+      {"OCaml", {".ml", ".mli"}, "", "", "(*", "*)", "\""},
+      {"Haskell", {".hs"}, "--", "", "{-", "-}", "\""},
+      {"Swift", {".swift"}, "//", "", "/*", "*/", "\""},
+      {"Vala", {".vala"}, "//", "", "/*", "*/", "\""},
+      {"Yacc", {".y", ".yy", ".ypp"}, "//", "", "/*", "*/", "\"'"},
+      {"Lex", {".l", ".ll", ".lex"}, "//", "", "/*", "*/", "\"'"},
+      {"Protocol description", {".proto"}, "//", "", "/*", "*/", "\"'", false},
+      {"Java", {".java"}, "//", "", "/*", "*/", "\"'", false},
+      {"Kotlin", {".kt"}, "//", "", "/*", "*/", "\"", false},
+      {"C#", {".cs"}, "//", "", "/*", "*/", "\"", false},
+      {"JavaScript", {".js", ".mjs", ".ts"}, "//", "", "/*", "*/", "\"'", false},
+      {"Python", {".py"}, "#", "", "", "", "\"'", false},
+      {"Perl", {".pl", ".pm"}, "#", "", "", "", "\"'", false},
+      {"Ruby", {".rb"}, "#", "", "", "", "\"'", false},
+      {"Lua", {".lua"}, "--", "", "--[[", "]]", "\"'", false},
+      {"Tcl", {".tcl"}, "#", "", "", "", "\"", false},
+      {"Awk", {".awk"}, "#", "", "", "", "\"", false},
+      {"Shell", {".sh", ".bash"}, "#", "", "", "", "\"'", false},
+      {"SQL", {".sql"}, "--", "", "/*", "*/", "'", false},
+  };
+  return table;
+}
+
+namespace {
+std::string_view extension_of(std::string_view name) {
+  const auto slash = name.rfind('/');
+  if (slash != std::string_view::npos) name.remove_prefix(slash + 1);
+  const auto dot = name.rfind('.');
+  return dot == std::string_view::npos || dot == 0 ? std::string_view{} : name.substr(dot);
+}
+}  // namespace
+
+const LanguageSyntax* language_of(std::string_view file_name) {
+  static const auto index = [] {
+    std::unordered_map<std::string_view, const LanguageSyntax*> map;
+    for (const auto& language : languages()) {
+      for (const auto extension : language.extensions) map.emplace(extension, &language);
+    }
+    return map;
+  }();
+  const auto it = index.find(extension_of(file_name));
+  return it == index.end() ? nullptr : it->second;
+}
+
+std::string compiled_language(std::string_view file_name) {
+  const std::string_view extension = extension_of(file_name);
+  if (extension == ".s" || extension == ".S" || extension == ".sx") return "ASM";
+  const LanguageSyntax* language = language_of(file_name);
+  if (language == nullptr || language->header) return {};
+  return language->name == "C" || language->name == "C++" ? std::string(language->name) : std::string{};
+}
+
+bool is_header(std::string_view file_name) {
+  const LanguageSyntax* language = language_of(file_name);
+  return language != nullptr && language->header;
+}
+
+namespace {
+bool is_word(char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; }
+
+// Finds definitions of main in code whose comments and strings are blanked out.
+std::vector<int> find_entries(const std::string& code) {
+  std::vector<int> lines;
+  for (std::size_t at = code.find("main"); at != std::string::npos; at = code.find("main", at + 4)) {
+    std::size_t after = at + 4;
+    if ((at > 0 && (is_word(code[at - 1]) || code[at - 1] == ':' || code[at - 1] == '.' || code[at - 1] == '>')) ||
+        (after < code.size() && is_word(code[after]))) continue;
+    while (after < code.size() && std::isspace(static_cast<unsigned char>(code[after])) != 0) ++after;
+    if (after >= code.size() || code[after] != '(') continue;
+    std::size_t before = at;
+    while (before > 0 && std::isspace(static_cast<unsigned char>(code[before - 1])) != 0) --before;
+    std::size_t begin = before;
+    while (begin > 0 && is_word(code[begin - 1])) --begin;
+    const std::string type = code.substr(begin, before - begin);
+    if (type != "int" && type != "void" && type != "auto") continue;
+    int depth = 0;
+    for (; after < code.size(); ++after) {
+      if (code[after] == '(') ++depth;
+      if (code[after] == ')' && --depth == 0) break;
+    }
+    if (after < code.size()) ++after;
+    while (after < code.size() && std::isspace(static_cast<unsigned char>(code[after])) != 0) ++after;
+    if (after >= code.size() || code[after] == ';' || code[after] == ',') continue;
+    lines.push_back(1 + static_cast<int>(std::count(code.begin(), code.begin() + static_cast<std::ptrdiff_t>(at), '\n')));
+  }
+  return lines;
+}
+}  // namespace
+
+LineCount count_lines(std::string_view content, const LanguageSyntax& language) {
+  LineCount count;
+  std::string code;  // for entry points only
+  bool in_block = false;
+  std::size_t at = 0;
+  const auto starts = [&](std::string_view token) { return !token.empty() && content.substr(at, token.size()) == token; };
+  while (at < content.size()) {
+    bool has_code = false;
+    bool has_comment = false;
+    char quote = 0;
+    for (; at < content.size() && content[at] != '\n'; ++at) {
+      const char c = content[at];
+      char keep = ' ';
+      if (in_block) {
+        has_comment = true;
+        if (starts(language.block_end)) {
+          in_block = false;
+          at += language.block_end.size() - 1;
+        }
+      } else if (quote != 0) {
+        if (c == '\\' && at + 1 < content.size() && content[at + 1] != '\n') ++at;
+        else if (c == quote) quote = 0;
+      } else if (starts(language.block_begin)) {
+        in_block = true;
+        has_comment = true;
+        at += language.block_begin.size() - 1;
+      } else if (starts(language.line_comment) || starts(language.second_line_comment)) {
+        has_comment = true;
+        while (at + 1 < content.size() && content[at + 1] != '\n') ++at;
+      } else if (std::isspace(static_cast<unsigned char>(c)) == 0) {
+        has_code = true;
+        keep = c;
+        if (language.quotes.find(c) != std::string_view::npos) {
+          // 1'000'000: a digit separator opens nothing.
+          const bool separator = c == '\'' && at > 0 && is_word(content[at - 1]);
+          if (!separator) quote = c;
+        }
+      }
+      if (language.c_like_entry) code += keep;
+    }
+    if (language.c_like_entry) code += '\n';
+    ++at;
+    if (has_code) ++count.code;
+    else if (has_comment) ++count.comment;
+    else ++count.blank;
+  }
+  if (language.c_like_entry && content.find("main") != std::string_view::npos) count.entry_lines = find_entries(code);
+  return count;
+}
+
+}  // namespace coctilis::survey

@@ -1,0 +1,43 @@
+// Programming languages by file name, and the counting of their lines.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace coctilis::survey {
+
+// How a language writes its comments and strings; empty strings where it has none.
+struct LanguageSyntax {
+  std::string_view name;
+  std::vector<std::string_view> extensions;  // with the dot, case counts; a name without a dot is a whole file name
+  std::string_view line_comment;
+  std::string_view second_line_comment;
+  std::string_view block_begin;
+  std::string_view block_end;
+  std::string_view quotes;      // characters that open and close a string on one line, backslash escapes
+  bool compiled = true;         // sources that a compiler turns into objects
+  bool header = false;
+  bool c_like_entry = false;    // programs start in a function called main
+};
+
+// All languages known; the first one that has the file's extension counts.
+[[nodiscard]] const std::vector<LanguageSyntax>& languages();
+// The language of a file by its name; nullptr when it is none.
+[[nodiscard]] const LanguageSyntax* language_of(std::string_view file_name);
+// The language that a compiler driver uses for a source file: "C", "C++", "ASM", or "" if it is none it compiles.
+[[nodiscard]] std::string compiled_language(std::string_view file_name);
+// True for files that are included, not compiled.
+[[nodiscard]] bool is_header(std::string_view file_name);
+
+struct LineCount {
+  std::size_t code = 0;
+  std::size_t comment = 0;
+  std::size_t blank = 0;
+  std::vector<int> entry_lines;  // lines in which a definition of main begins
+};
+
+// Counts the lines of a file's content. A line with code and comment counts as code.
+[[nodiscard]] LineCount count_lines(std::string_view content, const LanguageSyntax& language);
+
+}  // namespace coctilis::survey

@@ -1,0 +1,181 @@
+#include "survey/survey.h"
+
+#include <dirent.h>
+#include <fcntl.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <atomic>
+#include <cerrno>
+#include <cstring>
+#include <thread>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "survey/descriptions.h"
+#include "survey/languages.h"
+#include "survey/submodules.h"
+
+namespace coctilis::survey {
+
+namespace {
+
+struct SourceFile {
+  std::string path;  // relative
+  const LanguageSyntax* language;
+  LineCount count;
+  bool unreadable = false;
+};
+
+class Walk {
+ public:
+  Walk(model::Survey& survey, const model::Settings& settings) : survey_(survey), settings_(settings) {}
+
+  void folder(const std::string& relative) {
+    const std::string path = relative.empty() ? survey_.tree : survey_.tree + "/" + relative;
+    DIR* stream = ::opendir(path.c_str());
+    if (stream == nullptr) {
+      hazard("unreadable", relative, std::strerror(errno));
+      return;
+    }
+    std::vector<std::string> folders;
+    std::map<std::string, std::string> folded;
+    const int fd = ::dirfd(stream);
+    while (const dirent* entry = ::readdir(stream)) {
+      const std::string name = entry->d_name;
+      if (name == "." || name == "..") continue;
+      const std::string below = relative.empty() ? name : relative + "/" + name;
+      struct stat info {};
+      if (::fstatat(fd, entry->d_name, &info, AT_SYMLINK_NOFOLLOW) != 0) continue;
+      if (S_ISDIR(info.st_mode) && (name == ".git" || is_kiln(path + "/" + name, name))) continue;
+      if (left_out(below)) continue;
+      check_name(name, below, folded);
+      if (S_ISDIR(info.st_mode)) {
+        folders.push_back(below);
+      } else if (S_ISLNK(info.st_mode)) {
+        struct stat target {};
+        if (::fstatat(fd, entry->d_name, &target, 0) != 0) {
+          char to[4096];
+          const ssize_t n = ::readlinkat(fd, entry->d_name, to, sizeof to);
+          hazard(errno == ELOOP ? "link in a circle" : "dangling link", below, n > 0 ? "points to " + std::string(to, static_cast<std::size_t>(n)) : "");
+        }
+      } else if (S_ISREG(info.st_mode)) {
+        file(below, name, static_cast<std::uint64_t>(info.st_size), fd);
+      }
+    }
+    ::closedir(stream);
+    std::sort(folders.begin(), folders.end());
+    survey_.folders += folders.size();
+    for (const auto& below : folders) this->folder(below);
+  }
+
+  std::vector<SourceFile> sources;
+
+ private:
+  void hazard(std::string kind, std::string path, std::string detail) {
+    survey_.hazards.push_back({std::move(kind), std::move(path), std::move(detail)});
+  }
+
+  static bool is_kiln(const std::string& path, const std::string& name) {
+    if (name != "kiln" && !files::is_file(path + "/.gitignore")) return false;
+    const auto ignore = files::read(path + "/.gitignore");
+    return ignore && ignore->starts_with(kiln_mark);
+  }
+
+  [[nodiscard]] bool left_out(const std::string& below) const {
+    for (auto pattern : settings_.leave_out) {
+      if (pattern.ends_with("/**") && files::is_below(below, pattern.substr(0, pattern.size() - 3))) return true;
+      if (files::matches(pattern, below)) return true;
+    }
+    return false;
+  }
+
+  void check_name(const std::string& name, const std::string& below, std::map<std::string, std::string>& folded) {
+    if (name.find_first_of(" \t") != std::string::npos) hazard("blank in the path", below, "some tools split it");
+    if (std::any_of(name.begin(), name.end(), [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == 0x7F; })) {
+      hazard("control character in the path", below, "shown without it");
+    } else if (std::any_of(name.begin(), name.end(), [](char c) { return static_cast<unsigned char>(c) >= 0x80; })) {
+      hazard("letters outside ASCII in the path", below, text::is_utf8(name) ? "some tools do not take them" : "not even UTF-8");
+    }
+    const auto [it, fresh] = folded.emplace(text::lower(name), name);
+    if (!fresh) hazard("names differ only in case", below, "from " + it->second);
+  }
+
+  void file(const std::string& below, const std::string& name, std::uint64_t size, int fd) {
+    ++survey_.files;
+    survey_.bytes += size;
+    if (const auto* format = description_format(below)) {
+      survey_.descriptions.push_back({below, std::string(format->format), false, false, {}});
+    }
+    const bool readable = ::faccessat(fd, name.c_str(), R_OK, 0) == 0;
+    if (!readable) hazard("unreadable", below, "permission denied");
+    if (const auto* language = language_of(name); language != nullptr && readable) sources.push_back({below, language, {}, false});
+  }
+
+  model::Survey& survey_;
+  const model::Settings& settings_;
+};
+
+void count_all(const std::string& tree, std::vector<SourceFile>& sources) {
+  std::atomic<std::size_t> next{0};
+  const auto work = [&] {
+    for (std::size_t i = next++; i < sources.size(); i = next++) {
+      const auto content = files::read(tree + "/" + sources[i].path);
+      if (content) sources[i].count = count_lines(*content, *sources[i].language);
+      else sources[i].unreadable = true;
+    }
+  };
+  const unsigned workers = sources.size() < 64 ? 1 : std::max(1U, std::thread::hardware_concurrency());
+  std::vector<std::thread> threads;
+  for (unsigned i = 1; i < workers; ++i) threads.emplace_back(work);
+  work();
+  for (auto& thread : threads) thread.join();
+}
+
+}  // namespace
+
+Result<model::Survey> survey(const std::string& tree, const model::Settings& settings, const std::vector<std::string>& readable) {
+  return guarded("survey", [&] {
+    const double begin = now();
+    struct stat info {};
+    if (::stat(tree.c_str(), &info) != 0) {
+      throw Fault({Exit::usage, {tree, 0, 0}, "there is no tree '" + tree + "'", std::strerror(errno), "name a folder that holds a source tree", {}});
+    }
+    if (!S_ISDIR(info.st_mode)) {
+      throw Fault({Exit::usage, {tree, 0, 0}, "'" + tree + "' is a file, not a folder", "",
+                   "name the folder that holds the source tree; an archive has to be unpacked first", {}});
+    }
+    if (::access(tree.c_str(), R_OK | X_OK) != 0) {
+      throw Fault({Exit::usage, {tree, 0, 0}, "the folder '" + tree + "' cannot be read", std::strerror(errno), "give yourself permission to read it", {}});
+    }
+    model::Survey out;
+    out.tree = tree;
+    Walk walk(out, settings);
+    walk.folder("");
+    count_all(tree, walk.sources);
+    std::map<std::string_view, model::LanguageCount> languages;
+    for (const auto& source : walk.sources) {
+      auto& entry = languages[source.language->name];
+      entry.language = source.language->name;
+      ++entry.files;
+      entry.code += source.count.code;
+      entry.comment += source.count.comment;
+      entry.blank += source.count.blank;
+      for (const int line : source.count.entry_lines) out.entry_points.push_back({{source.path, line, 0}});
+    }
+    for (auto& [name, entry] : languages) out.languages.push_back(std::move(entry));
+    std::stable_sort(out.languages.begin(), out.languages.end(), [](const auto& a, const auto& b) { return a.code > b.code; });
+    std::sort(out.entry_points.begin(), out.entry_points.end(), [](const auto& a, const auto& b) { return a.place.file < b.place.file; });
+    std::stable_sort(out.hazards.begin(), out.hazards.end(), [](const auto& a, const auto& b) { return std::tie(a.kind, a.path) < std::tie(b.kind, b.path); });
+    std::sort(out.descriptions.begin(), out.descriptions.end(), [](const auto& a, const auto& b) { return a.path < b.path; });
+    const auto chosen = choose_description(out.descriptions, settings.description, readable);
+    if (!chosen) throw Fault(chosen.problem());
+    out.submodules = read_submodules(tree, out.hazards);
+    out.revision = repository_revision(tree);
+    out.seconds = now() - begin;
+    return out;
+  });
+}
+
+}  // namespace coctilis::survey

@@ -1,0 +1,22 @@
+// Walks a tree once and tells what is in it.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "model/settings.h"
+#include "model/survey.h"
+
+namespace coctilis::survey {
+
+// The first line of the ignore file in an output folder; a folder with it is not part of the tree.
+inline constexpr const char* kiln_mark = "# Output of coctilis; version control need not see it.";
+
+// Surveys the tree at the absolute path `tree`. `settings` gives the description to follow and what to leave out;
+// `readable` the formats that have a reader. Does not follow links. Errors: no folder there, or one that cannot be read
+// (Exit::usage).
+[[nodiscard]] Result<model::Survey> survey(const std::string& tree, const model::Settings& settings,
+                                           const std::vector<std::string>& readable);
+
+}  // namespace coctilis::survey
