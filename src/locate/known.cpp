@@ -1,0 +1,89 @@
+#include "locate/known.h"
+
+#include <toml++/toml.h>
+
+#include "base/embedded.h"
+
+namespace coctilis::locate {
+
+namespace {
+
+struct Table {
+  std::vector<KnownLibrary> libraries;
+  std::map<std::string, std::size_t> by_name;
+  std::map<std::string, std::size_t> by_link_name;
+  std::map<std::string, std::string> header_package;
+  std::map<std::string, std::string> program_package;
+  std::map<std::string, std::string> module_package;
+};
+
+std::vector<std::string> list(const toml::table& entry, const char* key) {
+  std::vector<std::string> out;
+  if (const auto* array = entry[key].as_array()) {
+    for (const auto& item : *array) out.push_back(item.value_or(std::string{}));
+  }
+  return out;
+}
+
+const Table& table() {
+  static const Table built = [] {
+    Table t;
+    for (const auto& file : embedded::data_tables) {
+      if (file.path != "libraries.toml") continue;
+      const auto root = toml::parse(file.content);
+      if (const auto* array = root["library"].as_array()) {
+        for (const auto& node : *array) {
+          const auto& entry = *node.as_table();
+          KnownLibrary library;
+          library.name = entry["name"].value_or(std::string{});
+          library.asked_as = list(entry, "asked-as");
+          library.modules = list(entry, "modules");
+          library.headers = list(entry, "headers");
+          library.libraries = list(entry, "libraries");
+          library.targets = list(entry, "targets");
+          library.package = entry["package"].value_or(std::string{});
+          library.version_header = entry["version-header"].value_or(std::string{});
+          library.version_macro = entry["version-macro"].value_or(std::string{});
+          const std::size_t index = t.libraries.size();
+          t.by_name.emplace(library.name, index);
+          for (const auto& name : library.asked_as) t.by_name.emplace(name, index);
+          for (const auto& name : library.libraries) t.by_link_name.emplace(name, index);
+          for (const auto& name : library.headers) t.header_package.emplace(name, library.package);
+          for (const auto& name : library.modules) t.module_package.emplace(name, library.package);
+          t.libraries.push_back(std::move(library));
+        }
+      }
+      for (const auto& [section, map] : {std::pair{"header", &t.header_package}, std::pair{"program", &t.program_package}, std::pair{"module", &t.module_package}}) {
+        if (const auto* entries = root[section].as_table()) {
+          for (const auto& [key, value] : *entries) map->emplace(std::string(key.str()), value.value_or(std::string{}));
+        }
+      }
+    }
+    return t;
+  }();
+  return built;
+}
+
+template <class Map>
+std::string get(const Map& map, const std::string& key) {
+  const auto it = map.find(key);
+  return it == map.end() ? std::string{} : it->second;
+}
+
+}  // namespace
+
+const KnownLibrary* known_library(const std::string& name) {
+  const auto& t = table();
+  const auto it = t.by_name.find(name);
+  return it == t.by_name.end() ? nullptr : &t.libraries[it->second];
+}
+const KnownLibrary* known_by_link_name(const std::string& link_name) {
+  const auto& t = table();
+  const auto it = t.by_link_name.find(link_name);
+  return it == t.by_link_name.end() ? nullptr : &t.libraries[it->second];
+}
+std::string package_of_header(const std::string& header) { return get(table().header_package, header); }
+std::string package_of_program(const std::string& program) { return get(table().program_package, program); }
+std::string package_of_module(const std::string& module) { return get(table().module_package, module); }
+
+}  // namespace coctilis::locate

@@ -1,0 +1,31 @@
+// The table of well-known libraries, headers and programs: names they are asked for by, and the Debian packages that
+// have them. It comes from data/libraries.toml.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace coctilis::locate {
+
+struct KnownLibrary {
+  std::string name;
+  std::vector<std::string> asked_as;   // other names that descriptions use, letter case counts
+  std::vector<std::string> modules;    // .pc files
+  std::vector<std::string> headers;
+  std::vector<std::string> libraries;  // as after -l; every one is linked
+  std::vector<std::string> targets;    // names of imported targets that stand for it
+  std::string version_header;          // header that defines ...
+  std::string version_macro;           // ... this macro with the version as text
+  std::string package;
+};
+
+// nullptr when the name is not known.
+[[nodiscard]] const KnownLibrary* known_library(const std::string& name);
+// The library that is linked as -lNAME.
+[[nodiscard]] const KnownLibrary* known_by_link_name(const std::string& link_name);
+// The Debian package that has a header ("zlib.h", "curl/curl.h"), a program, or a .pc module; empty when not known.
+[[nodiscard]] std::string package_of_header(const std::string& header);
+[[nodiscard]] std::string package_of_program(const std::string& program);
+[[nodiscard]] std::string package_of_module(const std::string& module);
+
+}  // namespace coctilis::locate

@@ -1,0 +1,32 @@
+// Small questions put to a compiler: does this compile, link, run?
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "model/toolchain.h"
+
+namespace coctilis::locate {
+
+struct Probe {
+  enum class How { compile, link, run };
+  How how = How::compile;
+  std::string language = "C";  // "C" or "C++"
+  std::string source;          // the program's text
+  std::vector<std::string> compile_options;
+  std::vector<std::string> link_options;  // before and after: options first, then libraries
+};
+
+struct Answer {
+  bool compiled = false;  // and linked, where that was asked
+  bool ran = false;       // it ran and ended by itself
+  int exit = -1;
+  std::string output;       // of the compiler
+  std::string run_output;   // of the program
+  std::string object;       // bytes of what was made (compile only), for questions that read the result
+};
+
+// Asks in a scratch folder that is gone afterwards. Limit: 60 s to compile, 20 s to run.
+[[nodiscard]] Answer ask(const Probe& probe, const model::Toolchain& toolchain);
+
+}  // namespace coctilis::locate
