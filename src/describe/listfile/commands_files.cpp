@@ -1,0 +1,481 @@
+// file(...), configured files, and the parts of paths. Nothing outside the output folder is written.
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <ctime>
+#include <stdexcept>
+
+#include "base/files.h"
+#include "base/hash.h"
+#include "base/text.h"
+#include "describe/listfile/evaluator.h"
+#include "describe/listfile/lists.h"
+#include "describe/listfile/regex.h"
+
+namespace coctilis::describe::listfile {
+
+namespace fs = std::filesystem;
+
+std::string configure_text(Evaluator& e, const std::string& text, bool at_only, bool escape_quotes, const Place& place) {
+  const auto escaped = [&](std::string value) {
+    if (escape_quotes) value = text::replace_all(text::replace_all(value, "\\", "\\\\"), "\"", "\\\"");
+    return value;
+  };
+  const auto name_end = [&](std::size_t from) {
+    std::size_t end = from;
+    while (end < text.size() && (std::isalnum(static_cast<unsigned char>(text[end])) != 0 || std::string_view("_./+-").find(text[end]) != std::string_view::npos)) ++end;
+    return end;
+  };
+  const auto references = [&](std::string_view line) {
+    std::string out;
+    const std::size_t base = static_cast<std::size_t>(line.data() - text.data());
+    for (std::size_t k = base; k < base + line.size();) {
+      if (text[k] == '@') {
+        const auto end = name_end(k + 1);
+        if (end > k + 1 && end < base + line.size() && text[end] == '@') {
+          out += escaped(e.value(text.substr(k + 1, end - k - 1)));
+          k = end + 1;
+          continue;
+        }
+      } else if (!at_only && text[k] == '$' && (text.compare(k, 2, "${") == 0 || text.compare(k, 5, "$ENV{") == 0)) {
+        // References may be nested: find the brace that closes this one.
+        int depth = 0;
+        std::size_t end = text.find('{', k);
+        for (; end < base + line.size(); ++end) {
+          if (text[end] == '{') ++depth;
+          if (text[end] == '}' && --depth == 0) break;
+        }
+        const std::string inner = end < base + line.size() ? text.substr(k, end + 1 - k) : "";
+        const bool plain = !inner.empty() && inner.find_first_of(" \t\"'()\\;:,") == std::string::npos;
+        if (plain) {
+          out += escaped(e.expand(inner, place));
+          k = end + 1;
+          continue;
+        }
+      }
+      out += text[k++];
+    }
+    return out;
+  };
+  static const Regex define("^([ \t]*#[ \t]*)cmakedefine(01)?[ \t]+([A-Za-z0-9_./+-]+)([^\r\n]*)");
+  std::string out;
+  std::size_t at = 0;
+  while (at < text.size()) {
+    auto end = text.find('\n', at);
+    const bool last = end == std::string::npos;
+    if (last) end = text.size();
+    const std::string_view line(text.data() + at, end - at);
+    Regex::Match match;
+    if (line.find("cmakedefine") != std::string_view::npos && define.search(line, 0, match)) {
+      const std::string& name = match.groups[3];
+      const bool set = e.on(name);
+      // Where the rest of the line begins within the text: references in it are replaced as elsewhere.
+      const std::string_view rest = line.substr(match.end - match.groups[4].size());
+      if (match.groups[2] == "01") out += match.groups[1] + "define " + name + (set ? " 1" : " 0") + references(rest);
+      else if (set) out += match.groups[1] + "define " + name + references(rest);
+      else out += "/* " + match.groups[1] + "undef " + name + " */";
+    } else {
+      out += references(line);
+    }
+    if (!last) out += '\n';
+    at = end + 1;
+  }
+  return out;
+}
+
+namespace {
+
+void command_configure_file(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "configure_file(INPUT OUTPUT)");
+  const auto words = keywords(i.texts(2), {"@ONLY", "COPYONLY", "ESCAPE_QUOTES", "IMMEDIATE", "NO_SOURCE_PERMISSIONS", "USE_SOURCE_PERMISSIONS"}, {"NEWLINE_STYLE"}, {"FILE_PERMISSIONS"});
+  if (!words.rest.empty()) e.fail(i, "'" + words.rest.front() + "' is not expected in configure_file(...)");
+  const std::string input = e.source_path(i[0]);
+  std::string output = e.binary_path(i[1]);
+  if (files::is_folder(output)) output += "/" + fs::path(input).filename().string();
+  e.check_writable(output, i.place);
+  const auto content = files::read(input);
+  if (!content) e.fail(i, "the file '" + e.shown(input) + "' to configure is not there", "check the path");
+  e.read_files.insert(input);
+  std::string text = words.has("COPYONLY") ? *content : configure_text(e, *content, words.has("@ONLY"), words.has("ESCAPE_QUOTES"), i.place);
+  const std::string style = words.get("NEWLINE_STYLE");
+  if (style == "DOS" || style == "WIN32" || style == "CRLF") text = text::replace_all(text::replace_all(text, "\r\n", "\n"), "\n", "\r\n");
+  else if (!style.empty()) text = text::replace_all(text, "\r\n", "\n");
+  files::write_if_different(output, text);
+  struct stat info {};
+  if (::stat(input.c_str(), &info) == 0 && !words.has("NO_SOURCE_PERMISSIONS")) ::chmod(output.c_str(), (info.st_mode & 0777U) | 0200U);
+}
+
+// ---- names that match --------------------------------------------------------------------------------------------
+
+class Globber {
+ public:
+  Globber(const Evaluator& e, bool recurse, bool folders, bool follow) : e_(e), recurse_(recurse), folders_(folders), follow_(follow) {}
+
+  void add(const std::string& pattern) {
+    const auto parts = text::split(pattern, '/');
+    walk("", parts, 1);
+  }
+  std::set<std::string> found;
+
+ private:
+  static bool is_pattern(const std::string& part) { return part.find_first_of("*?[") != std::string::npos; }
+  // The output folder is no part of the tree, unless it is asked for by name.
+  [[nodiscard]] bool is_output(const std::string& path) const {
+    return path == e_.binary_root || (fs::path(e_.binary_root).parent_path().string() == path) || (path == e_.tree + "/kiln" && files::is_below(e_.binary_root, path));
+  }
+
+  void walk(const std::string& folder, const std::vector<std::string>& parts, std::size_t at) {
+    if (at >= parts.size()) return;
+    const bool last = at + 1 == parts.size();
+    if (!is_pattern(parts[at]) && !(last && recurse_)) {
+      const std::string path = folder + "/" + parts[at];
+      if (!last) walk(path, parts, at + 1);
+      else if (files::is_file(path) || (folders_ && files::is_folder(path))) found.insert(path);
+      return;
+    }
+    std::error_code error;
+    for (const auto& entry : fs::directory_iterator(folder.empty() ? "/" : folder, error)) {
+      const std::string name = entry.path().filename().string();
+      const std::string path = folder + "/" + name;
+      const bool is_folder = files::is_folder(path);
+      const bool hidden = name.starts_with('.') && !parts[at].starts_with('.');
+      if (files::matches(parts[at], name) && !(hidden && !last)) {
+        if (!last && is_folder) walk(path, parts, at + 1);
+        if (last && (!is_folder || folders_) && (is_folder || files::is_file(path))) found.insert(path);
+      }
+      if (last && recurse_ && is_folder && !is_output(path) && name != ".git" && (follow_ || !fs::is_symlink(entry.symlink_status(error)))) walk(path, parts, at);
+    }
+  }
+
+  const Evaluator& e_;
+  bool recurse_;
+  bool folders_;
+  bool follow_;
+};
+
+void file_glob(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "file(" + i[0] + " RESULT patterns...)");
+  const bool recurse = i[0] == "GLOB_RECURSE";
+  bool folders = !recurse;
+  bool follow = false;
+  std::string relative;
+  std::vector<std::string> patterns;
+  for (std::size_t k = 2; k < i.size(); ++k) {
+    if (i[k] == "RELATIVE" && k + 1 < i.size()) relative = e.source_path(i[++k]);
+    else if (i[k] == "LIST_DIRECTORIES" && k + 1 < i.size()) folders = is_true(i[++k]);
+    else if (i[k] == "FOLLOW_SYMLINKS") follow = true;
+    else if (i[k] != "CONFIGURE_DEPENDS") patterns.push_back(e.source_path(i[k]));
+  }
+  std::vector<std::string> all;
+  Globber globber(e, recurse, folders, follow);
+  for (const auto& pattern : patterns) globber.add(pattern);
+  for (const auto& path : globber.found) all.push_back(relative.empty() ? path : files::relative(path, relative));
+  e.set(i[1], list_join(all));
+}
+
+// ---- copying -----------------------------------------------------------------------------------------------------
+
+void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs::path& to, const std::vector<std::pair<std::string, bool>>& patterns, bool only_matching) {
+  e.check_writable(to.string(), i.place);
+  if (fs::is_symlink(from)) {
+    std::error_code error;
+    files::make_folder(to.parent_path());
+    fs::remove(to, error);
+    fs::copy_symlink(from, to, error);
+  } else if (fs::is_directory(from)) {
+    if (!only_matching) files::make_folder(to);
+    std::error_code error;
+    for (const auto& entry : fs::directory_iterator(from, error)) {
+      if (!files::is_below(e.binary_root, entry.path().string())) copy_path(e, i, entry.path(), to / entry.path().filename(), patterns, only_matching);
+    }
+  } else {
+    const std::string name = from.filename().string();
+    bool matched = false;
+    for (const auto& [pattern, exclude] : patterns) {
+      if (!files::matches(pattern, name)) continue;
+      if (exclude) return;
+      matched = true;
+    }
+    if (only_matching && !matched) return;
+    const auto content = files::read(from);
+    if (!content) e.fail(i, "the file '" + e.shown(from.string()) + "' to copy is not there or cannot be read");
+    files::write_if_different(to, *content);
+    std::error_code error;
+    fs::permissions(to, fs::status(from).permissions() | fs::perms::owner_write, error);
+  }
+}
+
+void file_copy(Evaluator& e, const Invocation& i) {
+  std::vector<std::string> sources;
+  std::string destination;
+  std::vector<std::pair<std::string, bool>> patterns;
+  bool only_matching = false;
+  for (std::size_t k = 1; k < i.size(); ++k) {
+    const std::string& word = i[k];
+    if (word == "DESTINATION" && k + 1 < i.size()) destination = e.binary_path(i[++k]);
+    else if (word == "FILES_MATCHING") only_matching = true;
+    else if (word == "PATTERN" && k + 1 < i.size()) {
+      ++k;
+      const bool exclude = k + 1 < i.size() && i[k + 1] == "EXCLUDE";
+      patterns.emplace_back(i[k], exclude);
+      if (exclude) ++k;
+    } else if (word == "FILE_PERMISSIONS" || word == "DIRECTORY_PERMISSIONS") {
+      while (k + 1 < i.size() && (i[k + 1].starts_with("OWNER_") || i[k + 1].starts_with("GROUP_") || i[k + 1].starts_with("WORLD_"))) ++k;
+    } else if (word == "NO_SOURCE_PERMISSIONS" || word == "USE_SOURCE_PERMISSIONS" || word == "FOLLOW_SYMLINK_CHAIN") {
+      continue;
+    } else if (word == "REGEX") {
+      e.not_understood(i, "file(COPY ... REGEX)");
+    } else {
+      sources.push_back(word);
+    }
+  }
+  if (destination.empty()) e.fail(i, "file(COPY ...) without DESTINATION");
+  for (const auto& source : sources) {
+    const bool content_only = source.ends_with('/');
+    const std::string from = e.source_path(source);
+    if (!fs::exists(fs::symlink_status(from))) e.fail(i, "'" + e.shown(from) + "' to copy is not there", "check the path");
+    copy_path(e, i, from, content_only ? fs::path(destination) : fs::path(destination) / fs::path(from).filename(), patterns, only_matching);
+  }
+}
+
+void file_strings(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "file(STRINGS FILE RESULT)");
+  const auto words = keywords(i.texts(3), {"NEWLINE_CONSUME", "NO_HEX_CONVERSION"}, {"REGEX", "LIMIT_COUNT", "LENGTH_MINIMUM", "LENGTH_MAXIMUM", "LIMIT_INPUT", "LIMIT_OUTPUT", "ENCODING"}, {});
+  const auto content = files::read(e.source_path(i[1]));
+  if (!content) e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' is not there or cannot be read", "check the path");
+  e.read_files.insert(e.source_path(i[1]));
+  std::vector<std::string> lines;
+  std::optional<Regex> regex;
+  if (words.has("REGEX")) regex.emplace(words.get("REGEX"));
+  const std::size_t limit = words.has("LIMIT_COUNT") ? static_cast<std::size_t>(std::atol(words.get("LIMIT_COUNT").c_str())) : SIZE_MAX;
+  for (auto line : text::split(*content, '\n')) {
+    std::erase_if(line, [](char c) { return (static_cast<unsigned char>(c) < 0x20 && c != '\t') || c == 0x7F; });
+    if (line.empty() || (regex && !regex->matches(line)) || lines.size() >= limit) continue;
+    lines.push_back(text::replace_all(line, ";", "\\;"));
+  }
+  e.set(i[2], list_join(lines));
+}
+
+void file_generate(Evaluator& e, const Invocation& i) {
+  const auto words = keywords(i.texts(1), {"NO_SOURCE_PERMISSIONS", "USE_SOURCE_PERMISSIONS"}, {"OUTPUT", "INPUT", "CONTENT", "CONDITION", "TARGET", "NEWLINE_STYLE"}, {"FILE_PERMISSIONS"});
+  std::string content = words.get("CONTENT");
+  if (words.has("INPUT")) {
+    const auto read = files::read(e.source_path(words.get("INPUT")));
+    if (!read) e.fail(i, "the file '" + words.get("INPUT") + "' is not there or cannot be read");
+    content = *read;
+  }
+  const std::string output = words.get("OUTPUT");
+  if (output.empty()) e.fail(i, "file(GENERATE) without OUTPUT");
+  model::GeneratedFile file{e.word(output.starts_with("$<") ? output : e.binary_path(output), i), e.word(content, i), e.word(words.get("CONDITION"), i)};
+  if (!output.starts_with("$<")) e.check_writable(file.path.text, i.place);
+  e.project.generated_files.push_back(std::move(file));
+}
+
+void run_file_command(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "file(OPERATION ...)");
+  const std::string& operation = i[0];
+  const auto usage = [&](std::size_t words) { e.need(i, words, "file(" + operation + " ...) with all its arguments"); };
+  std::error_code error;
+  if (operation == "READ") {
+    usage(3);
+    const auto words = keywords(i.texts(3), {"HEX"}, {"OFFSET", "LIMIT"}, {});
+    const auto content = files::read(e.source_path(i[1]));
+    if (!content) e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' is not there or cannot be read", "check the path");
+    e.read_files.insert(e.source_path(i[1]));
+    std::string part = content->substr(std::min(content->size(), static_cast<std::size_t>(std::max(0L, std::atol(words.get("OFFSET").c_str())))));
+    if (words.has("LIMIT")) part = part.substr(0, static_cast<std::size_t>(std::max(0L, std::atol(words.get("LIMIT").c_str()))));
+    if (words.has("HEX")) {
+      std::string hex;
+      for (const char c : part) hex += fmt::format("{:02x}", static_cast<unsigned char>(c));
+      part = hex;
+    }
+    e.set(i[2], part);
+  } else if (operation == "STRINGS") {
+    file_strings(e, i);
+  } else if (operation == "WRITE" || operation == "APPEND") {
+    const std::string path = e.source_path(i[1]);
+    e.check_writable(path, i.place);
+    const std::string old = operation == "APPEND" ? files::read(path).value_or("") : "";
+    files::write_if_different(path, old + text::join(i.texts(2), ""));
+  } else if (operation == "TOUCH" || operation == "TOUCH_NOCREATE") {
+    for (const auto& name : i.texts(1)) {
+      const std::string path = e.source_path(name);
+      e.check_writable(path, i.place);
+      if (!files::is_file(path) && operation == "TOUCH") files::write(path, "");
+    }
+  } else if (operation == "GLOB" || operation == "GLOB_RECURSE") {
+    file_glob(e, i);
+  } else if (operation == "MAKE_DIRECTORY") {
+    for (const auto& name : i.texts(1)) {
+      if (files::is_folder(e.source_path(name))) continue;
+      e.check_writable(e.source_path(name), i.place);
+      files::make_folder(e.source_path(name));
+    }
+  } else if (operation == "REMOVE" || operation == "REMOVE_RECURSE") {
+    for (const auto& name : i.texts(1)) {
+      const std::string path = e.source_path(name);
+      if (!fs::exists(fs::symlink_status(path))) continue;
+      e.check_writable(path, i.place);
+      if (operation == "REMOVE") fs::remove(path, error);
+      else fs::remove_all(path, error);
+    }
+  } else if (operation == "RENAME") {
+    usage(3);
+    e.check_writable(e.source_path(i[1]), i.place);
+    e.check_writable(e.source_path(i[2]), i.place);
+    fs::rename(e.source_path(i[1]), e.source_path(i[2]), error);
+    if (error) e.fail(i, "'" + i[1] + "' cannot be renamed: " + error.message());
+  } else if (operation == "COPY" || operation == "INSTALL") {
+    file_copy(e, i);
+  } else if (operation == "COPY_FILE") {
+    usage(3);
+    copy_path(e, i, e.source_path(i[1]), e.source_path(i[2]), {}, false);
+  } else if (operation == "SIZE") {
+    usage(3);
+    const auto size = fs::file_size(e.source_path(i[1]), error);
+    if (error) e.fail(i, "the file '" + i[1] + "' is not there");
+    e.set(i[2], std::to_string(size));
+  } else if (operation == "RELATIVE_PATH") {
+    usage(4);
+    e.set(i[1], files::relative(files::absolute(i[3]), files::absolute(i[2])));
+  } else if (operation == "TO_CMAKE_PATH" || operation == "TO_NATIVE_PATH") {
+    usage(3);
+    e.set(i[2], operation == "TO_CMAKE_PATH" ? text::replace_all(i[1], ":", ";") : i[1]);
+  } else if (operation == "REAL_PATH") {
+    usage(3);
+    const auto real = fs::weakly_canonical(e.source_path(i[1]), error);
+    e.set(i[2], error ? e.source_path(i[1]) : real.string());
+  } else if (operation == "READ_SYMLINK") {
+    usage(3);
+    e.set(i[2], fs::read_symlink(e.source_path(i[1]), error).string());
+  } else if (operation == "CREATE_LINK") {
+    usage(3);
+    e.check_writable(e.source_path(i[2]), i.place);
+    fs::remove(e.source_path(i[2]), error);
+    fs::create_symlink(i[1], e.source_path(i[2]), error);
+  } else if (operation == "GENERATE") {
+    file_generate(e, i);
+  } else if (operation == "CONFIGURE") {
+    const auto words = keywords(i.texts(1), {"@ONLY", "ESCAPE_QUOTES"}, {"OUTPUT", "CONTENT", "NEWLINE_STYLE"}, {});
+    const std::string path = e.binary_path(words.get("OUTPUT"));
+    e.check_writable(path, i.place);
+    files::write_if_different(path, configure_text(e, words.get("CONTENT"), words.has("@ONLY"), words.has("ESCAPE_QUOTES"), i.place));
+  } else if (operation == "TIMESTAMP") {
+    usage(3);
+    struct stat info {};
+    if (::stat(e.source_path(i[1]).c_str(), &info) != 0) e.fail(i, "the file '" + i[1] + "' is not there");
+    std::tm parts{};
+    ::localtime_r(&info.st_mtim.tv_sec, &parts);
+    char buffer[256];
+    const auto n = std::strftime(buffer, sizeof buffer, i.size() > 3 ? i[3].c_str() : "%Y-%m-%dT%H:%M:%S", &parts);
+    e.set(i[2], std::string(buffer, n));
+  } else if (operation == "DOWNLOAD" || operation == "UPLOAD") {
+    e.fail(i, "the description loads '" + text::printable_line(i[1]) + "' from the network", "fetch it yourself and put it where the description looks first");
+  } else {
+    e.not_understood(i, "file(" + operation + ")");
+  }
+}
+
+void command_file(Evaluator& e, const Invocation& i) {
+  try {
+    run_file_command(e, i);
+  } catch (const std::invalid_argument& error) {
+    e.fail(i.place, "a pattern in file(" + i[0] + ") cannot be used", "check the pattern", error.what());
+  }
+}
+
+void command_get_filename_component(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "get_filename_component(RESULT PATH PART)");
+  const auto words = keywords(i.texts(3), {"CACHE"}, {"BASE_DIR", "PROGRAM_ARGS"}, {});
+  const std::string& part = i[2];
+  std::string path = i[1];
+  while (path.size() > 1 && path.ends_with('/')) path.pop_back();
+  const auto slash = path.rfind('/');
+  const std::string name = slash == std::string::npos ? path : path.substr(slash + 1);
+  const auto first_dot = name.find('.');
+  const auto last_dot = name.rfind('.');
+  std::string out;
+  if (part == "DIRECTORY" || part == "PATH") out = slash == std::string::npos ? "" : slash == 0 ? "/" : path.substr(0, slash);
+  else if (part == "NAME") out = name;
+  else if (part == "EXT") out = first_dot == std::string::npos ? "" : name.substr(first_dot);
+  else if (part == "NAME_WE") out = name.substr(0, first_dot);
+  else if (part == "LAST_EXT") out = last_dot == std::string::npos ? "" : name.substr(last_dot);
+  else if (part == "NAME_WLE") out = name.substr(0, last_dot);
+  else if (part == "ABSOLUTE" || part == "REALPATH") {
+    out = files::absolute(path, words.has("BASE_DIR") ? e.source_path(words.get("BASE_DIR")) : e.directory().source);
+    if (part == "REALPATH") {
+      std::error_code error;
+      const auto real = fs::weakly_canonical(out, error);
+      if (!error) out = real.string();
+    }
+  } else if (part == "PROGRAM") {
+    const auto argv = text::shell_words(i[1]);
+    out = argv.empty() ? "" : argv.front();
+  } else {
+    e.not_understood(i, "get_filename_component(... " + part + ")");
+  }
+  if (words.has("CACHE")) e.set_cache(i[0], out, "STRING", "", false, {});
+  else e.set(i[0], out);
+}
+
+// cmake_path(): the operations that only look at the text of a path.
+void command_cmake_path(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "cmake_path(OPERATION NAME ...)");
+  const std::string& operation = i[0];
+  const fs::path path = e.value(i[1]);
+  const auto words = keywords(i.texts(2), {"NORMALIZE", "LAST_ONLY"}, {"OUTPUT_VARIABLE", "BASE_DIRECTORY"}, {});
+  const std::string result = words.has("OUTPUT_VARIABLE") ? words.get("OUTPUT_VARIABLE") : i[1];
+  const auto put = [&](const fs::path& value) { e.set(result, (words.has("NORMALIZE") ? value.lexically_normal() : value).string()); };
+  const fs::path base = words.has("BASE_DIRECTORY") ? e.source_path(words.get("BASE_DIRECTORY")) : e.directory().source;
+  if (operation == "SET") {
+    e.need(i, 3, "cmake_path(SET NAME path)");
+    const bool normal = words.has("NORMALIZE");
+    const fs::path value = words.rest.empty() ? "" : words.rest.back();
+    e.set(i[1], (normal ? value.lexically_normal() : value).string());
+  } else if (operation == "APPEND") {
+    fs::path out = path;
+    for (const auto& word : words.rest) out /= word;
+    put(out);
+  } else if (operation == "NORMAL_PATH") {
+    e.set(result, path.lexically_normal().string());
+  } else if (operation == "RELATIVE_PATH") {
+    put(path.lexically_relative(base));
+  } else if (operation == "ABSOLUTE_PATH") {
+    put(base / path);
+  } else if (operation == "REMOVE_FILENAME") {
+    put(fs::path(path).remove_filename());
+  } else if (operation == "REPLACE_FILENAME" && !words.rest.empty()) {
+    put(fs::path(path).replace_filename(words.rest[0]));
+  } else if (operation == "REPLACE_EXTENSION" && !words.rest.empty()) {
+    put(fs::path(path).replace_extension(words.rest[0]));
+  } else if (operation == "REMOVE_EXTENSION") {
+    put(fs::path(path).replace_extension());
+  } else if (operation == "IS_ABSOLUTE" || operation == "IS_RELATIVE") {
+    e.need(i, 3, "cmake_path(" + operation + " NAME RESULT)");
+    e.set(i[2], path.is_absolute() == (operation == "IS_ABSOLUTE") ? "ON" : "OFF");
+  } else if (operation == "GET") {
+    e.need(i, 4, "cmake_path(GET NAME PART RESULT)");
+    const std::string& part = i[2];
+    const std::string name = path.filename().string();
+    const auto dot = name.find('.', 1);
+    const std::string& into = i[i.size() - 1];
+    if (part == "FILENAME") e.set(into, name);
+    else if (part == "PARENT_PATH") e.set(into, path.parent_path().string());
+    else if (part == "STEM") e.set(into, i[3] == "LAST_ONLY" ? path.stem().string() : name.substr(0, dot));
+    else if (part == "EXTENSION") e.set(into, i[3] == "LAST_ONLY" ? path.extension().string() : dot == std::string::npos ? "" : name.substr(dot));
+    else e.not_understood(i, "cmake_path(GET ... " + part + ")");
+  } else {
+    e.not_understood(i, "cmake_path(" + operation + ")");
+  }
+}
+
+}  // namespace
+
+void add_file_commands(CommandTable& table) {
+  table["file"] = command_file;
+  table["configure_file"] = command_configure_file;
+  table["get_filename_component"] = command_get_filename_component;
+  table["cmake_path"] = command_cmake_path;
+}
+
+}  // namespace coctilis::describe::listfile

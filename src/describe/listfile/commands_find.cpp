@@ -1,0 +1,152 @@
+// find_program, find_library, find_path, find_file: a search whose result is kept in the cache.
+#include "base/files.h"
+#include "base/text.h"
+#include "describe/listfile/evaluator.h"
+#include "describe/listfile/lists.h"
+
+namespace coctilis::describe::listfile {
+
+namespace {
+
+struct Search {
+  std::vector<std::string> names;
+  std::vector<std::string> first;   // HINTS
+  std::vector<std::string> last;    // PATHS
+  std::vector<std::string> suffixes;
+  bool required = false;
+  bool defaults = true;
+};
+
+Search read_search(Evaluator& e, const Invocation& i) {
+  Search search;
+  // name1 path1 path2... is the short form; with NAMES it is the long one.
+  const auto words = keywords(i.texts(1),
+                              {"REQUIRED", "NO_CACHE", "NO_DEFAULT_PATH", "NO_PACKAGE_ROOT_PATH", "NO_CMAKE_PATH", "NO_CMAKE_ENVIRONMENT_PATH", "NO_SYSTEM_ENVIRONMENT_PATH",
+                               "NO_CMAKE_SYSTEM_PATH", "NO_CMAKE_INSTALL_PREFIX", "CMAKE_FIND_ROOT_PATH_BOTH", "ONLY_CMAKE_FIND_ROOT_PATH", "NO_CMAKE_FIND_ROOT_PATH", "NAMES_PER_DIR"},
+                              {"DOC", "VALIDATOR"}, {"NAMES", "HINTS", "PATHS", "PATH_SUFFIXES"});
+  search.names = words.list("NAMES");
+  for (std::size_t k = 0; k < words.rest.size(); ++k) {
+    if (search.names.empty() && k == 0) search.names.push_back(words.rest[k]);
+    else search.last.push_back(words.rest[k]);
+  }
+  const auto folders = [&](const std::vector<std::string>& list) {
+    std::vector<std::string> out;
+    bool environment = false;
+    for (const auto& word : list) {
+      if (word == "ENV") {
+        environment = true;
+      } else if (environment) {
+        for (const auto& folder : text::split(e.environment_value(word), ':')) {
+          if (!folder.empty()) out.push_back(folder);
+        }
+        environment = false;
+      } else if (!word.empty()) {
+        out.push_back(e.source_path(word));
+      }
+    }
+    return out;
+  };
+  search.first = folders(words.list("HINTS"));
+  for (const auto& folder : folders(words.list("PATHS"))) search.last.push_back(folder);
+  search.suffixes = words.list("PATH_SUFFIXES");
+  search.required = words.has("REQUIRED");
+  search.defaults = !words.has("NO_DEFAULT_PATH");
+  return search;
+}
+
+bool found_before(Evaluator& e, const std::string& name) {
+  const std::string* known = e.find(name);
+  return known != nullptr && !known->ends_with("NOTFOUND") && !known->empty();
+}
+
+void keep_result(Evaluator& e, const Invocation& i, const char* type, const model::Finding& finding, const std::string& value, bool is_want) {
+  e.unset(i[0]);
+  e.set_cache(i[0], finding.found ? value : i[0] + "-NOTFOUND", type, "", true, {});
+  e.set(i[0], e.cache[i[0]].value);
+  if (is_want) e.keep(finding);
+}
+
+// Every folder with every suffix, the folder itself last.
+std::vector<std::string> with_suffixes(const std::vector<std::string>& folders, const std::vector<std::string>& suffixes) {
+  std::vector<std::string> out;
+  for (const auto& folder : folders) {
+    for (const auto& suffix : suffixes) out.push_back(folder + "/" + suffix);
+    out.push_back(folder);
+  }
+  return out;
+}
+
+void command_find_program(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "find_program(RESULT names...)");
+  if (found_before(e, i[0])) return;
+  auto search = read_search(e, i);
+  auto folders = with_suffixes(search.first, search.suffixes);
+  const auto last = with_suffixes(search.last, search.suffixes);
+  folders.insert(folders.end(), last.begin(), last.end());
+  model::Want want{model::WantKind::program, search.names.empty() ? i[0] : search.names.front(), {}, search.required, "find_program", i.place};
+  const auto finding = e.locator.program(want, search.names, folders);
+  keep_result(e, i, "FILEPATH", finding, finding.where, true);
+}
+
+void command_find_library(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "find_library(RESULT names...)");
+  if (found_before(e, i[0])) return;
+  auto search = read_search(e, i);
+  auto folders = with_suffixes(search.first, search.suffixes);
+  for (const auto& folder : with_suffixes(search.last, search.suffixes)) folders.push_back(folder);
+  for (const auto& prefix : list_elements(e.value("CMAKE_PREFIX_PATH"))) folders.push_back(prefix + "/lib");
+  model::Finding finding;
+  for (auto name : search.names) {
+    // A whole file name is looked for as it is.
+    if (name.ends_with(".a") || name.ends_with(".so")) name = ":" + name;
+    model::Want want{model::WantKind::library, name, {}, search.required, "find_library", i.place};
+    const auto one = e.locator.link_name(want, folders);
+    if (finding.want.name.empty()) finding = one;
+    else finding.looked.insert(finding.looked.end(), one.looked.begin(), one.looked.end());
+    if (one.found) {
+      finding = one;
+      break;
+    }
+  }
+  if (finding.want.name.starts_with(':')) finding.want.name.erase(0, 1);
+  keep_result(e, i, "FILEPATH", finding, finding.where, true);
+}
+
+void find_header(Evaluator& e, const Invocation& i, bool folder_wanted) {
+  e.need(i, 2, i.name + "(RESULT names...)");
+  if (found_before(e, i[0])) return;
+  auto search = read_search(e, i);
+  std::vector<std::string> bases = search.first;
+  bases.insert(bases.end(), search.last.begin(), search.last.end());
+  for (const auto& prefix : list_elements(e.value("CMAKE_PREFIX_PATH"))) bases.push_back(prefix + "/include");
+  std::vector<std::string> folders = with_suffixes(bases, search.suffixes);
+  if (search.defaults) {
+    for (const auto& folder : with_suffixes(e.locator.include_folders(), search.suffixes)) folders.push_back(folder);
+  }
+  model::Finding finding;
+  std::string value;
+  for (const auto& name : search.names) {
+    model::Want want{folder_wanted ? model::WantKind::header : model::WantKind::file, name, {}, search.required, i.name, i.place};
+    const auto one = e.locator.header(want, folders);
+    if (finding.want.name.empty()) finding = one;
+    else finding.looked.insert(finding.looked.end(), one.looked.begin(), one.looked.end());
+    if (!one.found) continue;
+    finding = one;
+    value = folder_wanted ? one.where.substr(0, one.where.size() - name.size() - 1) : one.where;
+    break;
+  }
+  keep_result(e, i, folder_wanted ? "PATH" : "FILEPATH", finding, value, folder_wanted);
+}
+void command_find_path(Evaluator& e, const Invocation& i) { find_header(e, i, true); }
+void command_find_file(Evaluator& e, const Invocation& i) { find_header(e, i, false); }
+
+}  // namespace
+
+void add_find_commands(CommandTable& table) {
+  table["find_program"] = command_find_program;
+  table["find_library"] = command_find_library;
+  table["find_path"] = command_find_path;
+  table["find_file"] = command_find_file;
+}
+
+}  // namespace coctilis::describe::listfile

@@ -1,0 +1,154 @@
+// execute_process: programs that a description runs while it is read.
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "describe/listfile/evaluator.h"
+#include "describe/listfile/lists.h"
+
+namespace coctilis::describe::listfile {
+
+namespace {
+
+
+// Programs that would do Coctilis's own work in its place are never started.
+bool builds(const std::string& program) {
+  static const std::set<std::string> names = {"cmake", "ctest", "cpack", "make", "gmake", "bmake", "ninja", "samu", "meson", "muon", "qmake", "qmake6", "scons", "bazel", "xmake", "waf"};
+  return names.contains(std::filesystem::path(program).filename().string());
+}
+
+void command_execute_process(Evaluator& e, const Invocation& i) {
+  static const std::set<std::string> one = {"WORKING_DIRECTORY", "TIMEOUT", "RESULT_VARIABLE", "RESULTS_VARIABLE", "OUTPUT_VARIABLE", "ERROR_VARIABLE", "INPUT_FILE", "OUTPUT_FILE", "ERROR_FILE", "COMMAND_ECHO", "ENCODING", "COMMAND_ERROR_IS_FATAL"};
+  static const std::set<std::string> flags = {"OUTPUT_QUIET", "ERROR_QUIET", "OUTPUT_STRIP_TRAILING_WHITESPACE", "ERROR_STRIP_TRAILING_WHITESPACE", "ECHO_OUTPUT_VARIABLE", "ECHO_ERROR_VARIABLE"};
+  std::map<std::string, std::string> values;
+  std::set<std::string> set;
+  std::vector<std::vector<std::string>> commands;
+  for (std::size_t k = 0; k < i.size(); ++k) {
+    const std::string& word = i[k];
+    if (word == "COMMAND") commands.emplace_back();
+    else if (one.contains(word) && k + 1 < i.size()) values[word] = i[++k];
+    else if (flags.contains(word)) set.insert(word);
+    else if (!commands.empty()) commands.back().push_back(word);
+    else e.fail(i, "'" + word + "' is not expected in execute_process(...)");
+  }
+  std::erase_if(commands, [](const auto& c) { return c.empty(); });
+  if (commands.empty()) return;
+  const std::string folder = values["WORKING_DIRECTORY"].empty() ? e.directory().binary : e.source_path(values["WORKING_DIRECTORY"]);
+  std::string output;
+  std::string errors;
+  std::string result;
+  int status = 0;
+  std::string tool_output;
+  if (commands.size() == 1 && run_description_tool(e, commands.front(), folder, i, tool_output, status)) {
+    output = tool_output;
+    result = std::to_string(status);
+  } else {
+    for (const auto& command : commands) {
+      if (builds(command.front())) e.not_understood(i, "execute_process running '" + command.front() + "', a build program of its own");
+      if (command.front() == "coctilis-tool") e.not_understood(i, "execute_process running '" + text::join(command, " ") + "'");
+    }
+    coctilis::Command process;
+    if (commands.size() == 1 && values["INPUT_FILE"].empty()) {
+      process.argv = commands.front();
+    } else {
+      std::string line;
+      for (const auto& command : commands) line += (line.empty() ? "" : " | ") + text::shell_join(command);
+      if (!values["INPUT_FILE"].empty()) line = text::shell_join(commands.front()) + " <" + text::shell_quote(e.source_path(values["INPUT_FILE"])) + (commands.size() > 1 ? line.substr(text::shell_join(commands.front()).size()) : "");
+      process.argv = {"/bin/sh", "-c", line};
+    }
+    process.folder = folder;
+    process.merge_errors = !values["ERROR_VARIABLE"].empty() && values["ERROR_VARIABLE"] == values["OUTPUT_VARIABLE"];
+    process.limit_seconds = values["TIMEOUT"].empty() ? 600 : std::max(0.1, std::atof(values["TIMEOUT"].c_str()));
+    for (const auto& [name, value] : e.environment) process.environment[name] = value;
+    const Ended ended = coctilis::run(process);
+    output = ended.output;
+    errors = ended.errors;
+    result = ended.how == Ended::How::exited ? std::to_string(ended.code) : ended.text();
+    if (ended.how == Ended::How::not_started) result = "No such file or directory";
+    status = ended.good() ? 0 : 1;
+  }
+  const auto stripped = [](std::string text) {
+    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back())) != 0) text.pop_back();
+    return text;
+  };
+  if (set.contains("OUTPUT_STRIP_TRAILING_WHITESPACE")) output = stripped(output);
+  if (set.contains("ERROR_STRIP_TRAILING_WHITESPACE")) errors = stripped(errors);
+  if (!values["OUTPUT_FILE"].empty()) {
+    const std::string path = files::absolute(values["OUTPUT_FILE"], folder);
+    e.check_writable(path, i.place);
+    files::write_if_different(path, output);
+  }
+  if (!values["OUTPUT_VARIABLE"].empty()) e.set(values["OUTPUT_VARIABLE"], output);
+  if (!values["ERROR_VARIABLE"].empty() && values["ERROR_VARIABLE"] != values["OUTPUT_VARIABLE"]) e.set(values["ERROR_VARIABLE"], errors);
+  for (const char* name : {"RESULT_VARIABLE", "RESULTS_VARIABLE"}) {
+    if (!values[name].empty()) e.set(values[name], result);
+  }
+  if (!values["COMMAND_ERROR_IS_FATAL"].empty() && status != 0) {
+    e.fail(i.place, "the command '" + text::printable_line(text::shell_join(commands.front())) + "' failed: " + result, "the description wants it to succeed", text::printable(errors.empty() ? output : errors));
+  }
+}
+
+void command_exec_program(Evaluator& e, const Invocation& i) { e.not_understood(i, "exec_program"); }
+
+}  // namespace
+
+// The operations of the tool that descriptions call with -E, as far as they make sense while reading.
+bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder, const Invocation& i, std::string& output, int& status) {
+  if (words.size() < 3 || words[0] != "coctilis-tool" || words[1] != "-E") return false;
+  const std::string& operation = words[2];
+  const auto path = [&](std::size_t k) { return files::absolute(words[k], folder); };
+  std::error_code error;
+  status = 0;
+  if (operation == "echo" || operation == "echo_append") {
+    for (std::size_t k = 3; k < words.size(); ++k) output += (k > 3 ? " " : "") + words[k];
+    if (operation == "echo") output += "\n";
+  } else if (operation == "make_directory") {
+    for (std::size_t k = 3; k < words.size(); ++k) {
+      e.check_writable(path(k), i.place);
+      files::make_folder(path(k));
+    }
+  } else if ((operation == "copy" || operation == "copy_if_different") && words.size() >= 5) {
+    for (std::size_t k = 3; k + 1 < words.size(); ++k) {
+      std::string to = path(words.size() - 1);
+      if (files::is_folder(to)) to += "/" + std::filesystem::path(words[k]).filename().string();
+      e.check_writable(to, i.place);
+      const auto content = files::read(path(k));
+      if (!content) {
+        status = 1;
+        return true;
+      }
+      files::write_if_different(to, *content);
+    }
+  } else if (operation == "touch") {
+    for (std::size_t k = 3; k < words.size(); ++k) {
+      e.check_writable(path(k), i.place);
+      files::write(path(k), files::read(path(k)).value_or(""));
+    }
+  } else if (operation == "remove" || operation == "rm" || operation == "remove_directory") {
+    for (std::size_t k = 3; k < words.size(); ++k) {
+      if (words[k].starts_with('-')) continue;
+      e.check_writable(path(k), i.place);
+      std::filesystem::remove_all(path(k), error);
+    }
+  } else if (operation == "create_symlink" && words.size() == 5) {
+    e.check_writable(path(4), i.place);
+    std::filesystem::remove(path(4), error);
+    std::filesystem::create_symlink(words[3], path(4), error);
+    status = error ? 1 : 0;
+  } else if (operation == "compare_files" && words.size() >= 5) {
+    status = files::read(path(words.size() - 2)) == files::read(path(words.size() - 1)) ? 0 : 1;
+  } else if (operation == "true") {
+    status = 0;
+  } else if (operation == "false") {
+    status = 1;
+  } else {
+    e.not_understood(i, "the operation '" + operation + "' of the tool in a command");
+  }
+  return true;
+}
+
+void add_process_commands(CommandTable& table) {
+  table["execute_process"] = command_execute_process;
+  table["exec_program"] = command_exec_program;
+}
+
+}  // namespace coctilis::describe::listfile

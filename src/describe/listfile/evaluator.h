@@ -1,0 +1,244 @@
+// Runs a description in the language of CMakeLists.txt and gathers what it declares. The commands themselves are in
+// commands_*.cpp and modules_*.cpp, a file a family; each is a function of an Evaluator and an Invocation.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <memory>
+#include <optional>
+#include <set>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "base/result.h"
+#include "describe/listfile/language.h"
+#include "locate/locator.h"
+#include "model/project.h"
+#include "model/survey.h"
+
+namespace coctilis::describe::listfile {
+
+// The level of the language that is spoken here, as cmake_minimum_required compares it.
+inline constexpr const char* language_level = "3.25.1";
+inline constexpr int newest_policy = 142;
+
+struct Word {
+  std::string text;
+  bool quoted = false;  // in quotes or brackets: never a keyword, never a variable's name
+};
+
+// A command with its arguments, all references replaced.
+struct Invocation {
+  std::string name;  // as written
+  std::vector<Word> words;
+  Place place;
+  [[nodiscard]] std::size_t size() const { return words.size(); }
+  [[nodiscard]] const std::string& operator[](std::size_t i) const { return words[i].text; }
+  [[nodiscard]] std::vector<std::string> texts(std::size_t from = 0) const;
+};
+
+// Arguments sorted by keywords: flags, keywords with one value, keywords with many; the rest is `rest`.
+struct Keywords {
+  std::set<std::string> flags;
+  std::map<std::string, std::string> one;
+  std::map<std::string, std::vector<std::string>> many;
+  std::vector<std::string> rest;
+  [[nodiscard]] bool has(const std::string& key) const { return flags.contains(key) || one.contains(key) || many.contains(key); }
+  [[nodiscard]] std::string get(const std::string& key) const {
+    const auto it = one.find(key);
+    return it == one.end() ? std::string{} : it->second;
+  }
+  [[nodiscard]] std::vector<std::string> list(const std::string& key) const {
+    const auto it = many.find(key);
+    return it == many.end() ? std::vector<std::string>{} : it->second;
+  }
+};
+[[nodiscard]] Keywords keywords(const std::vector<std::string>& words, const std::vector<std::string>& flags,
+                                const std::vector<std::string>& one, const std::vector<std::string>& many);
+
+class Evaluator;
+using Command = void (*)(Evaluator&, const Invocation&);
+using CommandTable = std::unordered_map<std::string, Command>;
+
+struct CacheEntry {
+  std::string value;
+  std::string type;  // BOOL, STRING, PATH, FILEPATH, INTERNAL, STATIC; empty: set by the user before the description did
+  std::string help;
+  bool from_user = false;
+  bool declared = false;  // the description declares it, so the user may set it
+  std::string initial;
+  Place place;
+};
+
+// Variables of a folder or of a function call; what is not here is looked for in the parent.
+struct Scope {
+  std::unordered_map<std::string, std::optional<std::string>> variables;  // nothing: unset here
+  Scope* parent = nullptr;
+};
+
+struct Directory {
+  std::string source;
+  std::string binary;
+  Directory* parent = nullptr;
+  std::unique_ptr<Scope> scope;
+  std::map<std::string, model::Values> properties;
+  std::vector<std::size_t> targets;
+  std::vector<std::size_t> tests;
+  bool in_default = true;
+  std::vector<Invocation> deferred;
+};
+
+struct Function {
+  std::string name;
+  bool macro = false;
+  std::vector<std::string> parameters;
+  const Body* body = nullptr;
+  std::shared_ptr<const File> file;  // keeps `body` alive
+};
+
+enum class Flow { next, leave_loop, next_round, leave_function };
+
+class Evaluator {
+ public:
+  // `binary_root` is the only folder that is written to. All must outlive the evaluator.
+  Evaluator(locate::Locator& locator, const model::Survey& survey, std::string binary_root);
+
+  // Runs the description at `file` (absolute) to its end. Throws Fault.
+  model::Project run(const std::string& file);
+
+  // ---- variables -------------------------------------------------------------------------------------------------
+  [[nodiscard]] const std::string* find(const std::string& name) const;  // scopes, then cache; nullptr: not set
+  [[nodiscard]] std::string value(const std::string& name) const;        // "" when not set
+  [[nodiscard]] bool on(const std::string& name) const;                  // set and true for conditions
+  void set(const std::string& name, std::string value) { scope_->variables[name] = std::move(value); }
+  void unset(const std::string& name) { scope_->variables[name] = std::nullopt; }
+  void set_in_parent(const std::string& name, std::optional<std::string> value);
+  // Declares a cache entry; a value that the user gave or that is there already stays, unless `force`.
+  void set_cache(const std::string& name, const std::string& value, const std::string& type, const std::string& help, bool force, const Place& place);
+  std::map<std::string, CacheEntry> cache;
+  std::map<std::string, std::optional<std::string>> environment;  // changes made by set(ENV{...})
+  [[nodiscard]] std::string environment_value(const std::string& name, bool* set = nullptr) const;
+  [[nodiscard]] std::vector<std::string> variable_names() const;
+
+  // ---- words -----------------------------------------------------------------------------------------------------
+  // Replaces references and escapes in text as in a quoted argument.
+  [[nodiscard]] std::string expand(const std::string& text, const Place& place, bool at_references = false);
+  [[nodiscard]] std::vector<Word> expand_arguments(const std::vector<Argument>& arguments, const std::string& file);
+
+  // ---- running ---------------------------------------------------------------------------------------------------
+  Flow run_body(const Body& body, const std::string& file);
+  void run_file(const std::string& path, const Invocation& from);  // in the current scope
+  void run_text(const std::string& text, const std::string& path);
+  void run_subfolder(const std::string& source, const std::string& binary, bool in_default, const Invocation& from);
+  void call(const Invocation& invocation);  // by name; functions of the description first
+  [[nodiscard]] bool is_command(const std::string& name) const;
+  void define(Function function);
+  void set_flow(Flow flow) { flow_ = flow; }
+  [[nodiscard]] bool condition(const std::vector<Word>& words, const Place& place);
+  std::unique_ptr<Scope> push_scope();
+  void pop_scope(std::unique_ptr<Scope> scope);
+
+  // ---- failures and remarks --------------------------------------------------------------------------------------
+  [[noreturn]] void fail(const Place& place, const std::string& what, const std::string& remedy = {}, const std::string& cause = {}) const;
+  [[noreturn]] void fail(const Invocation& i, const std::string& what, const std::string& remedy = {}) const { fail(i.place, what, remedy); }
+  [[noreturn]] void not_understood(const Invocation& i, const std::string& construct) const;
+  void need(const Invocation& i, std::size_t words, const std::string& usage) const;  // fails with fewer
+  void warn(const Place& place, const std::string& what, const std::string& remedy = {});
+  // Something required is missing: goes on, to find all, and keeps what a fatal message says from hiding it.
+  void keep(model::Finding finding) { locator.keep(std::move(finding)); }
+
+  // ---- folders ---------------------------------------------------------------------------------------------------
+  [[nodiscard]] Directory& directory() { return *directory_; }
+  [[nodiscard]] Directory* directory_of(const std::string& path);  // by source or binary folder
+  [[nodiscard]] std::string source_path(const std::string& path) const;  // absolute; relative counts from the source folder
+  [[nodiscard]] std::string binary_path(const std::string& path) const;
+  [[nodiscard]] std::string shown(const std::string& path) const;  // relative to the tree where it lies in it
+  // Fails unless `path` lies in the output folder: a description may not write into the tree or elsewhere.
+  void check_writable(const std::string& path, const Place& place) const;
+  [[nodiscard]] Place shown_place(const std::string& file, int line) const { return {shown(file), line, 0}; }
+
+  // ---- declarations ----------------------------------------------------------------------------------------------
+  [[nodiscard]] model::Target* target(const std::string& name);  // through aliases
+  [[nodiscard]] model::Target& need_target(const std::string& name, const Invocation& i);
+  model::Target& add_target(const std::string& name, model::TargetKind kind, const Invocation& i);
+  [[nodiscard]] model::Value word(const std::string& text, const Invocation& i) const;
+  static void append(model::Values& values, model::Value value);  // joins what a semicolon split within $<...>
+  void append_all(model::Values& values, const std::vector<std::string>& texts, const Invocation& i) const;
+  [[nodiscard]] static std::string joined(const model::Values& values);
+  [[nodiscard]] std::optional<std::string> target_property(const model::Target& target, const std::string& property) const;
+  [[nodiscard]] std::vector<std::string> enabled_languages() const;  // "C", "CXX", "ASM"
+  void enable_language(const std::string& language, const Invocation& i);
+  [[nodiscard]] bool policy_is_new(int number) const;
+  // The options that probes and compilations of a language get from variables: CMAKE_<LANG>_FLAGS and that of the
+  // configuration.
+  [[nodiscard]] std::string language_flags(const std::string& language) const;
+  [[nodiscard]] std::string configuration() const;
+
+  locate::Locator& locator;
+  const model::Survey& survey;
+  model::Project project;
+  const std::string tree;
+  const std::string binary_root;
+  std::map<std::string, model::Values> global_properties;
+  std::set<std::string> included_once;  // include_guard(GLOBAL)
+  std::vector<std::map<int, bool>> policy_stack{1};
+  std::string policy_level;
+  std::map<std::string, Function> functions;
+  std::vector<std::string> list_files;  // the chain of files being read, innermost last
+  std::set<std::string> read_files;
+  std::vector<std::unique_ptr<Directory>> directories;
+  std::map<std::string, bool> probe_answers;
+  unsigned serial = 0;
+
+ private:
+  void finish_directory();
+  void finish();
+  void expand_reference(const std::string& text, std::size_t& at, std::string& out, const Place& place);
+  bool run_block(const Node& node, const std::string& file);
+  void run_loop(const Node& node, const std::string& file);
+  void call_function(const Function& function, const Invocation& invocation);
+  void set_compiler_variables(const std::string& language);
+  void start_variables();
+
+  Scope root_;
+  Scope* scope_ = &root_;
+  Directory* directory_ = nullptr;
+  Flow flow_ = Flow::next;
+  const std::map<std::string, std::string>* macro_arguments_ = nullptr;
+  std::vector<std::pair<std::string, Place>> stack_;
+  std::vector<std::shared_ptr<const File>> files_;  // every file read: functions point into them
+};
+
+// All commands of the language, built in and from modules, by small letters.
+[[nodiscard]] const CommandTable& command_table();
+
+// A module that include(NAME) knows: sets variables or does nothing; its commands are always in the table.
+using Module = void (*)(Evaluator&, const Invocation&);
+[[nodiscard]] Module built_in_module(const std::string& name);
+
+// Families of commands; each adds its own to the table.
+void add_variable_commands(CommandTable& table);
+void add_list_commands(CommandTable& table);
+void add_string_commands(CommandTable& table);
+void add_file_commands(CommandTable& table);
+void add_flow_commands(CommandTable& table);
+void add_target_commands(CommandTable& table);
+void add_requirement_commands(CommandTable& table);
+void add_property_commands(CommandTable& table);
+void add_find_commands(CommandTable& table);
+void add_package_commands(CommandTable& table);
+void add_probe_commands(CommandTable& table);
+void add_install_commands(CommandTable& table);
+void add_process_commands(CommandTable& table);
+void add_module_commands(CommandTable& table);
+
+// Shared between families.
+// Replaces ${NAME}, @NAME@ and the #cmakedefine lines of a file to be configured.
+[[nodiscard]] std::string configure_text(Evaluator& e, const std::string& text, bool at_only, bool escape_quotes, const Place& place);
+// Turns gathered properties into requirements; called once all folders are read.
+void finish_targets(Evaluator& e);
+// Runs `cmake -E` operations while the description is read; false when the words are none.
+bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder, const Invocation& i, std::string& output, int& status);
+
+}  // namespace coctilis::describe::listfile
