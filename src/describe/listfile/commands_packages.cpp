@@ -8,6 +8,7 @@
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/lists.h"
 #include "locate/known.h"
+#include "model/build_programs.h"
 
 namespace coctilis::describe::listfile {
 
@@ -392,7 +393,7 @@ void command_find_package(Evaluator& e, const Invocation& i) {
       // .pc files are read by us: nothing has to be there for it.
       set_found(e, wish, true, "1.8");
       e.set("PKG_CONFIG_FOUND", "TRUE");
-      e.set("PKG_CONFIG_EXECUTABLE", "coctilis-tool");
+      e.set("PKG_CONFIG_EXECUTABLE", model::tool_word);
       return;
     }
     if (find_threads(e, wish, i) || find_program_package(e, wish, i) || find_known(e, wish, i)) return;

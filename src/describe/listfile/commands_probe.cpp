@@ -149,7 +149,7 @@ void command_check_source_compiles(Evaluator& e, const Invocation& i) { e.need(i
 void command_check_source_runs(Evaluator& e, const Invocation& i) { e.need(i, 3, "check_source_runs(LANGUAGE TEXT RESULT)"); check_source(e, i, language_word(e, i, i[0]), i[1], i[2], 3, true); }
 
 // An option counts as known when it is taken without complaint.
-void check_option(Evaluator& e, const Invocation& i, const std::string& language, const std::string& option, const std::string& variable, bool link) {
+void check_option(Evaluator& e, const Invocation&, const std::string& language, const std::string& option, const std::string& variable, bool link) {
   if (answered(e, variable)) return;
   locate::Probe probe;
   probe.how = link ? locate::Probe::How::link : locate::Probe::How::compile;

@@ -4,17 +4,12 @@
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/lists.h"
+#include "model/build_programs.h"
 
 namespace coctilis::describe::listfile {
 
 namespace {
 
-
-// Programs that would do Coctilis's own work in its place are never started.
-bool builds(const std::string& program) {
-  static const std::set<std::string> names = {"cmake", "ctest", "cpack", "make", "gmake", "bmake", "ninja", "samu", "meson", "muon", "qmake", "qmake6", "scons", "bazel", "xmake", "waf"};
-  return names.contains(std::filesystem::path(program).filename().string());
-}
 
 void command_execute_process(Evaluator& e, const Invocation& i) {
   static const std::set<std::string> one = {"WORKING_DIRECTORY", "TIMEOUT", "RESULT_VARIABLE", "RESULTS_VARIABLE", "OUTPUT_VARIABLE", "ERROR_VARIABLE", "INPUT_FILE", "OUTPUT_FILE", "ERROR_FILE", "COMMAND_ECHO", "ENCODING", "COMMAND_ERROR_IS_FATAL"};
@@ -43,8 +38,8 @@ void command_execute_process(Evaluator& e, const Invocation& i) {
     result = std::to_string(status);
   } else {
     for (const auto& command : commands) {
-      if (builds(command.front())) e.not_understood(i, "execute_process running '" + command.front() + "', a build program of its own");
-      if (command.front() == "coctilis-tool") e.not_understood(i, "execute_process running '" + text::join(command, " ") + "'");
+      if (model::is_build_program(command.front())) e.not_understood(i, "execute_process running '" + command.front() + "', a build program of its own");
+      if (command.front() == model::tool_word) e.not_understood(i, "execute_process running '" + text::join(command, " ") + "'");
     }
     coctilis::Command process;
     if (commands.size() == 1 && values["INPUT_FILE"].empty()) {
@@ -93,7 +88,7 @@ void command_exec_program(Evaluator& e, const Invocation& i) { e.not_understood(
 
 // The operations of the tool that descriptions call with -E, as far as they make sense while reading.
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder, const Invocation& i, std::string& output, int& status) {
-  if (words.size() < 3 || words[0] != "coctilis-tool" || words[1] != "-E") return false;
+  if (words.size() < 3 || words[0] != model::tool_word || words[1] != "-E") return false;
   const std::string& operation = words[2];
   const auto path = [&](std::size_t k) { return files::absolute(words[k], folder); };
   std::error_code error;

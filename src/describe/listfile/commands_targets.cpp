@@ -29,6 +29,8 @@ model::Target& declare(Evaluator& e, const std::string& name, model::TargetKind 
     const auto it = e.directory().properties.find(property);
     if (it != e.directory().properties.end()) target.properties[property] = it->second;
   }
+  // Under the old rule only shared libraries hide their symbols.
+  if (e.policy_is_new(63)) target.properties["__visibility_for_all"] = {e.word("1", i)};
   if (const auto it = e.directory().properties.find("LINK_LIBRARIES"); it != e.directory().properties.end() && kind != model::TargetKind::interface_library) {
     target.properties["LINK_LIBRARIES"] = it->second;
   }

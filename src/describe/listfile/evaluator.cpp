@@ -6,6 +6,7 @@
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/lists.h"
+#include "model/build_programs.h"
 
 namespace coctilis::describe::listfile {
 
@@ -799,7 +800,7 @@ void Evaluator::start_variables() {
   put("CMAKE_CURRENT_SOURCE_DIR", tree);
   put("CMAKE_CURRENT_BINARY_DIR", binary_root);
   // Stands for the tool whose operations descriptions use in commands; the engine does them itself.
-  put("CMAKE_COMMAND", "coctilis-tool");
+  put("CMAKE_COMMAND", model::tool_word);
   put("CMAKE_FILES_DIRECTORY", "/.files");
   put("CMAKE_GENERATOR", "Coctilis");
   put("CMAKE_ROOT", binary_root + "/.modules");

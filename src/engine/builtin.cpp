@@ -1,0 +1,184 @@
+#include "engine/builtin.h"
+
+#include <fcntl.h>
+#include <sys/stat.h>
+
+#include <ctime>
+
+#include "base/files.h"
+#include "base/text.h"
+
+namespace coctilis::engine {
+
+namespace fs = std::filesystem;
+
+namespace {
+
+class Builtin {
+ public:
+  Builtin(const model::Action& action, const std::string& work, std::string& output) : action_(action), work_(work), output_(output) {
+    for (std::size_t i = 1; i < action.argv.size(); ++i) {
+      const auto& word = action.argv[i];
+      if (word.size() > 1 && word[0] == '-' && word.find('/') == std::string::npos && action.argv[0] != "echo" && action.argv[0] != "echo_append") flags_ += word;
+      else words_.push_back(word);
+    }
+  }
+
+  int run() {
+    const std::string& name = action_.argv[0];
+    using Operation = int (Builtin::*)();
+    static const std::map<std::string, Operation> table = {
+        {"copy", &Builtin::copy}, {"copy_if_different", &Builtin::copy}, {"copy_directory", &Builtin::copy_folder}, {"copy_directory_if_different", &Builtin::copy_folder},
+        {"make_directory", &Builtin::make_folder}, {"touch", &Builtin::touch}, {"touch_nocreate", &Builtin::touch_existing}, {"rm", &Builtin::remove}, {"remove", &Builtin::remove},
+        {"remove_directory", &Builtin::remove_all}, {"rename", &Builtin::rename}, {"echo", &Builtin::echo}, {"echo_append", &Builtin::echo_append},
+        {"create_symlink", &Builtin::link}, {"compare_files", &Builtin::compare}, {"cat", &Builtin::cat}, {"true", &Builtin::succeed}, {"false", &Builtin::fail}};
+    const auto it = table.find(name);
+    if (it == table.end()) return say("the operation '" + name + "' is not understood yet");
+    return (this->*(it->second))();
+  }
+
+ private:
+  int say(const std::string& what) {
+    output_ += text::printable_line(what) + "\n";
+    return 1;
+  }
+  [[nodiscard]] std::string path(std::size_t i) const { return files::absolute(words_[i], action_.folder); }
+  bool may_write(const std::string& to) {
+    if (files::is_below(to, work_)) return true;
+    say("'" + to + "' lies outside the output folder and is not written");
+    return false;
+  }
+  int copy_file(const std::string& from, const std::string& to) {
+    if (!may_write(to)) return 1;
+    const auto content = files::read(from);
+    if (!content) return say("'" + from + "' is not there or cannot be read");
+    files::write_if_different(to, *content);
+    std::error_code error;
+    fs::permissions(to, fs::status(from).permissions() | fs::perms::owner_write, error);
+    return 0;
+  }
+  int copy() {
+    if (words_.size() < 2) return say("copy needs a source and a destination");
+    for (std::size_t i = 0; i + 1 < words_.size(); ++i) {
+      std::string to = path(words_.size() - 1);
+      if (files::is_folder(to)) to += "/" + fs::path(words_[i]).filename().string();
+      if (copy_file(path(i), to) != 0) return 1;
+    }
+    return 0;
+  }
+  int copy_folder() {
+    if (words_.size() < 2) return say("copy_directory needs a source and a destination");
+    for (std::size_t i = 0; i + 1 < words_.size(); ++i) {
+      const std::string from = path(i);
+      const std::string to = path(words_.size() - 1);
+      if (!files::is_folder(from)) return say("'" + from + "' is no folder");
+      if (!may_write(to)) return 1;
+      files::make_folder(to);
+      std::error_code error;
+      for (auto it = fs::recursive_directory_iterator(from, error); it != fs::recursive_directory_iterator(); it.increment(error)) {
+        const std::string below = files::relative(it->path().string(), from);
+        if (it->is_directory()) files::make_folder(to + "/" + below);
+        else if (it->is_symlink()) fs::copy_symlink(it->path(), to + "/" + below, error);
+        else if (copy_file(it->path().string(), to + "/" + below) != 0) return 1;
+      }
+    }
+    return 0;
+  }
+  int make_folder() {
+    for (std::size_t i = 0; i < words_.size(); ++i) {
+      if (files::is_folder(path(i))) continue;
+      if (!may_write(path(i))) return 1;
+      files::make_folder(path(i));
+    }
+    return 0;
+  }
+  int touch() {
+    for (std::size_t i = 0; i < words_.size(); ++i) {
+      if (!may_write(path(i))) return 1;
+      if (!files::is_file(path(i))) files::write(path(i), "");
+      else ::utimensat(AT_FDCWD, path(i).c_str(), nullptr, 0);
+    }
+    return 0;
+  }
+  int touch_existing() {
+    std::erase_if(words_, [&](const auto& word) { return !files::is_file(files::absolute(word, action_.folder)); });
+    return touch();
+  }
+  int remove() {
+    const bool recurse = flags_.find('r') != std::string::npos || flags_.find('R') != std::string::npos;
+    for (std::size_t i = 0; i < words_.size(); ++i) {
+      std::error_code error;
+      if (!fs::exists(fs::symlink_status(path(i), error))) continue;
+      if (!may_write(path(i))) return 1;
+      if (recurse) fs::remove_all(path(i), error);
+      else fs::remove(path(i), error);
+    }
+    return 0;
+  }
+  int remove_all() {
+    flags_ = "-r";
+    return remove();
+  }
+  int rename() {
+    if (words_.size() < 2) return say("rename needs two names");
+    if (!may_write(path(0)) || !may_write(path(1))) return 1;
+    std::error_code error;
+    fs::rename(path(0), path(1), error);
+    return error ? say("'" + path(0) + "' cannot be renamed: " + error.message()) : 0;
+  }
+  int echo_append() {
+    output_ += text::join(words_, " ");
+    return 0;
+  }
+  int echo() {
+    output_ += text::join(words_, " ") + "\n";
+    return 0;
+  }
+  int link() {
+    if (words_.size() < 2) return say("create_symlink needs two names");
+    if (!may_write(path(1))) return 1;
+    std::error_code error;
+    if (fs::read_symlink(path(1), error) == words_[0]) return 0;
+    fs::remove(path(1), error);
+    files::make_folder(fs::path(path(1)).parent_path());
+    fs::create_symlink(words_[0], path(1), error);
+    return error ? say("'" + path(1) + "' cannot be made: " + error.message()) : 0;
+  }
+  int compare() {
+    if (words_.size() < 2) return say("compare_files needs two names");
+    const auto a = files::read(path(0));
+    const auto b = files::read(path(1));
+    if (!a || !b) return say("'" + (a ? path(1) : path(0)) + "' is not there");
+    return *a == *b ? 0 : say("files differ: " + path(0) + " and " + path(1));
+  }
+  int cat() {
+    for (std::size_t i = 0; i < words_.size(); ++i) {
+      const auto content = files::read(path(i));
+      if (!content) return say("'" + path(i) + "' is not there");
+      output_ += *content;
+    }
+    return 0;
+  }
+  int succeed() { return 0; }  // NOLINT: one of a table of operations
+  int fail() { return 1; }     // NOLINT
+
+  const model::Action& action_;
+  const std::string& work_;
+  std::string& output_;
+  std::string flags_;
+  std::vector<std::string> words_;
+};
+
+}  // namespace
+
+int run_builtin(const model::Action& action, const std::string& work, std::string& output) {
+  if (action.argv.empty()) return 1;
+  try {
+    return Builtin(action, work, output).run();
+  } catch (const Fault& fault) {
+    output += fault.problem().what + ": " + fault.problem().cause + "\n";
+    return 1;
+  }
+}
+
+}  // namespace coctilis::engine

@@ -1,0 +1,70 @@
+#include "engine/diagnostics.h"
+
+#include <re2/re2.h>
+
+#include "base/text.h"
+
+namespace coctilis::engine {
+
+namespace {
+const RE2& message_pattern() {
+  static const RE2 pattern(R"(^([^\s:][^:]*):(\d+):(?:(\d+):)?\s+(fatal error|error|warning):\s+(.*?)(?:\s+\[(-W[^\]]+)\])?$)");
+  return pattern;
+}
+}  // namespace
+
+std::vector<model::Diagnostic> find_diagnostics(const std::string& output, std::size_t step) {
+  std::vector<model::Diagnostic> out;
+  if (output.find("warning") == std::string::npos && output.find("error") == std::string::npos) return out;
+  for (const auto& line : text::split(text::printable(output), '\n')) {
+    model::Diagnostic found;
+    std::string column;
+    if (!RE2::PartialMatch(line, message_pattern(), &found.place.file, &found.place.line, &column, &found.severity, &found.message, &found.option)) continue;
+    found.place.column = column.empty() ? 0 : std::atoi(column.c_str());
+    if (found.severity == "fatal error") found.severity = "error";
+    if (found.option.starts_with("-Werror=")) found.option = "-W" + found.option.substr(8);
+    found.step = step;
+    out.push_back(std::move(found));
+  }
+  return out;
+}
+
+std::string first_error(const std::string& output) {
+  const auto lines = text::split(output, '\n');
+  std::size_t error = lines.size();
+  std::size_t start = 0;
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    const std::string plain = text::printable(lines[i]);
+    std::string severity;
+    const bool message = RE2::PartialMatch(plain, message_pattern(), nullptr, nullptr, nullptr, &severity);
+    const bool lead = plain.starts_with("In file included from") || plain.find(": In ") != std::string::npos || plain.find(": At ") != std::string::npos || plain.starts_with("                 from");
+    if (message && severity != "warning") {
+      error = i;
+      break;
+    }
+    if (message) start = i + 1;
+    if (lead && start < i && !text::printable(lines[i - 1]).starts_with("In file included from")) start = i;
+  }
+  if (error == lines.size()) return output;
+  // Notes and the source excerpt belong to it; the next message does not.
+  std::size_t end = error + 1;
+  for (; end < lines.size(); ++end) {
+    const std::string plain = text::printable(lines[end]);
+    if (RE2::PartialMatch(plain, message_pattern()) || plain.starts_with("In file included from") || plain.find(": In ") != std::string::npos) break;
+  }
+  // Of what comes before the error only lines that lead to it.
+  std::size_t begin = error;
+  while (begin > start && begin > 0) {
+    const std::string plain = text::printable(lines[begin - 1]);
+    const bool lead = plain.starts_with("In file included from") || plain.starts_with("                 from") || plain.find(": In ") != std::string::npos || plain.find(": At ") != std::string::npos ||
+                      plain.find("required from") != std::string::npos;
+    if (!lead) break;
+    --begin;
+  }
+  std::string out;
+  for (std::size_t i = begin; i < end; ++i) out += lines[i] + "\n";
+  while (out.ends_with("\n\n")) out.pop_back();
+  return out;
+}
+
+}  // namespace coctilis::engine

@@ -1,0 +1,495 @@
+#include "engine/engine.h"
+
+#include <poll.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <ctime>
+#include <queue>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "engine/builtin.h"
+#include "engine/depfile.h"
+#include "engine/diagnostics.h"
+#include "engine/journal.h"
+
+namespace coctilis::engine {
+
+using model::Action;
+using model::Step;
+using model::StepKind;
+using model::StepResult;
+using model::StepState;
+
+namespace {
+
+Hash command_hash(const Step& step) {
+  std::string all;
+  const auto add = [&](const std::string& text) {
+    all += text;
+    all += '\0';
+  };
+  for (const auto& action : step.actions) {
+    add(std::to_string(static_cast<int>(action.how)));
+    add(action.folder);
+    for (const auto& word : action.argv) add(word);
+    for (const auto& [name, value] : action.environment) add(name + "=" + value);
+    all += '\1';
+  }
+  for (const auto& output : step.outputs) add(output);
+  add(step.depfile);
+  add(step.identity);
+  return hash_bytes(all);
+}
+
+// What is known of files' contents in this run.
+class Contents {
+ public:
+  explicit Contents(Journal& journal) : journal_(journal) {}
+
+  // The hash of the file's content now; empty when it is not there.
+  Hash of(PathId id) {
+    if (const auto it = known_.find(id); it != known_.end()) return it->second;
+    return known_[id] = look(id);
+  }
+  void forget(PathId id) { known_.erase(id); }
+
+ private:
+  Hash look(PathId id) {
+    const std::string& path = journal_.path(id);
+    struct stat info {};
+    if (::stat(path.c_str(), &info) != 0) return {};
+    const std::int64_t modified = static_cast<std::int64_t>(info.st_mtim.tv_sec) * 1000000000 + info.st_mtim.tv_nsec;
+    const FileState* before = journal_.file(id);
+    if (before != nullptr && before->settled && before->size == static_cast<std::uint64_t>(info.st_size) && before->modified == modified && before->inode == info.st_ino) return before->hash;
+    const auto hash = hash_file(path);
+    if (!hash) return {};
+    timespec time{};
+    ::clock_gettime(CLOCK_REALTIME, &time);
+    const std::int64_t now_ns = static_cast<std::int64_t>(time.tv_sec) * 1000000000 + time.tv_nsec;
+    // Times of files move in ticks of some milliseconds.
+    journal_.put_file(id, {static_cast<std::uint64_t>(info.st_size), modified, info.st_ino, *hash, now_ns - modified > 50000000});
+    return *hash;
+  }
+
+  Journal& journal_;
+  std::unordered_map<PathId, Hash> known_;
+};
+
+struct Node {
+  std::vector<std::size_t> users;
+  std::size_t waits = 0;  // selected steps that have to end before
+  PathId key = 0;
+  Hash command;
+  double weight = 0;  // seconds on the longest way to the end
+  bool blocked = false;
+};
+
+struct Running {
+  std::size_t step = 0;
+  std::size_t action = 0;
+  Process process;
+  StepResult result;
+};
+
+class Engine {
+ public:
+  Engine(const model::Plan& plan, const Request& request, Observer& observer)
+      : plan_(plan), request_(request), observer_(observer), journal_(plan.kiln + "/journal"), contents_(journal_), nodes_(plan.steps.size()) {
+    outcome_.steps.resize(plan.steps.size());
+  }
+
+  model::Outcome run() {
+    begin_ = now();
+    for (const auto& file : plan_.files) files::write_if_different(file.path, file.content);
+    connect();
+    weigh();
+    for (std::size_t i = 0; i < nodes_.size(); ++i) {
+      if (request_.selection[i]) {
+        ++total_;
+        if (nodes_[i].waits == 0) ready_.push({nodes_[i].weight, i});
+      }
+    }
+    while (!ready_.empty() || !running_.empty()) {
+      fill();
+      if (running_.empty()) continue;
+      wait();
+      poll_all();
+      if (interrupted_by != 0) {
+        stop_all();
+        break;
+      }
+      tell();
+    }
+    finish();
+    return std::move(outcome_);
+  }
+
+ private:
+  // ---- the graph -----------------------------------------------------------------------------------------------
+  void connect() {
+    std::unordered_map<std::string_view, std::size_t> maker;
+    for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
+      if (!request_.selection[i]) continue;
+      for (const auto* list : {&plan_.steps[i].outputs, &plan_.steps[i].byproducts}) {
+        for (const auto& output : *list) {
+          const auto [it, fresh] = maker.emplace(output, i);
+          if (!fresh && list == &plan_.steps[i].outputs && it->second != i) {
+            throw Fault({Exit::description, plan_.steps[i].place, "'" + files::below(output, plan_.kiln) + "' is made by two steps", "the other stands at " + plan_.steps[it->second].place.text(), "give one of the two another name", {}});
+          }
+        }
+      }
+    }
+    for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
+      if (!request_.selection[i]) continue;
+      nodes_[i].key = journal_.id(plan_.steps[i].outputs.front());
+      nodes_[i].command = command_hash(plan_.steps[i]);
+      std::vector<std::size_t> before;
+      for (const auto* list : {&plan_.steps[i].inputs, &plan_.steps[i].order_only}) {
+        for (const auto& input : *list) {
+          if (const auto it = maker.find(input); it != maker.end() && it->second != i) before.push_back(it->second);
+        }
+      }
+      std::sort(before.begin(), before.end());
+      before.erase(std::unique(before.begin(), before.end()), before.end());
+      for (const auto other : before) nodes_[other].users.push_back(i);
+      nodes_[i].waits = before.size();
+    }
+  }
+
+  // Longest way to the end first, by the times of earlier runs. Finds circles on the way.
+  void weigh() {
+    std::vector<std::size_t> order;
+    std::vector<std::size_t> waits(nodes_.size());
+    std::size_t selected = 0;
+    for (std::size_t i = 0; i < nodes_.size(); ++i) {
+      waits[i] = nodes_[i].waits;
+      if (!request_.selection[i]) continue;
+      ++selected;
+      if (waits[i] == 0) order.push_back(i);
+    }
+    for (std::size_t at = 0; at < order.size(); ++at) {
+      for (const auto user : nodes_[order[at]].users) {
+        if (--waits[user] == 0) order.push_back(user);
+      }
+    }
+    if (order.size() < selected) {
+      for (std::size_t i = 0; i < nodes_.size(); ++i) {
+        if (request_.selection[i] && waits[i] > 0) {
+          throw Fault({Exit::description, plan_.steps[i].place, "steps need each other in a circle", "one of them is " + plan_.steps[i].subject, "look at what its rule or target depends on", {}});
+        }
+      }
+    }
+    for (auto it = order.rbegin(); it != order.rend(); ++it) {
+      double longest = 0;
+      for (const auto user : nodes_[*it].users) longest = std::max(longest, nodes_[user].weight);
+      nodes_[*it].weight = longest + estimate(*it);
+    }
+  }
+
+  double estimate(std::size_t step) const {
+    const auto* record = journal_.step(nodes_[step].key);
+    if (record != nullptr && record->seconds > 0) return record->seconds;
+    return plan_.steps[step].kind == StepKind::compile ? 0.5 : 0.1;
+  }
+
+  // ---- out of date? --------------------------------------------------------------------------------------------
+  [[nodiscard]] std::string shown(const std::string& path) const { return files::below(files::below(path, plan_.kiln), plan_.tree); }
+
+  // Why the step has to run; empty: it need not.
+  std::string reason_to_run(std::size_t index) {
+    const Step& step = plan_.steps[index];
+    if (step.always) return "it runs every time";
+    const auto* record = journal_.step(nodes_[index].key);
+    if (record == nullptr) return "it has not run yet";
+    if (record->command != nodes_[index].command) return "its command or the tool has changed";
+    for (const auto& [id, hash] : record->outputs) {
+      const Hash is = contents_.of(id);
+      if (is.empty()) return shown(journal_.path(id)) + " is missing";
+      if (is != hash) return shown(journal_.path(id)) + " was changed by something else";
+    }
+    for (const auto& [id, hash] : record->inputs) {
+      const Hash is = contents_.of(id);
+      if (is.empty()) return shown(journal_.path(id)) + " is gone";
+      if (is != hash) return shown(journal_.path(id)) + " has changed";
+    }
+    return {};
+  }
+
+  // ---- running -------------------------------------------------------------------------------------------------
+  void fill() {
+    while (!ready_.empty() && running_.size() < std::max(1U, request_.jobs)) {
+      if (interrupted_by != 0 || (outcome_.failed > 0 && !request_.keep_going)) {
+        ready_ = {};
+        return;
+      }
+      const std::size_t index = ready_.top().second;
+      ready_.pop();
+      const std::string reason = reason_to_run(index);
+      if (reason.empty()) {
+        auto& result = outcome_.steps[index];
+        result.state = StepState::up_to_date;
+        ++outcome_.up_to_date;
+        --total_;
+        release(index);
+        continue;
+      }
+      start(index, reason);
+    }
+  }
+
+  void start(std::size_t index, const std::string& reason) {
+    const Step& step = plan_.steps[index];
+    Running running;
+    running.step = index;
+    running.result.reason = reason;
+    running.result.started = now() - begin_;
+    try {
+      for (const auto& output : step.outputs) files::make_folder(std::filesystem::path(output).parent_path());
+      if (!step.depfile.empty()) files::make_folder(std::filesystem::path(step.depfile).parent_path());
+      for (const auto& action : step.actions) {
+        if (!action.folder.empty() && files::is_below(action.folder, plan_.work)) files::make_folder(action.folder);
+      }
+    } catch (const Fault& fault) {
+      running.result.end = fault.problem().what;
+      running.result.output = fault.problem().cause;
+      ended(std::move(running), false);
+      return;
+    }
+    next_action(std::move(running));
+  }
+
+  // Starts the action that is due, doing built-in ones on the way.
+  void next_action(Running running) {
+    const Step& step = plan_.steps[running.step];
+    while (running.action < step.actions.size()) {
+      const Action& action = step.actions[running.action];
+      if (action.how == Action::How::builtin) {
+        const int code = run_builtin(action, plan_.work, running.result.output);
+        if (code != 0) {
+          running.result.end = "exit code " + std::to_string(code);
+          running.result.command = action.text();
+          ended(std::move(running), false);
+          return;
+        }
+        ++running.action;
+        continue;
+      }
+      Command command;
+      command.folder = action.folder;
+      for (const auto& [name, value] : action.environment) command.environment[name] = value;
+      if (action.how == Action::How::shell) {
+        command.argv = {"/bin/sh", "-c", action.argv.at(0)};
+      } else {
+        command.argv = action.argv;
+        const bool compiler = step.kind == StepKind::compile || step.kind == StepKind::link;
+        if (compiler && request_.colours) command.argv.insert(command.argv.begin() + 1, "-fdiagnostics-color=always");
+      }
+      // Messages are read by the doctor, who speaks one language.
+      if (!step.language.empty()) command.environment["LC_ALL"] = "C.UTF-8";
+      running.process = Process::start(command);
+      if (!running.process.running()) {
+        const Ended never = running.process.take();
+        running.result.end = never.text();
+        running.result.command = action.text();
+        ended(std::move(running), false);
+        return;
+      }
+      running_.push_back(std::move(running));
+      return;
+    }
+    ended(std::move(running), true);
+  }
+
+  void wait() {
+    std::vector<pollfd> fds;
+    for (const auto& running : running_) {
+      if (running.process.output_fd() >= 0) fds.push_back({running.process.output_fd(), POLLIN, 0});
+    }
+    // A process whose output is closed but which has not been reaped yet is asked again soon.
+    ::poll(fds.data(), fds.size(), fds.size() < running_.size() ? 2 : 100);
+  }
+
+  void poll_all() {
+    std::vector<Running> finished;
+    for (std::size_t i = 0; i < running_.size();) {
+      if (!running_[i].process.poll()) {
+        ++i;
+        continue;
+      }
+      finished.push_back(std::move(running_[i]));
+      running_.erase(running_.begin() + static_cast<std::ptrdiff_t>(i));
+    }
+    for (auto& running : finished) {
+      const Ended end = running.process.take();
+      running.result.output += end.output;
+      running.result.seconds += end.seconds;
+      running.result.cpu_seconds += end.cpu_seconds;
+      running.result.peak_kilobytes = std::max(running.result.peak_kilobytes, end.peak_kilobytes);
+      if (!end.good()) {
+        running.result.end = end.text();
+        running.result.command = plan_.steps[running.step].actions[running.action].text();
+        ended(std::move(running), false);
+        continue;
+      }
+      ++running.action;
+      next_action(std::move(running));
+    }
+  }
+
+  void ended(Running running, bool good) {
+    const std::size_t index = running.step;
+    const Step& step = plan_.steps[index];
+    auto& result = running.result;
+    for (const auto* list : {&step.outputs, &step.byproducts}) {
+      for (const auto& output : *list) contents_.forget(journal_.id(output));
+    }
+    if (good && step.kind != StepKind::generate && step.kind != StepKind::custom) {
+      for (const auto& output : step.outputs) {
+        if (!std::filesystem::exists(std::filesystem::symlink_status(output))) {
+          good = false;
+          result.end = "its command succeeded, but " + shown(output) + " is not there";
+          result.command = step.actions.empty() ? "" : step.actions.back().text();
+        }
+      }
+    }
+    if (good) {
+      remember(index, result);
+    } else {
+      result.state = StepState::failed;
+      journal_.forget_step(nodes_[index].key);
+      // Half-written results must not pass for whole ones.
+      std::error_code error;
+      if (step.kind != StepKind::custom) {
+        for (const auto& output : step.outputs) {
+          if (files::is_below(output, plan_.work)) std::filesystem::remove(output, error);
+        }
+      }
+      ++outcome_.failed;
+      outcome_.failures.push_back(index);
+    }
+    ++done_;
+    outcome_.compile_seconds += result.seconds;
+    auto found = find_diagnostics(result.output, index);
+    std::erase_if(found, [](const auto& d) { return d.severity != "warning"; });
+    outcome_.warnings.insert(outcome_.warnings.end(), found.begin(), found.end());
+    outcome_.steps[index] = std::move(result);
+    observer_.step_ended(index, outcome_.steps[index]);
+    if (good) {
+      ++outcome_.ran;
+      release(index);
+    }
+    journal_.flush();
+  }
+
+  void remember(std::size_t index, StepResult& result) {
+    const Step& step = plan_.steps[index];
+    StepRecord record;
+    record.command = nodes_[index].command;
+    record.seconds = result.seconds;
+    const auto* before = journal_.step(nodes_[index].key);
+    for (const auto& output : step.outputs) {
+      const PathId id = journal_.id(output);
+      record.outputs.emplace_back(id, contents_.of(id));
+    }
+    result.state = before != nullptr && before->outputs == record.outputs && !step.always ? StepState::unchanged : StepState::done;
+    std::set<PathId> seen;
+    for (const auto& input : step.inputs) {
+      const PathId id = journal_.id(input);
+      if (seen.insert(id).second) record.inputs.emplace_back(id, contents_.of(id));
+    }
+    if (!step.depfile.empty()) {
+      const auto content = files::read(step.depfile);
+      if (content) {
+        const std::string& folder = step.actions.empty() ? plan_.work : step.actions.front().folder;
+        for (const auto& name : parse_depfile(*content)) {
+          const PathId id = journal_.id(files::absolute(name, folder));
+          const bool own = std::any_of(record.outputs.begin(), record.outputs.end(), [&](const auto& o) { return o.first == id; });
+          if (!own && seen.insert(id).second) record.inputs.emplace_back(id, contents_.of(id));
+        }
+      }
+    }
+    journal_.put_step(nodes_[index].key, std::move(record));
+  }
+
+  void release(std::size_t index) {
+    for (const auto user : nodes_[index].users) {
+      if (--nodes_[user].waits == 0) ready_.push({nodes_[user].weight, user});
+    }
+  }
+
+  void stop_all() {
+    outcome_.interrupted_by = interrupted_by;
+    for (auto& running : running_) running.process.signal(interrupted_by == 2 ? 2 : 15);
+    const double until = now() + 2;
+    bool left = true;
+    while (left && now() < until) {
+      left = false;
+      for (auto& running : running_) left = !running.process.poll() || left;
+      if (left) ::usleep(5000);
+    }
+    for (auto& running : running_) {
+      if (running.process.running()) running.process.stop(Ended::How::interrupted);
+      const Step& step = plan_.steps[running.step];
+      journal_.forget_step(nodes_[running.step].key);
+      std::error_code error;
+      if (step.kind != StepKind::custom) {
+        for (const auto& output : step.outputs) {
+          if (files::is_below(output, plan_.work)) std::filesystem::remove(output, error);
+        }
+      }
+    }
+    running_.clear();
+  }
+
+  void tell() {
+    if (now() - told_ < 0.1) return;
+    told_ = now();
+    Progress progress;
+    progress.done = done_;
+    progress.total = total_;
+    double work = 0;
+    for (const auto& running : running_) {
+      progress.running.emplace_back(running.step, now() - begin_ - running.result.started);
+      work += std::max(0.0, estimate(running.step) - progress.running.back().second);
+    }
+    std::sort(progress.running.begin(), progress.running.end(), [](const auto& a, const auto& b) { return a.second > b.second; });
+    // What is left, by the times of earlier runs; without them by the pace so far.
+    if (done_ > 0 && total_ >= done_) progress.seconds_left = (now() - begin_) / static_cast<double>(done_) * static_cast<double>(total_ - done_);
+    observer_.progress(progress);
+  }
+
+  void finish() {
+    for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
+      if (!request_.selection[i] || outcome_.steps[i].state != StepState::not_run) continue;
+      ++outcome_.not_run;
+      outcome_.steps[i].reason = outcome_.interrupted_by != 0 ? "interrupted" : "something it needs failed, or the build had stopped";
+    }
+    outcome_.seconds = now() - begin_;
+    journal_.compact();
+  }
+
+  const model::Plan& plan_;
+  const Request& request_;
+  Observer& observer_;
+  Journal journal_;
+  Contents contents_;
+  std::vector<Node> nodes_;
+  std::priority_queue<std::pair<double, std::size_t>> ready_;
+  std::vector<Running> running_;
+  model::Outcome outcome_;
+  double begin_ = 0;
+  double told_ = 0;
+  std::size_t done_ = 0;
+  std::size_t total_ = 0;
+};
+
+}  // namespace
+
+Result<model::Outcome> build(const model::Plan& plan, const Request& request, Observer& observer) {
+  return guarded("building", [&] { return Engine(plan, request, observer).run(); });
+}
+
+}  // namespace coctilis::engine

@@ -1,0 +1,12 @@
+// Programs that would do Coctilis's own work in its place. They are never started, whatever a tree asks for.
+#pragma once
+
+#include <string>
+
+namespace coctilis::model {
+// True when `program` (a name or a path) is one of them.
+[[nodiscard]] bool is_build_program(const std::string& program);
+// The name by which readers hand on calls of the tool whose small operations (copying, making folders, ...) the engine
+// does itself: the first word of such a command; the second is "-E", the third the operation.
+inline constexpr const char* tool_word = "coctilis-tool";
+}  // namespace coctilis::model

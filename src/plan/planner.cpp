@@ -1,0 +1,678 @@
+#include "plan/planner.h"
+
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "plan/artifacts.h"
+#include "plan/expression.h"
+#include "plan/rules.h"
+#include "plan/usage.h"
+#include "survey/languages.h"
+
+namespace coctilis::plan {
+
+using model::Step;
+using model::StepKind;
+using model::Target;
+using model::TargetKind;
+
+namespace {
+
+// The standards of a language, oldest first.
+const std::vector<std::string>& standards(const std::string& language) {
+  static const std::vector<std::string> c = {"90", "99", "11", "17", "23"};
+  static const std::vector<std::string> cxx = {"98", "11", "14", "17", "20", "23", "26"};
+  return language == "C" ? c : cxx;
+}
+int standard_rank(const std::string& language, const std::string& standard) {
+  const auto& list = standards(language);
+  const auto it = std::find(list.begin(), list.end(), standard);
+  return it == list.end() ? -1 : static_cast<int>(it - list.begin());
+}
+
+// A source of a target, found.
+struct Source {
+  std::string path;
+  std::string language;  // empty: not compiled
+  Place place;
+};
+
+class Planner {
+ public:
+  Planner(const model::Project& project, const model::Toolchain& toolchain, const model::Settings& settings, const std::string& kiln)
+      : project_(project), toolchain_(toolchain), settings_(settings), artifacts_(project, plan_.notes),
+        expressions_(project, toolchain,
+                     {[this](const Target& t, const std::string& kind) { return target_file(t, kind); },
+                      [this](const Target& t) { return objects_of(t); },
+                      [this](const Target& t, const std::string& p, std::string& out) { return usage_.gathered(t, p, out); }}),
+        usage_(project, artifacts_, expressions_),
+        rules_(project, artifacts_, expressions_, plan_) {
+    plan_.tree = project.tree;
+    plan_.kiln = kiln;
+    plan_.work = project.binary_root;
+    if (const auto it = settings.variants.find(settings.variant); it != settings.variants.end()) variant_ = it->second;
+  }
+
+  model::Plan run() {
+    rules_.add_rules();
+    for (const auto& target : project_.targets) {
+      if (target.imported || !target.alias_of.empty()) continue;
+      plan_target(target);
+    }
+    rules_.connect_targets();
+    add_tests();
+    add_generated_files();
+    add_shown();
+    mark_default();
+    return std::move(plan_);
+  }
+
+ private:
+  std::string target_file(const Target& target, const std::string& kind) const {
+    const auto& artifact = artifacts_.of(target);
+    if (kind == "LINKER_FILE") return artifact.linker_file;
+    if (kind == "SONAME_FILE" && !artifact.shared_name.empty()) return std::filesystem::path(artifact.file).parent_path().string() + "/" + artifact.shared_name;
+    return artifact.file;
+  }
+
+  ExpressionContext context(const Target& target, const std::string& language = {}) const {
+    ExpressionContext out;
+    out.target = &target;
+    out.language = language;
+    out.place = target.place;
+    return out;
+  }
+
+  // ---- sources -------------------------------------------------------------------------------------------------
+  std::vector<Source> sources_of(const Target& target) const {
+    std::vector<Source> out;
+    std::set<std::string> seen;
+    const auto add = [&](const std::string& text, const model::Value& from) {
+      Source source = resolve(target, text, from);
+      if (!source.path.empty() && seen.insert(source.path).second) out.push_back(std::move(source));
+    };
+    for (const auto& value : target.sources) {
+      auto here = context(target);
+      here.place = value.place;
+      for (const auto& text : elements(expressions_.evaluate(value.text, here))) add(text, value);
+    }
+    for (const Target* used : usage_.used(target, "")) {
+      for (const auto& value : used->handed_on.sources) {
+        for (const auto& text : elements(expressions_.evaluate(value.text, context(target)))) add(text, value);
+      }
+    }
+    return out;
+  }
+
+  Source resolve(const Target& target, const std::string& text, const model::Value& from) const {
+    std::vector<std::string> candidates;
+    if (text.starts_with('/')) {
+      candidates = {files::absolute(text)};
+    } else {
+      candidates = {files::absolute(text, target.folder), files::absolute(text, target.binary_folder)};
+    }
+    Source source;
+    source.place = from.place;
+    for (const auto& candidate : candidates) {
+      if (source.path.empty() && (rules_.makes(candidate) || files::is_file(candidate) || is_generated(candidate))) source.path = candidate;
+    }
+    if (source.path.empty() && text.ends_with(".o")) source.path = candidates.front();
+    if (source.path.empty()) {
+      if (survey::is_header(text)) return source;  // named for display only, and some trees name what is not there
+      throw Fault({Exit::description, from.place, "the source '" + text + "' of '" + target.name + "' is not there", "looked for " + text::join(candidates, " and "),
+                   target.in_default ? "check the name, or whether a submodule or a generated file is missing" : "check the name", {}});
+    }
+    const auto it = project_.sources.find(source.path);
+    const auto property = [&](const char* name) -> std::string {
+      if (it == project_.sources.end() || !it->second.properties.contains(name)) return {};
+      std::string out;
+      for (const auto& value : it->second.properties.at(name)) out += (out.empty() ? "" : ";") + value.text;
+      return out;
+    };
+    if (truth(property("HEADER_FILE_ONLY"))) return source;
+    const std::string language = property("LANGUAGE");
+    source.language = !language.empty() ? (language == "CXX" ? "C++" : language) : survey::compiled_language(source.path);
+    // A source of a language that the description has not switched on is not compiled.
+    if (!language_enabled(source.language)) source.language.clear();
+    return source;
+  }
+
+  bool is_generated(const std::string& path) const {
+    const auto it = project_.sources.find(path);
+    if (it == project_.sources.end() || !it->second.properties.contains("GENERATED")) return false;
+    const auto& values = it->second.properties.at("GENERATED");
+    return !values.empty() && truth(values.front().text);
+  }
+  bool language_enabled(const std::string& language) const {
+    if (language == "ASM") return true;
+    return std::find(project_.languages.begin(), project_.languages.end(), language) != project_.languages.end();
+  }
+
+  // ---- objects -------------------------------------------------------------------------------------------------
+  std::string object_path(const Target& target, const std::string& source) const {
+    std::string relative = files::is_below(source, target.folder) ? files::below(source, target.folder)
+                           : files::is_below(source, project_.binary_root) ? "generated/" + files::below(source, project_.binary_root)
+                           : files::is_below(source, project_.tree) ? "tree/" + files::below(source, project_.tree)
+                                                                    : "outside" + source;
+    return project_.binary_root + "/.objects/" + (target.binary_folder == project_.binary_root ? "" : files::below(target.binary_folder, project_.binary_root) + "/") +
+           text::replace_all(target.name, "/", "_") + "/" + relative + ".o";
+  }
+
+  std::vector<std::string> objects_of(const Target& target) const {
+    std::vector<std::string> out;
+    for (const auto& source : sources_of(target)) {
+      if (source.path.ends_with(".o")) out.push_back(source.path);
+      else if (!source.language.empty()) out.push_back(object_path(target, source.path));
+    }
+    return out;
+  }
+
+  // ---- compiling -----------------------------------------------------------------------------------------------
+  std::vector<std::string> standard_option(const Target& target, const std::string& language, const std::vector<std::string>& features) const {
+    if (language == "ASM") return {};
+    const std::string lang = language == "C" ? "C" : "CXX";
+    const std::string prefix = language == "C" ? "c_std_" : "cxx_std_";
+    const std::string compiler_default = "17";  // of all compilers that are supported
+    std::string wanted = property_text(target, lang + "_STANDARD");
+    bool raised = false;
+    for (const auto& feature : features) {
+      if (!feature.starts_with(prefix)) continue;
+      const std::string number = feature.substr(prefix.size());
+      const std::string base = wanted.empty() ? compiler_default : wanted;
+      if (standard_rank(language, number) > standard_rank(language, base)) {
+        wanted = number;
+        raised = true;
+      }
+    }
+    const bool extensions = target.property(lang + "_EXTENSIONS") == nullptr || property_on(target, lang + "_EXTENSIONS");
+    if (wanted.empty() && !raised) {
+      const bool asked = std::any_of(features.begin(), features.end(), [&](const auto& f) { return f.starts_with(language == "C" ? "c_" : "cxx_"); });
+      if (extensions || !asked) return {};
+      wanted = compiler_default;
+    }
+    if (standard_rank(language, wanted) < 0) {
+      throw Fault({Exit::description, target.place, "'" + target.name + "' asks for " + language + " standard '" + wanted + "'", "known are " + text::join(standards(language), ", "), "check the property", {}});
+    }
+    std::string number = wanted;
+    if (language == "C" && wanted == "23") number = "2x";
+    if (language == "C++" && wanted == "26") number = "2c";
+    if (language == "C++" && wanted == "23") number = "2b";
+    return {std::string("-std=") + (extensions ? "gnu" : "c") + (language == "C" ? "" : "++") + number};
+  }
+
+  std::vector<std::string> property_options(const Target& target, const std::string& language) const {
+    std::vector<std::string> out;
+    const std::string lang = language == "C" ? "C" : "CXX";
+    const bool shared = target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library;
+    const bool pic = shared || property_on(target, "POSITION_INDEPENDENT_CODE");
+    if (pic && (target.property("POSITION_INDEPENDENT_CODE") == nullptr || property_on(target, "POSITION_INDEPENDENT_CODE"))) out.push_back(target.kind == TargetKind::program ? "-fPIE" : "-fPIC");
+    if (language != "ASM" && (shared || target.property("__visibility_for_all") != nullptr)) {
+      const std::string preset = property_text(target, lang + "_VISIBILITY_PRESET");
+      if (!preset.empty()) out.push_back("-fvisibility=" + preset);
+      if (language == "C++" && property_on(target, "VISIBILITY_INLINES_HIDDEN")) out.emplace_back("-fvisibility-inlines-hidden");
+    }
+    if (property_on(target, "INTERPROCEDURAL_OPTIMIZATION")) out.emplace_back("-flto");
+    if (property_on(target, "COMPILE_WARNING_AS_ERROR")) out.emplace_back("-Werror");
+    for (const auto& word : text::shell_words(property_text(target, "COMPILE_FLAGS"))) out.push_back(word);
+    return out;
+  }
+
+  // The options that all compilations of a language of a target share.
+  struct Compilation {
+    CompileUsage usage;
+    std::vector<std::string> definitions;  // with -D
+    std::vector<std::string> folders;      // with -I and -isystem
+    std::vector<std::string> options;
+  };
+
+  Compilation compilation(const Target& target, const std::string& language) const {
+    Compilation out;
+    out.usage = usage_.compile(target, language);
+    const auto& compiler = toolchain_.compiler(language == "ASM" ? "C" : language);
+    const std::set<std::string> builtin(compiler.include_folders.begin(), compiler.include_folders.end());
+    std::vector<std::string> definitions = out.usage.definitions;
+    if (target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library) {
+      std::string symbol = target.property("DEFINE_SYMBOL") != nullptr ? property_text(target, "DEFINE_SYMBOL") : target.name + "_EXPORTS";
+      for (auto& c : symbol) {
+        if (std::isalnum(static_cast<unsigned char>(c)) == 0) c = '_';
+      }
+      if (!symbol.empty()) definitions.insert(definitions.begin(), symbol);
+    }
+    for (const auto& definition : definitions) out.definitions.push_back(definition.starts_with("-D") ? definition : "-D" + definition);
+    // Built-in folders named again would change the order in which system headers find each other.
+    const auto add_folders = [&](const std::vector<std::string>& list, const std::string& option) {
+      for (const auto& folder : list) {
+        if (builtin.contains(folder)) continue;
+        if (option == "-isystem") out.folders.push_back(option);
+        out.folders.push_back(option == "-isystem" ? folder : option + folder);
+      }
+    };
+    add_folders(out.usage.include_folders, "-I");
+    add_folders(out.usage.system_include_folders, "-isystem");
+    const std::string key = language == "C" ? "C" : language == "ASM" ? "ASM" : "CXX";
+    if (const auto it = target.language_options.find(key); it != target.language_options.end()) out.options = text::shell_words(it->second);
+    for (const auto& option : variant_.compile) out.options.push_back(option);
+    for (const auto& option : standard_option(target, language, out.usage.features)) out.options.push_back(option);
+    for (const auto& option : property_options(target, language)) out.options.push_back(option);
+    for (const auto& option : out.usage.options) {
+      if (option.starts_with("SHELL:")) {
+        for (const auto& word : text::shell_words(option.substr(6))) out.options.push_back(word);
+      } else if (option.starts_with("-include") && option.size() > 8 && option[8] != ' ') {
+        out.options.emplace_back("-include");
+        out.options.push_back(option.substr(8));
+      } else {
+        out.options.push_back(option);
+      }
+    }
+    return out;
+  }
+
+  std::vector<std::string> source_options(const Target& target, const Source& source) const {
+    std::vector<std::string> out;
+    const auto it = project_.sources.find(source.path);
+    if (it == project_.sources.end()) return out;
+    const auto values = [&](const char* name) {
+      const auto found = it->second.properties.find(name);
+      return found == it->second.properties.end() ? std::vector<std::string>{} : expressions_.evaluate(found->second, context(target, source.language));
+    };
+    for (const auto& definition : values("COMPILE_DEFINITIONS")) out.push_back("-D" + definition);
+    for (const auto& folder : values("INCLUDE_DIRECTORIES")) out.push_back("-I" + files::absolute(folder, target.folder));
+    for (const auto& flags : values("COMPILE_FLAGS")) {
+      for (const auto& word : text::shell_words(flags)) out.push_back(word);
+    }
+    for (const auto& option : values("COMPILE_OPTIONS")) out.push_back(option);
+    return out;
+  }
+
+  std::vector<std::string> source_inputs(const Target& target, const Source& source) const {
+    std::vector<std::string> out;
+    const auto it = project_.sources.find(source.path);
+    if (it == project_.sources.end() || !it->second.properties.contains("OBJECT_DEPENDS")) return out;
+    for (const auto& file : expressions_.evaluate(it->second.properties.at("OBJECT_DEPENDS"), context(target, source.language))) out.push_back(files::absolute(file, target.folder));
+    return out;
+  }
+
+  void plan_target(const Target& target) {
+    model::PlannedTarget planned;
+    planned.name = target.name;
+    planned.kind = target.kind;
+    planned.place = target.place;
+    planned.in_default = target.in_default && target.kind != TargetKind::interface_library;
+    if (target.kind == TargetKind::custom) {
+      rules_.add_custom_target(target, planned);
+      plan_.targets.push_back(std::move(planned));
+      return;
+    }
+    std::vector<std::string> objects;
+    std::vector<std::string> generated;  // made by rules, needed before anything is compiled
+    std::string link_language = "C";
+    std::map<std::string, Compilation> compilations;
+    const auto sources = sources_of(target);
+    for (const auto& source : sources) {
+      if (rules_.makes(source.path)) generated.push_back(source.path);
+    }
+    if (target.kind == TargetKind::interface_library) {
+      rules_.set_generated(target, generated, {});
+      plan_.targets.push_back(std::move(planned));
+      return;
+    }
+    for (const auto& source : sources) {
+      if (source.path.ends_with(".o")) {
+        objects.push_back(source.path);
+        continue;
+      }
+      if (source.language.empty()) continue;
+      ++planned.sources;
+      if (source.language == "C++") link_language = "C++";
+      auto [it, fresh] = compilations.try_emplace(source.language);
+      if (fresh) it->second = compilation(target, source.language);
+      const Compilation& with = it->second;
+      if (planned.include_folders.empty() && planned.definitions.empty() && planned.compile_options.empty()) {
+        planned.include_folders = with.usage.include_folders;
+        planned.system_include_folders = with.usage.system_include_folders;
+        for (const auto& definition : with.definitions) planned.definitions.push_back(definition.substr(2));
+        planned.compile_options = with.options;
+      }
+      planned.steps.push_back(plan_.steps.size());
+      plan_.steps.push_back(compile_step(target, source, with));
+      objects.push_back(plan_.steps.back().outputs.front());
+    }
+    rules_.set_generated(target, generated, planned.steps);
+    link_target(target, link_language, std::move(objects), planned);
+    plan_.targets.push_back(std::move(planned));
+  }
+
+  Step compile_step(const Target& target, const Source& source, const Compilation& with) const {
+    const auto& compiler = toolchain_.compiler(source.language == "ASM" ? "C" : source.language);
+    Step step;
+    step.kind = StepKind::compile;
+    step.target = target.name;
+    step.language = source.language;
+    step.source = source.path;
+    step.subject = files::below(files::below(source.path, project_.binary_root), project_.tree);
+    step.place = source.place;
+    step.identity = compiler.identity;
+    const std::string object = object_path(target, source.path);
+    step.outputs = {object};
+    step.depfile = object + ".d";
+    step.inputs = {source.path};
+    for (auto& input : source_inputs(target, source)) step.inputs.push_back(std::move(input));
+    model::Action action;
+    action.folder = target.binary_folder;
+    auto& argv = action.argv;
+    argv = {compiler.path};
+    const auto add = [&](const std::vector<std::string>& words) { argv.insert(argv.end(), words.begin(), words.end()); };
+    add(with.definitions);
+    add(with.folders);
+    add(with.options);
+    add(source_options(target, source));
+    // -c with -x only where the file's name does not tell the language.
+    if (survey::compiled_language(source.path) != source.language && source.language != "ASM") add({"-x", source.language == "C" ? "c" : "c++"});
+    add({"-MD", "-MF", step.depfile, "-o", object, "-c", source.path});
+    step.actions.push_back(std::move(action));
+    return step;
+  }
+
+  // ---- linking -------------------------------------------------------------------------------------------------
+  void link_target(const Target& target, const std::string& sources_language, std::vector<std::string> objects, model::PlannedTarget& planned) {
+    if (target.kind == TargetKind::object_set) return;
+    std::string language = sources_language;
+    const auto uses_cxx = [&](const Target& used) {
+      return std::any_of(used.sources.begin(), used.sources.end(), [](const auto& v) { return survey::compiled_language(v.text) == "C++"; });
+    };
+    const std::string forced = property_text(target, "LINKER_LANGUAGE");
+    LinkUsage link = usage_.link(target, language);
+    for (const Target* used : link.targets) {
+      if (used->kind == TargetKind::static_library && uses_cxx(*used)) language = "C++";
+    }
+    for (const Target* set : link.object_sets) {
+      if (uses_cxx(*set)) language = "C++";
+    }
+    if (!forced.empty()) language = forced == "CXX" ? "C++" : "C";
+    if (language != sources_language) link = usage_.link(target, language);
+    for (const Target* set : link.object_sets) {
+      for (auto& object : objects_of(*set)) objects.push_back(std::move(object));
+    }
+    const auto& artifact = artifacts_.of(target);
+    planned.output = artifact.file;
+    planned.names = artifact.names;
+    planned.shared_name = artifact.shared_name;
+    planned.link_items = link.items;
+    for (const Target* used : link.targets) planned.uses.push_back(used->name);
+    if (objects.empty()) {
+      throw Fault({Exit::description, target.place, "'" + target.name + "' has no source that can be compiled", "its sources are of no language that the description switches on, or there are none", "check its sources and the languages of project()", {}});
+    }
+    Step step;
+    step.target = target.name;
+    step.place = target.place;
+    step.outputs = {artifact.file};
+    step.inputs = objects;
+    step.subject = files::below(artifact.file, project_.binary_root);
+    for (const auto& rule : target.before_compile) rules_.add_actions(rule, step);
+    for (const auto& rule : target.before_link) rules_.add_actions(rule, step);
+    if (target.kind == TargetKind::static_library) {
+      archive_step(target, objects, artifact, step);
+    } else {
+      link_step(target, language, objects, artifact, link, planned, step);
+    }
+    for (const auto& name : artifact.names) {
+      // Each name points at the next longer one, all in the same folder.
+      const std::string to = std::filesystem::path(&name == &artifact.names.front() ? artifact.file : artifact.names.front()).filename().string();
+      step.actions.push_back({model::Action::How::builtin, {"create_symlink", to, name}, target.binary_folder, {}});
+      step.outputs.push_back(name);
+    }
+    for (const auto& rule : target.after_link) rules_.add_actions(rule, step);
+    planned.steps.push_back(plan_.steps.size());
+    plan_.steps.push_back(std::move(step));
+  }
+
+  void archive_step(const Target& target, const std::vector<std::string>& objects, const Artifact& artifact, Step& step) const {
+    step.kind = StepKind::archive;
+    step.identity = toolchain_.archiver;
+    // An archive that is there would keep members that are no longer wanted.
+    step.actions.push_back({model::Action::How::builtin, {"rm", "-f", artifact.file}, target.binary_folder, {}});
+    model::Action action;
+    action.folder = target.binary_folder;
+    action.argv = {toolchain_.archiver, "qcD", artifact.file};
+    action.argv.insert(action.argv.end(), objects.begin(), objects.end());
+    step.actions.push_back(std::move(action));
+    step.actions.push_back({model::Action::How::process, {toolchain_.archive_indexer, "-D", artifact.file}, target.binary_folder, {}});
+  }
+
+  void link_step(const Target& target, const std::string& language, const std::vector<std::string>& objects, const Artifact& artifact, const LinkUsage& link, model::PlannedTarget& planned, Step& step) const {
+    step.kind = StepKind::link;
+    step.language = language;
+    const auto& compiler = toolchain_.compiler(language).present() ? toolchain_.compiler(language) : toolchain_.c;
+    step.identity = compiler.identity;
+    model::Action action;
+    action.folder = target.binary_folder;
+    auto& argv = action.argv;
+    argv = {compiler.path};
+    const auto add = [&](const std::vector<std::string>& words) { argv.insert(argv.end(), words.begin(), words.end()); };
+    const bool shared = target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library;
+    if (shared) add({"-fPIC"});
+    if (const auto it = target.language_options.find(language == "C" ? "C" : "CXX"); it != target.language_options.end()) add(text::shell_words(it->second));
+    add(variant_.compile);
+    if (property_on(target, "INTERPROCEDURAL_OPTIMIZATION")) add({"-flto"});
+    const std::string kind = target.kind == TargetKind::program ? "EXE" : target.kind == TargetKind::shared_library ? "SHARED" : "MODULE";
+    if (const auto it = target.link_variables.find(kind); it != target.link_variables.end()) add(text::shell_words(it->second));
+    add(variant_.link);
+    for (const auto& option : link.options) {
+      if (option.starts_with("SHELL:")) add(text::shell_words(option.substr(6)));
+      else if (option.starts_with("LINKER:")) add({"-Wl," + option.substr(7)});
+      else add({option});
+    }
+    add(text::shell_words(property_text(target, "LINK_FLAGS")));
+    if (shared) add({"-shared"});
+    if (!artifact.shared_name.empty()) add({"-Wl,-soname," + artifact.shared_name});
+    if (target.kind == TargetKind::program && property_on(target, "ENABLE_EXPORTS")) add({"-rdynamic"});
+    add({"-o", artifact.file});
+    add(objects);
+    for (const auto& folder : link.folders) add({"-L" + files::absolute(folder, target.folder)});
+    planned.run_path = run_path(target, artifact, link);
+    if (!planned.run_path.empty()) add({"-Wl,-rpath," + text::join(planned.run_path, ":")});
+    for (const Target* behind : link.shared_behind) add({"-Wl,-rpath-link," + std::filesystem::path(artifacts_.of(*behind).file).parent_path().string()});
+    add(link.items);
+    if (const auto it = target.link_variables.find(language == "C" ? "C_STANDARD_LIBRARIES" : "CXX_STANDARD_LIBRARIES"); it != target.link_variables.end()) add(text::shell_words(it->second));
+    for (const auto& item : link.items) {
+      if (item.starts_with('/')) step.inputs.push_back(item);
+    }
+    for (const Target* behind : link.shared_behind) step.order_only.push_back(artifacts_.of(*behind).file);
+    step.actions.push_back(std::move(action));
+  }
+
+  std::vector<std::string> run_path(const Target& target, const Artifact& artifact, const LinkUsage& link) const {
+    std::vector<std::string> out;
+    if (property_on(target, "SKIP_BUILD_RPATH")) return out;
+    const std::string from = std::filesystem::path(artifact.file).parent_path().string();
+    const auto add = [&](const std::string& folder) {
+      // Relative to the file itself, so that a kiln may be moved.
+      std::string entry = folder;
+      if (files::is_below(folder, project_.binary_root)) {
+        const std::string relative = files::relative(folder, from);
+        entry = relative == "." ? "$ORIGIN" : "$ORIGIN/" + relative;
+      }
+      if (std::find(out.begin(), out.end(), entry) == out.end()) out.push_back(entry);
+    };
+    for (const auto& folder : elements(property_text(target, "BUILD_RPATH"))) add(folder);
+    for (const auto* list : {&link.targets, &link.shared_behind}) {
+      for (const Target* used : *list) {
+        if (used->kind == TargetKind::shared_library) add(std::filesystem::path(artifacts_.of(*used).file).parent_path().string());
+      }
+    }
+    // Libraries outside of the loader's own folders.
+    const auto& builtin = toolchain_.c.present() ? toolchain_.c.link_folders : toolchain_.cxx.link_folders;
+    for (const auto& item : link.items) {
+      if (!item.starts_with('/') || item.find(".so") == std::string::npos || files::is_below(item, project_.binary_root)) continue;
+      const std::string folder = std::filesystem::path(item).parent_path().string();
+      if (std::find(builtin.begin(), builtin.end(), folder) == builtin.end()) add(folder);
+    }
+    for (const auto& folder : link.folders) {
+      const std::string absolute = files::absolute(folder, target.folder);
+      if (std::find(builtin.begin(), builtin.end(), absolute) == builtin.end()) add(absolute);
+    }
+    return out;
+  }
+
+  // ---- the rest ------------------------------------------------------------------------------------------------
+  void add_tests() {
+    for (const auto& test : project_.tests) {
+      model::PlannedTest planned;
+      planned.name = test.name;
+      planned.place = test.place;
+      ExpressionContext here;
+      here.place = test.place;
+      const auto values = [&](const char* name) {
+        const auto it = test.properties.find(name);
+        return it == test.properties.end() ? std::vector<std::string>{} : expressions_.evaluate(it->second, here);
+      };
+      if (const auto only = values("CONFIGURATIONS"); !only.empty()) {
+        if (std::none_of(only.begin(), only.end(), [&](const auto& c) { return text::lower(c) == text::lower(project_.configuration); })) continue;
+      }
+      for (const auto& word : test.command) {
+        const std::string text = expressions_.evaluate(word.text, here);
+        if (text.empty() && !word.text.empty()) continue;
+        planned.command.push_back(text);
+      }
+      if (planned.command.empty()) continue;
+      if (const Target* target = project_.target(planned.command.front()); target != nullptr && target->kind == TargetKind::program) {
+        planned.program = target->name;
+        planned.command.front() = artifacts_.of(*target).file;
+      } else if (const Target* maker = artifacts_.maker(files::absolute(planned.command.front(), test.folder))) {
+        planned.program = maker->name;
+      }
+      planned.folder = expressions_.evaluate(test.folder, here);
+      if (const auto folder = values("WORKING_DIRECTORY"); !folder.empty()) planned.folder = files::absolute(folder.front(), test.folder);
+      for (const auto& entry : values("ENVIRONMENT")) {
+        const auto equals = entry.find('=');
+        if (equals != std::string::npos) planned.environment[entry.substr(0, equals)] = entry.substr(equals + 1);
+      }
+      if (const auto limit = values("TIMEOUT"); !limit.empty()) planned.limit_seconds = std::atof(limit.front().c_str());
+      if (const auto fails = values("WILL_FAIL"); !fails.empty()) planned.will_fail = truth(fails.front());
+      if (const auto disabled = values("DISABLED"); !disabled.empty()) planned.disabled = truth(disabled.front());
+      planned.pass_patterns = values("PASS_REGULAR_EXPRESSION");
+      planned.fail_patterns = values("FAIL_REGULAR_EXPRESSION");
+      if (const auto code = values("SKIP_RETURN_CODE"); !code.empty()) planned.skip_code = std::atoi(code.front().c_str());
+      for (const auto& file : values("REQUIRED_FILES")) planned.needs_files.push_back(files::absolute(file, planned.folder));
+      plan_.tests.push_back(std::move(planned));
+    }
+  }
+
+  void add_generated_files() {
+    for (const auto& file : project_.generated_files) {
+      ExpressionContext here;
+      here.place = file.path.place;
+      if (!file.condition.text.empty() && expressions_.evaluate(file.condition.text, here) != "1") continue;
+      plan_.files.push_back({files::absolute(expressions_.evaluate(file.path.text, here), file.path.folder), expressions_.evaluate(file.content.text, here)});
+      if (!files::is_below(plan_.files.back().path, project_.binary_root)) {
+        throw Fault({Exit::description, file.path.place, "the description writes to '" + plan_.files.back().path + "', outside its output folder", "", "only the output folder is written to", {}});
+      }
+    }
+  }
+
+  // Where finished programs and libraries are shown, whatever folder the description puts them in.
+  void add_shown() {
+    for (const auto& target : plan_.targets) {
+      if (target.output.empty()) continue;
+      const std::string group = target.kind == TargetKind::program ? "bin/" : "lib/";
+      std::vector<std::string> all = {target.output};
+      all.insert(all.end(), target.names.begin(), target.names.end());
+      const auto clash = [&](const std::string& path) { return plan_.shown.contains(group + std::filesystem::path(path).filename().string()); };
+      const std::string folder = std::any_of(all.begin(), all.end(), clash) ? group + target.name + "/" : group;
+      for (const auto& path : all) plan_.shown[folder + std::filesystem::path(path).filename().string()] = files::below(path, plan_.kiln);
+    }
+  }
+
+  void mark_default() {
+    std::vector<std::string> names;
+    for (const auto& target : plan_.targets) {
+      if (target.in_default) names.push_back(target.name);
+    }
+    for (auto& step : plan_.steps) step.in_default = false;
+    if (names.empty()) return;
+    const auto selected = select_steps(plan_, names);
+    if (!selected) throw Fault(selected.problem());
+    for (std::size_t i = 0; i < plan_.steps.size(); ++i) plan_.steps[i].in_default = (*selected)[i];
+  }
+
+  const model::Project& project_;
+  const model::Toolchain& toolchain_;
+  const model::Settings& settings_;
+  model::Variant variant_;
+  model::Plan plan_;
+  Artifacts artifacts_;
+  Expressions expressions_;
+  Usage usage_;
+  Rules rules_;
+};
+
+}  // namespace
+
+Result<model::Plan> make_plan(const model::Project& project, const model::Toolchain& toolchain, const model::Settings& settings, const std::string& kiln) {
+  return guarded("planning", [&] { return Planner(project, toolchain, settings, kiln).run(); });
+}
+
+std::string compile_database(const model::Plan& plan) {
+  auto out = nlohmann::ordered_json::array();
+  for (const auto& step : plan.steps) {
+    if (step.kind != StepKind::compile || step.actions.empty()) continue;
+    out.push_back({{"directory", step.actions.front().folder}, {"file", step.source}, {"output", step.outputs.front()}, {"arguments", step.actions.front().argv}});
+  }
+  return out.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+}
+
+Result<std::vector<bool>> select_steps(const model::Plan& plan, const std::vector<std::string>& names) {
+  std::vector<bool> chosen(plan.steps.size(), false);
+  if (names.empty()) {
+    for (std::size_t i = 0; i < plan.steps.size(); ++i) chosen[i] = plan.steps[i].in_default;
+    return chosen;
+  }
+  std::unordered_map<std::string, std::size_t> maker;
+  for (std::size_t i = 0; i < plan.steps.size(); ++i) {
+    for (const auto* list : {&plan.steps[i].outputs, &plan.steps[i].byproducts}) {
+      for (const auto& output : *list) maker.emplace(output, i);
+    }
+  }
+  std::vector<std::size_t> queue;
+  for (const auto& name : names) {
+    if (const auto* target = plan.target(name)) {
+      queue.insert(queue.end(), target->steps.begin(), target->steps.end());
+      continue;
+    }
+    const auto it = [&] {
+      for (const auto& base : {plan.work, plan.kiln, plan.tree}) {
+        if (const auto found = maker.find(files::absolute(name, base)); found != maker.end()) return found;
+      }
+      return maker.end();
+    }();
+    if (it == maker.end()) {
+      std::string nearest;
+      std::size_t best = 4;
+      for (const auto& target : plan.targets) {
+        const auto distance = text::edit_distance(target.name, name);
+        if (distance < best) {
+          best = distance;
+          nearest = target.name;
+        }
+      }
+      return Problem{Exit::usage, {}, "there is no target '" + name + "'", {}, nearest.empty() ? "'coctilis plan' lists the targets" : "did you mean '" + nearest + "'?", {}};
+    }
+    queue.push_back(it->second);
+  }
+  while (!queue.empty()) {
+    const std::size_t at = queue.back();
+    queue.pop_back();
+    if (chosen[at]) continue;
+    chosen[at] = true;
+    for (const auto* list : {&plan.steps[at].inputs, &plan.steps[at].order_only}) {
+      for (const auto& input : *list) {
+        if (const auto it = maker.find(input); it != maker.end() && !chosen[it->second]) queue.push_back(it->second);
+      }
+    }
+  }
+  return chosen;
+}
+
+}  // namespace coctilis::plan

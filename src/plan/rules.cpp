@@ -1,0 +1,239 @@
+#include "plan/rules.h"
+
+#include "base/files.h"
+#include "base/text.h"
+#include "model/build_programs.h"
+
+namespace coctilis::plan {
+
+using model::Action;
+using model::Target;
+using model::TargetKind;
+
+Rules::Rules(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions, model::Plan& plan)
+    : project_(project), artifacts_(artifacts), expressions_(expressions), plan_(plan) {
+  for (const auto& rule : project.rules) {
+    for (const auto* list : {&rule.outputs, &rule.byproducts}) {
+      for (const auto& output : *list) {
+        for (const auto& path : elements(output.text)) outputs_.insert(path);
+      }
+    }
+  }
+  for (const auto& target : project.targets) {
+    for (const auto& rule : target.commands) {
+      for (const auto& product : rule.byproducts) outputs_.insert(product.text);
+    }
+  }
+}
+
+std::string Rules::stamp(const Target& target) const { return project_.binary_root + "/.targets/" + text::replace_all(target.name, "/", "_") + ".done"; }
+
+// The file that a word in DEPENDS means: one of a target, an output of a rule, a source.
+std::string Rules::file_of(const std::string& word, const model::Rule& rule) const {
+  if (const Target* target = project_.target(word)) {
+    if (target->kind == TargetKind::custom) return stamp(*target);
+    return artifacts_.of(*target).file;
+  }
+  const std::string in_binary = files::absolute(word, rule.binary_folder);
+  const std::string in_source = files::absolute(word, rule.source_folder);
+  if (outputs_.contains(in_binary)) return in_binary;
+  if (outputs_.contains(in_source) || files::is_file(in_source)) return in_source;
+  if (files::is_file(in_binary)) return in_binary;
+  if (artifacts_.maker(in_binary) != nullptr) return in_binary;
+  return in_source;
+}
+
+void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
+  for (const auto& command : rule.commands) {
+    ExpressionContext context;
+    context.place = rule.place;
+    std::vector<std::string> named;
+    context.named_targets = &named;
+    std::vector<std::string> argv;
+    bool shell = false;
+    for (const auto& word : command.words) {
+      const std::string text = expressions_.evaluate(word.text, context);
+      if (text.empty() && !word.text.empty()) continue;
+      const bool expands = rule.expand_lists || (word.text.find("$<") != std::string::npos && rule.expand_lists);
+      if (expands) {
+        for (auto& element : elements(text)) argv.push_back(std::move(element));
+      } else {
+        argv.push_back(text);
+      }
+      static const std::set<std::string> operators = {">", ">>", "<", "|", "&&", "||", "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
+      shell = shell || operators.contains(text);
+    }
+    if (argv.empty() || (argv.size() == 1 && argv[0].empty())) continue;
+    Action action;
+    action.folder = expressions_.evaluate(rule.folder, context);
+    // The first word may be a program of the tree.
+    const Target* program = project_.target(argv[0]);
+    if (program != nullptr && program->kind == TargetKind::program) {
+      argv[0] = artifacts_.of(*program).file;
+      named.push_back(program->name);
+    }
+    for (const auto& name : named) {
+      if (const Target* target = project_.target(name)) {
+        if (const auto& file = artifacts_.of(*target).file; !file.empty() && !target->imported && std::find(step.outputs.begin(), step.outputs.end(), file) == step.outputs.end()) step.inputs.push_back(file);
+      }
+    }
+    if (model::is_build_program(argv[0])) {
+      throw Fault({Exit::description, rule.place, "a command runs '" + argv[0] + "', a build program of its own", "Coctilis does this work itself and never starts another build program", "leave the target out if it is not needed", {}});
+    }
+    if (argv[0] == model::tool_word) {
+      if (argv.size() < 3 || argv[1] != "-E") {
+        throw Fault({Exit::description, rule.place, "the command '" + text::clip(text::printable_line(text::join({argv.begin() + 1, argv.end()}, " ")), 100) + "' of the description's own tool is not understood yet", "", "", {}});
+      }
+      argv.erase(argv.begin(), argv.begin() + 2);
+      // Operations that start a program: the environment is set, then the program runs as any other.
+      if (argv[0] == "env") {
+        std::size_t at = 1;
+        for (; at < argv.size(); ++at) {
+          const auto equals = argv[at].find('=');
+          if (argv[at].starts_with("--unset=")) continue;
+          if (equals == std::string::npos || equals == 0) break;
+          action.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
+        }
+        argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
+        if (const Target* inner = argv.empty() ? nullptr : project_.target(argv[0]); inner != nullptr && inner->kind == TargetKind::program) {
+          argv[0] = artifacts_.of(*inner).file;
+          step.inputs.push_back(argv[0]);
+        }
+        if (argv.empty()) continue;
+        if (argv[0] == model::tool_word && argv.size() > 2) {
+          argv.erase(argv.begin(), argv.begin() + 2);
+          action.how = Action::How::builtin;
+        }
+      } else if (argv[0] == "chdir" && argv.size() > 2) {
+        action.folder = files::absolute(argv[1], action.folder);
+        argv.erase(argv.begin(), argv.begin() + 2);
+      } else {
+        action.how = Action::How::builtin;
+      }
+    }
+    if (shell && action.how == Action::How::process) {
+      static const std::set<std::string> plain = {">", ">>", "<", "|", "&&", "||", "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
+      std::string line;
+      for (const auto& word : argv) line += (line.empty() ? "" : " ") + (plain.contains(word) ? word : text::shell_quote(word));
+      action.how = Action::How::shell;
+      argv = {line};
+    }
+    action.argv = std::move(argv);
+    step.actions.push_back(std::move(action));
+  }
+}
+
+void Rules::add_rules() {
+  for (const auto& rule : project_.rules) {
+    ExpressionContext context;
+    context.place = rule.place;
+    model::Step step;
+    step.kind = model::StepKind::generate;
+    step.place = rule.place;
+    step.outputs = expressions_.evaluate(rule.outputs, context);
+    step.byproducts = expressions_.evaluate(rule.byproducts, context);
+    if (step.outputs.empty()) continue;
+    for (auto& output : step.outputs) {
+      output = files::absolute(output, rule.binary_folder);
+      outputs_.insert(output);
+    }
+    step.subject = files::below(step.outputs.front(), project_.binary_root);
+    step.depfile = rule.depfile;
+    for (const auto& word : expressions_.evaluate(rule.depends, context)) {
+      const Target* target = project_.target(word);
+      const std::string file = file_of(word, rule);
+      if (file.empty()) continue;
+      (target != nullptr && target->kind == TargetKind::custom ? step.order_only : step.inputs).push_back(file);
+    }
+    add_actions(rule, step);
+    plan_.steps.push_back(std::move(step));
+  }
+}
+
+void Rules::add_custom_target(const Target& target, model::PlannedTarget& planned) {
+  model::Step step;
+  step.kind = model::StepKind::custom;
+  step.target = target.name;
+  step.subject = target.name;
+  step.place = target.place;
+  step.outputs = {stamp(target)};
+  ExpressionContext context;
+  context.place = target.place;
+  model::Rule here;
+  here.source_folder = target.folder;
+  here.binary_folder = target.binary_folder;
+  for (const auto& word : expressions_.evaluate(target.dependencies, context)) {
+    const std::string file = file_of(word, here);
+    if (!file.empty()) step.inputs.push_back(file);
+  }
+  for (const auto& rule : target.commands) {
+    add_actions(rule, step);
+    for (const auto& product : rule.byproducts) step.byproducts.push_back(product.text);
+  }
+  // Sources that rules make are made with it.
+  for (const auto& source : expressions_.evaluate(target.sources, context)) {
+    if (const std::string file = file_of(source, here); makes(file)) step.inputs.push_back(file);
+  }
+  // Its commands run whenever it is asked for; without any it only stands for what it needs.
+  step.always = !step.actions.empty();
+  step.actions.push_back({Action::How::builtin, {"touch", step.outputs.front()}, target.binary_folder, {}});
+  planned.output.clear();
+  planned.steps.push_back(plan_.steps.size());
+  plan_.steps.push_back(std::move(step));
+}
+
+void Rules::set_generated(const Target& target, std::vector<std::string> generated, std::vector<std::size_t> steps) {
+  auto& known = known_[&target];
+  known.generated = std::move(generated);
+  known.compilations = std::move(steps);
+}
+
+// What must be there before something that uses `target` can be compiled: the files its rules make, and the same of
+// what it uses. Its own result is not waited for.
+const std::vector<std::string>& Rules::waits_of(const Target& target, int depth) {
+  auto& known = known_[&target];
+  if (known.done || depth > 500) return known.waits;
+  known.done = true;
+  std::set<std::string> all(known.generated.begin(), known.generated.end());
+  ExpressionContext context;
+  context.place = target.place;
+  context.target = &target;
+  for (const auto& word : expressions_.evaluate(target.dependencies, context)) {
+    const Target* other = project_.target(word);
+    if (other == nullptr || other->imported) continue;
+    if (other->kind == TargetKind::custom) all.insert(stamp(*other));
+    else if (const auto& file = artifacts_.of(*other).file; !file.empty()) all.insert(file);
+  }
+  context.linking = true;
+  for (const auto* items : {&target.own.link_items, &target.handed_on.link_items}) {
+    for (const auto& word : expressions_.evaluate(*items, context)) {
+      const Target* other = project_.target(word);
+      if (other == nullptr || other == &target) continue;
+      const auto& inner = waits_of(*other, depth + 1);
+      all.insert(inner.begin(), inner.end());
+    }
+  }
+  auto& again = known_[&target];
+  again.waits.assign(all.begin(), all.end());
+  return again.waits;
+}
+
+void Rules::connect_targets() {
+  for (const auto& target : project_.targets) {
+    if (target.imported || !target.alias_of.empty() || target.kind == TargetKind::custom) continue;
+    const auto waits = waits_of(target, 0);
+    const auto steps = known_[&target].compilations;
+    for (const auto index : steps) {
+      auto& step = plan_.steps[index];
+      step.order_only.insert(step.order_only.end(), waits.begin(), waits.end());
+    }
+    // A target without compilations of its own still waits with its last step.
+    if (steps.empty()) {
+      for (auto& step : plan_.steps) {
+        if (step.target == target.name) step.order_only.insert(step.order_only.end(), waits.begin(), waits.end());
+      }
+    }
+  }
+}
+
+}  // namespace coctilis::plan
