@@ -450,10 +450,8 @@ class Engine {
     Progress progress;
     progress.done = done_;
     progress.total = total_;
-    double work = 0;
     for (const auto& running : running_) {
       progress.running.emplace_back(running.step, now() - begin_ - running.result.started);
-      work += std::max(0.0, estimate(running.step) - progress.running.back().second);
     }
     std::sort(progress.running.begin(), progress.running.end(), [](const auto& a, const auto& b) { return a.second > b.second; });
     // What is left, by the times of earlier runs; without them by the pace so far.

@@ -1,0 +1,72 @@
+// One invocation with all that its stages learned. The pipeline fills it from top to bottom; the record keeps it.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "model/outcome.h"
+#include "model/plan.h"
+#include "model/project.h"
+#include "model/settings.h"
+#include "model/survey.h"
+#include "model/toolchain.h"
+#include "model/want.h"
+
+namespace coctilis::model {
+
+// What the command line says.
+struct RunOptions {
+  std::string tree = ".";
+  std::string kiln;       // --kiln
+  std::string config;     // --config
+  std::string variant;    // --variant
+  std::string toolchain;  // --toolchain
+  std::vector<std::string> prefixes;  // --with
+  std::vector<std::string> sets;      // --set NAME=VALUE
+  unsigned jobs = 0;                  // 0: as many as there are processors
+  bool keep_going = false;
+  bool colours = false;
+  std::vector<std::string> targets;
+  std::vector<std::string> checks;
+};
+
+enum class Stage { none, survey, locate, plan, build, smoke };
+
+struct Run {
+  RunOptions options;
+  std::string command;  // the command line, for the record
+  std::string started;  // ISO 8601, UTC
+  Stage reached = Stage::none;  // the last stage that ended well
+  Settings settings;
+  std::string tree;       // absolute
+  std::string kiln_root;  // holds the kilns of all labels
+  std::string kiln;
+  std::string label;
+  Survey survey;
+  std::vector<Toolchain> toolchains;
+  Toolchain toolchain;
+  std::vector<Finding> findings;  // the tool chain first
+  Project project;
+  Plan plan;
+  Outcome outcome;
+  bool built = false;  // the build ran, well or not
+  std::vector<Check> checks;
+  bool checked = false;
+  std::optional<Problem> problem;  // what ended the run
+  int number = 0;                  // of the record; 0: none was kept
+  double seconds = 0;
+
+  [[nodiscard]] std::size_t count_checks(Verdict verdict) const {
+    std::size_t n = 0;
+    for (const auto& check : checks) n += check.verdict == verdict ? 1 : 0;
+    return n;
+  }
+  [[nodiscard]] int exit_code() const {
+    if (outcome.interrupted_by != 0) return 128 + outcome.interrupted_by;
+    return problem ? static_cast<int>(problem->exit) : 0;
+  }
+};
+
+}  // namespace coctilis::model

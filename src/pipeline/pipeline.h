@@ -1,0 +1,31 @@
+// The stages in their order. Each function needs what those above it left in the run, adds its own, and returns true;
+// or it sets the run's problem and returns false. The command line calls as many as it needs.
+#pragma once
+
+#include <functional>
+#include <memory>
+
+#include "engine/engine.h"
+#include "engine/kiln.h"
+#include "model/run.h"
+
+namespace coctilis::pipeline {
+
+// coctilis.toml, the options of the command line, the tree's place.
+bool settings(model::Run& run);
+// What is in the tree.
+bool survey(model::Run& run);
+// The tool chain and the kiln, which is locked from here on.
+bool toolchain(model::Run& run, std::shared_ptr<engine::KilnLock>& lock);
+// Reads the description, locating what it asks for. Fails with Exit::missing when required wants are missing.
+bool locate(model::Run& run);
+// Steps, and the compile database.
+bool plan(model::Run& run);
+// Runs the steps; shows the results in bin/ and lib/.
+bool build(model::Run& run, engine::Observer& observer);
+bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended);
+// Keeps the record of the run; after it `run.number` is set. A record that cannot be written is a problem only if
+// there is none yet.
+void record(model::Run& run);
+
+}  // namespace coctilis::pipeline

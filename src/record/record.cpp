@@ -1,0 +1,64 @@
+#include "record/record.h"
+
+#include "base/files.h"
+#include "base/text.h"
+#include "report/report.h"
+
+namespace coctilis::record {
+
+std::vector<int> numbers(const std::string& kiln) {
+  std::vector<int> out;
+  std::error_code error;
+  for (const auto& entry : std::filesystem::directory_iterator(kiln + "/runs", error)) {
+    const std::string name = entry.path().filename().string();
+    if (!name.empty() && name.find_first_not_of("0123456789") == std::string::npos && name.size() < 9) out.push_back(std::stoi(name));
+  }
+  std::sort(out.begin(), out.end());
+  return out;
+}
+
+std::string folder(const model::Run& run) { return run.kiln + "/runs/" + std::to_string(run.number); }
+
+namespace {
+
+// Every step that ran with its command and what it printed.
+std::string log_text(const model::Run& run) {
+  std::string out;
+  for (std::size_t i = 0; i < run.outcome.steps.size(); ++i) {
+    const auto& result = run.outcome.steps[i];
+    const auto& step = run.plan.steps[i];
+    if (result.state == model::StepState::up_to_date || result.state == model::StepState::not_run) continue;
+    out += fmt::format("[{}] {} {} ({}, {})\n", model::name_of(result.state), model::name_of(step.kind), text::printable_line(step.subject), text::duration(result.seconds), text::printable_line(result.reason));
+    for (const auto& action : step.actions) out += "  " + text::printable_line(action.text()) + "\n";
+    if (!result.output.empty()) out += text::printable(result.output) + (result.output.ends_with('\n') ? "" : "\n");
+    if (!result.end.empty()) out += "  " + result.end + "\n";
+  }
+  for (const auto& check : run.checks) {
+    out += fmt::format("[{}] check {}: {}\n", model::name_of(check.verdict), text::printable_line(check.name), text::printable_line(check.reason));
+    if (!check.command.empty()) out += "  " + text::printable_line(check.command) + "\n";
+    if (!check.output.empty()) out += text::printable(check.output) + (check.output.ends_with('\n') ? "" : "\n");
+  }
+  return out;
+}
+
+}  // namespace
+
+Result<bool> keep(model::Run& run) {
+  return guarded("keeping the record", [&] {
+    const auto known = numbers(run.kiln);
+    run.number = known.empty() ? 1 : known.back() + 1;
+    const std::string to = folder(run);
+    files::make_folder(to);
+    files::write(to + "/run.json", report::run_json(run));
+    files::write(to + "/summary.txt", report::summary(run));
+    files::write(to + "/log", log_text(run));
+    files::write(to + "/report.html", report::page(run));
+    std::error_code error;
+    const std::string latest = run.kiln + "/runs/latest";
+    std::filesystem::remove(latest, error);
+    std::filesystem::create_symlink(std::to_string(run.number), latest, error);
+    return true;
+  });
+}
+
+}  // namespace coctilis::record

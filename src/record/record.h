@@ -1,0 +1,18 @@
+// Keeps a run in the kiln: runs/<n>/ with its files, and runs/latest pointing at the newest.
+#pragma once
+
+#include "base/result.h"
+#include "model/run.h"
+
+namespace coctilis::record {
+
+// Writes the record and sets run.number. Errors: the kiln cannot be written (Exit::kiln).
+[[nodiscard]] Result<bool> keep(model::Run& run);
+
+// The folder of a run's record.
+[[nodiscard]] std::string folder(const model::Run& run);
+
+// The numbers of the records in a kiln, oldest first.
+[[nodiscard]] std::vector<int> numbers(const std::string& kiln);
+
+}  // namespace coctilis::record

@@ -1,0 +1,22 @@
+// What a run leaves for people and for other programs. The JSON schema is in docs/run-record.md.
+#pragma once
+
+#include <string>
+
+#include "model/run.h"
+
+namespace coctilis::report {
+
+inline constexpr int record_schema = 1;
+
+// One JSON document each, ending in a line end. Foreign bytes come out as valid UTF-8.
+[[nodiscard]] std::string survey_json(const model::Run& run);
+[[nodiscard]] std::string locate_json(const model::Run& run);
+[[nodiscard]] std::string plan_json(const model::Run& run);
+[[nodiscard]] std::string run_json(const model::Run& run);
+// A short account in plain text.
+[[nodiscard]] std::string summary(const model::Run& run);
+// A page that needs nothing but itself.
+[[nodiscard]] std::string page(const model::Run& run);
+
+}  // namespace coctilis::report

@@ -1,0 +1,95 @@
+#include "report/sentences.h"
+
+#include "base/text.h"
+
+namespace coctilis::report {
+
+std::string survey_sentence(const model::Survey& survey) {
+  std::size_t lines = 0;
+  std::vector<std::string> names;
+  for (const auto& l : survey.languages) {
+    lines += l.code;
+    if (names.size() < 3 && l.code > 0) names.push_back(l.language);
+  }
+  std::string out = text::count(survey.files, "file");
+  if (lines > 0) out += ", " + text::count(lines, "line") + " of " + text::join(names, ", ");
+  if (const auto* followed = survey.followed()) out += "; follows " + followed->path;
+  if (!survey.submodules.empty()) {
+    std::size_t whole = 0;
+    for (const auto& m : survey.submodules) whole += m.state == model::SubmoduleState::pinned ? 1 : 0;
+    out += whole == survey.submodules.size() ? "; " + text::count(whole, "submodule") + " in place" : "; " + std::to_string(survey.submodules.size() - whole) + " of " + text::count(survey.submodules.size(), "submodule") + " not as pinned";
+  }
+  if (!survey.hazards.empty()) out += "; " + text::count(survey.hazards.size(), "hazard");
+  return out;
+}
+
+std::string locate_sentence(const model::Run& run) {
+  std::string out = run.toolchain.family + " " + run.toolchain.version + " for " + run.toolchain.machine;
+  std::vector<std::string> found;
+  std::vector<std::string> absent;
+  std::size_t answers = 0;
+  for (const auto& f : run.findings) {
+    if (f.want.kind == model::WantKind::toolchain) continue;
+    // Answers of the compiler to the description's questions are counted, not listed.
+    if (f.want.kind == model::WantKind::header || f.want.kind == model::WantKind::function || f.want.kind == model::WantKind::type) {
+      ++answers;
+      continue;
+    }
+    if (f.found) found.push_back(f.want.name + (f.version.empty() ? "" : " " + f.version));
+    else if (!f.want.required) absent.push_back(f.want.name);
+  }
+  if (!found.empty()) out += "; " + text::join(found, ", ");
+  if (!absent.empty()) out += "; optional and absent: " + text::join(absent, ", ");
+  if (answers > 0) out += "; " + text::count(answers, "question") + " put to the compiler";
+  return out;
+}
+
+std::string plan_sentence(const model::Run& run) {
+  std::size_t targets = 0;
+  std::size_t steps = 0;
+  for (const auto& t : run.plan.targets) targets += t.in_default ? 1 : 0;
+  for (const auto& s : run.plan.steps) steps += s.in_default ? 1 : 0;
+  std::string out = text::count(targets, "target") + ", " + text::count(steps, "step");
+  if (!run.plan.tests.empty()) out += ", " + text::count(run.plan.tests.size(), "declared test");
+  return out + "; " + run.settings.variant;
+}
+
+std::vector<std::pair<std::string, std::size_t>> grouped_warnings(const model::Outcome& outcome) {
+  std::map<std::string, std::size_t> counts;
+  for (const auto& w : outcome.warnings) ++counts[w.option.empty() ? "without an option" : w.option];
+  std::vector<std::pair<std::string, std::size_t>> out(counts.begin(), counts.end());
+  std::stable_sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.second > b.second; });
+  return out;
+}
+
+std::string build_sentence(const model::Run& run) {
+  const auto& o = run.outcome;
+  std::string out;
+  if (o.ran == 0 && o.failed == 0 && o.not_run == 0) {
+    out = "all " + text::count(o.up_to_date, "step") + " up to date";
+  } else {
+    out = text::count(o.ran, "step") + " in " + text::duration(o.seconds);
+    if (o.up_to_date > 0) out += ", " + text::grouped(o.up_to_date) + " up to date";
+    if (o.failed > 0) out += ", " + text::grouped(o.failed) + " failed";
+    if (o.not_run > 0) out += ", " + text::grouped(o.not_run) + " not run";
+  }
+  const auto warnings = grouped_warnings(o);
+  if (!warnings.empty()) {
+    out += "; " + text::count(o.warnings.size(), "warning") + " (";
+    for (std::size_t i = 0; i < warnings.size() && i < 3; ++i) out += (i > 0 ? ", " : "") + std::to_string(warnings[i].second) + " " + warnings[i].first;
+    out += warnings.size() > 3 ? ", ...)" : ")";
+  }
+  return out;
+}
+
+std::string smoke_sentence(const model::Run& run) {
+  const auto passed = run.count_checks(model::Verdict::passed);
+  const auto failed = run.count_checks(model::Verdict::failed);
+  const auto skipped = run.count_checks(model::Verdict::skipped);
+  if (run.checks.empty()) return "nothing to check";
+  std::string out = failed == 0 ? text::count(passed, "check") + " passed" : text::grouped(failed) + " of " + text::count(run.checks.size(), "check") + " failed";
+  if (skipped > 0) out += ", " + text::grouped(skipped) + " skipped";
+  return out;
+}
+
+}  // namespace coctilis::report

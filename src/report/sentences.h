@@ -1,0 +1,21 @@
+// One line of plain words for each stage: the same on the screen, in the summary and in the report.
+#pragma once
+
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "model/run.h"
+
+namespace coctilis::report {
+
+[[nodiscard]] std::string survey_sentence(const model::Survey& survey);
+[[nodiscard]] std::string locate_sentence(const model::Run& run);
+[[nodiscard]] std::string plan_sentence(const model::Run& run);
+[[nodiscard]] std::string build_sentence(const model::Run& run);
+[[nodiscard]] std::string smoke_sentence(const model::Run& run);
+
+// Warnings of a build by the option that switches them, most frequent first.
+[[nodiscard]] std::vector<std::pair<std::string, std::size_t>> grouped_warnings(const model::Outcome& outcome);
+
+}  // namespace coctilis::report

@@ -1,0 +1,33 @@
+// The short account in plain text.
+#include "base/text.h"
+#include "report/report.h"
+#include "report/sentences.h"
+
+namespace coctilis::report {
+
+std::string summary(const model::Run& run) {
+  std::string out;
+  const auto line = [&](const char* stage, const std::string& text) { out += fmt::format("{:<9} {}\n", stage, text::printable_line(text)); };
+  line("tree", run.tree);
+  line("label", run.label);
+  line("started", run.started);
+  line("survey", survey_sentence(run.survey));
+  if (!run.toolchain.name.empty()) line("locate", locate_sentence(run));
+  for (const auto& f : run.findings) {
+    if (!f.found && f.want.required) line("missing", f.want.name + (f.package.empty() ? "" : " (apt-get install " + f.package + ")"));
+  }
+  if (!run.plan.steps.empty()) line("plan", plan_sentence(run));
+  if (run.built) line("build", build_sentence(run));
+  if (run.checked) line("smoke", smoke_sentence(run));
+  for (const auto& check : run.checks) line(model::name_of(check.verdict), check.name + ": " + check.reason);
+  if (run.problem) {
+    line("stopped", (run.problem->place.file.empty() ? "" : run.problem->place.text() + ": ") + run.problem->what);
+    if (!run.problem->cause.empty()) line("because", run.problem->cause);
+    if (!run.problem->remedy.empty()) line("to mend", run.problem->remedy);
+  }
+  line("exit", std::to_string(run.exit_code()));
+  line("took", text::duration(run.seconds));
+  return out;
+}
+
+}  // namespace coctilis::report

@@ -1,0 +1,323 @@
+#include "smoke/smoke.h"
+
+#include <re2/re2.h>
+#include <unistd.h>
+
+#include <set>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "model/build_programs.h"
+#include "smoke/loader.h"
+
+namespace coctilis::smoke {
+
+using model::Check;
+using model::CheckKind;
+using model::Verdict;
+
+namespace {
+
+// True when the process, or one of its group, listens on a socket: a server that waits is not one that hangs.
+bool listens(pid_t pid) {
+  std::set<std::string> sockets;
+  std::error_code error;
+  for (const auto& entry : std::filesystem::directory_iterator("/proc/" + std::to_string(pid) + "/fd", error)) {
+    const std::string to = std::filesystem::read_symlink(entry.path(), error).string();
+    if (to.starts_with("socket:[")) sockets.insert(to.substr(8, to.size() - 9));
+  }
+  if (sockets.empty()) return false;
+  for (const char* table : {"tcp", "tcp6"}) {
+    // /proc files have no size: they are read line by line.
+    FILE* file = ::fopen(("/proc/" + std::to_string(pid) + "/net/" + table).c_str(), "re");
+    if (file == nullptr) continue;
+    char line[512];
+    bool found = false;
+    while (::fgets(line, sizeof line, file) != nullptr) {
+      const auto words = text::words(line);
+      if (words.size() > 9 && words[3] == "0A" && sockets.contains(words[9])) found = true;
+    }
+    ::fclose(file);
+    if (found) return true;
+  }
+  return false;
+}
+
+struct Started {
+  Ended ended;
+  bool waited = false;   // still running at the limit
+  bool listening = false;
+};
+
+Started start_and_wait(const Command& command, double limit) {
+  Started out;
+  Process process = Process::start(command);
+  while (!process.poll()) {
+    if (interrupted_by != 0) process.stop(Ended::How::interrupted);
+    if (process.age() > limit && !out.waited) {
+      out.waited = true;
+      out.listening = listens(process.pid());
+      process.stop(Ended::How::timed_out);
+    }
+    ::usleep(2000);
+  }
+  out.ended = process.take();
+  return out;
+}
+
+class Checks {
+ public:
+  Checks(const model::Plan& plan, const model::Settings& settings, const Request& request, const std::function<void(const Check&)>& ended)
+      : plan_(plan), settings_(settings), request_(request), ended_(ended) {}
+
+  std::vector<Check> run() {
+    check_names();
+    std::set<std::string> proven;
+    for (const auto& test : plan_.tests) {
+      if (!test.program.empty() && !test.disabled) proven.insert(test.program);
+    }
+    for (const auto& target : plan_.targets) {
+      const bool library = target.kind == model::TargetKind::shared_library;
+      const bool program = target.kind == model::TargetKind::program;
+      if ((!library && !program) || !files::is_file(target.output)) continue;
+      if (interrupted_by != 0) return std::move(out_);
+      if (wanted(target.name + " loads", target.name)) loads(target);
+      // A program that a declared test runs is shown to start there, with the arguments it expects.
+      if (program && !proven.contains(target.name) && wanted(target.name + " starts", target.name)) starts(target);
+    }
+    for (const auto& check : settings_.smoke) {
+      if (interrupted_by == 0 && wanted(check.name, check.run.front())) smoke(check);
+    }
+    for (const auto& test : plan_.tests) {
+      if (interrupted_by == 0 && wanted(test.name, test.program)) declared(test);
+    }
+    return std::move(out_);
+  }
+
+ private:
+  void check_names() const {
+    for (const auto& name : request_.only) {
+      bool known = plan_.target(name) != nullptr;
+      for (const auto& check : settings_.smoke) known = known || check.name == name;
+      for (const auto& test : plan_.tests) known = known || test.name == name;
+      for (const auto& target : plan_.targets) known = known || name == target.name + " loads" || name == target.name + " starts";
+      if (!known) throw Fault({Exit::usage, {}, "there is no check '" + name + "'", "", "name a program, a [[smoke]] check or a declared test", {}});
+    }
+  }
+  [[nodiscard]] bool wanted(const std::string& name, const std::string& program) const {
+    const auto& only = request_.only;
+    return only.empty() || std::find(only.begin(), only.end(), name) != only.end() || std::find(only.begin(), only.end(), program) != only.end();
+  }
+  void done(Check check) {
+    out_.push_back(std::move(check));
+    ended_(out_.back());
+  }
+
+  void loads(const model::PlannedTarget& target) {
+    Check check;
+    check.kind = CheckKind::loads;
+    check.name = target.name + " loads";
+    check.place = target.place;
+    const double begin = now();
+    const LoadResult result = resolve_libraries(target.output);
+    check.seconds = now() - begin;
+    if (!result.is_elf) {
+      check.verdict = Verdict::failed;
+      check.reason = "what was made is no program or library of this system";
+    } else if (!result.missing.empty()) {
+      check.verdict = Verdict::failed;
+      std::vector<std::string> names;
+      for (const auto& [name, user] : result.missing) names.push_back(name + " (needed by " + files::below(user, plan_.kiln) + ")");
+      check.reason = "not found by the loader: " + text::join(names, ", ");
+    } else {
+      check.reason = result.found.empty() ? "needs no shared library" : "all " + text::count(result.found.size(), "shared library", "shared libraries") + " resolve";
+    }
+    done(std::move(check));
+  }
+
+  void starts(const model::PlannedTarget& target) {
+    Check check;
+    check.kind = CheckKind::starts;
+    check.name = target.name + " starts";
+    check.place = target.place;
+    const double begin = now();
+    for (const char* option : {"--version", "--help"}) {
+      const files::ScratchFolder scratch("start");
+      Command command;
+      command.argv = {target.output, option};
+      command.folder = scratch.path().string();
+      command.output_limit = 1U << 20U;
+      check.command = text::shell_join(command.argv);
+      const Started started = start_and_wait(command, request_.start_limit_seconds);
+      check.output = started.ended.output;
+      const bool printed = !text::trim(started.ended.output).empty();
+      if (started.waited) {
+        const bool fine = printed || started.listening;
+        check.verdict = fine ? Verdict::passed : Verdict::failed;
+        check.reason = started.listening ? "waits for connections" : fine ? std::string("ran until the limit of ") + text::duration(request_.start_limit_seconds) + " and was stopped; it had printed something"
+                                                                            : "hangs: with " + std::string(option) + " it ran for " + text::duration(request_.start_limit_seconds) + ", printed nothing and waits for nobody";
+        break;
+      }
+      if (started.ended.how == Ended::How::signalled || started.ended.how == Ended::How::not_started) {
+        check.verdict = Verdict::failed;
+        check.reason = "with " + std::string(option) + ": " + started.ended.text();
+        break;
+      }
+      if (started.ended.how == Ended::How::interrupted) {
+        check.verdict = Verdict::skipped;
+        check.reason = "interrupted";
+        break;
+      }
+      // 126 and 127 are what loaders and shells answer when a program cannot run.
+      if (started.ended.code == 127 && started.ended.output.find("error while loading shared libraries") != std::string::npos) {
+        check.verdict = Verdict::failed;
+        check.reason = std::string(text::trim(text::printable_line(started.ended.output)));
+        break;
+      }
+      check.verdict = Verdict::passed;
+      check.reason = "with " + std::string(option) + ": " + started.ended.text();
+      if (started.ended.code == 0) break;
+    }
+    check.seconds = now() - begin;
+    done(std::move(check));
+  }
+
+  // The program that a check names: one of the tree, or a path, or one on PATH.
+  std::string program_path(const std::string& name) const {
+    const model::PlannedTarget* target = plan_.target(name);
+    if (target != nullptr && !target->output.empty()) return target->output;
+    for (const auto& other : plan_.targets) {
+      if (!other.output.empty() && std::filesystem::path(other.output).filename() == name) return other.output;
+    }
+    if (name.find('/') != std::string::npos) return files::absolute(name, plan_.tree);
+    return find_program(name);
+  }
+
+  void smoke(const model::SmokeCheck& asked) {
+    Check check;
+    check.kind = CheckKind::smoke;
+    check.name = asked.name;
+    check.place = asked.place;
+    const files::ScratchFolder scratch("check");
+    Command command;
+    command.argv = asked.run;
+    command.argv.front() = program_path(asked.run.front());
+    command.folder = asked.folder.empty() ? scratch.path().string() : files::absolute(asked.folder, plan_.tree);
+    for (const auto& [name, value] : asked.environment) command.environment[name] = with_folders(value);
+    for (auto& word : command.argv) word = with_folders(word);
+    check.command = text::shell_join(command.argv);
+    if (command.argv.front().empty() || !files::is_program(command.argv.front())) {
+      check.verdict = Verdict::failed;
+      check.reason = "'" + asked.run.front() + "' is no program of the tree and none on PATH";
+      done(std::move(check));
+      return;
+    }
+    const double begin = now();
+    const Started started = start_and_wait(command, asked.limit_seconds);
+    check.seconds = now() - begin;
+    check.output = started.ended.output;
+    judge(check, started, asked.limit_seconds);
+    if (check.verdict == Verdict::passed && started.ended.code != asked.exit) {
+      check.verdict = Verdict::failed;
+      check.reason = "exit code " + std::to_string(started.ended.code) + ", expected " + std::to_string(asked.exit);
+    }
+    if (check.verdict == Verdict::passed && asked.output && !RE2::PartialMatch(started.ended.output, *asked.output)) {
+      check.verdict = Verdict::failed;
+      check.reason = "its output does not contain '" + *asked.output + "'";
+    } else if (check.verdict == Verdict::passed) {
+      check.reason = "exit code " + std::to_string(asked.exit) + (asked.output ? ", output has '" + *asked.output + "'" : "");
+    }
+    done(std::move(check));
+  }
+
+  // ${tree} and ${kiln} in a check's words.
+  std::string with_folders(std::string text) const {
+    return text::replace_all(text::replace_all(std::move(text), "${tree}", plan_.tree), "${kiln}", plan_.kiln);
+  }
+
+  static void judge(Check& check, const Started& started, double limit) {
+    if (started.waited) {
+      check.verdict = Verdict::failed;
+      check.reason = "still running after " + text::duration(limit) + "; stopped";
+    } else if (started.ended.how == Ended::How::interrupted) {
+      check.verdict = Verdict::skipped;
+      check.reason = "interrupted";
+    } else if (started.ended.how != Ended::How::exited) {
+      check.verdict = Verdict::failed;
+      check.reason = started.ended.text();
+    }
+  }
+
+  void declared(const model::PlannedTest& test) {
+    Check check;
+    check.kind = CheckKind::declared;
+    check.name = test.name;
+    check.place = test.place;
+    Command command;
+    command.argv = test.command;
+    command.folder = test.folder;
+    for (const auto& [name, value] : test.environment) command.environment[name] = value;
+    check.command = text::shell_join(test.command);
+    const auto skip = [&](const std::string& reason) {
+      check.verdict = Verdict::skipped;
+      check.reason = reason;
+      done(std::move(check));
+    };
+    if (test.disabled) return skip("the description disables it");
+    if (command.argv.front() == model::tool_word || model::is_build_program(command.argv.front())) return skip("it runs a build program, which is never started");
+    for (const auto& file : test.needs_files) {
+      if (!files::is_file(file)) return skip("the file " + files::below(file, plan_.tree) + " that it needs is not there");
+    }
+    if (!test.program.empty()) {
+      const auto* target = plan_.target(test.program);
+      if (target != nullptr && !files::is_file(target->output)) return skip("its program '" + test.program + "' was not made");
+    }
+    std::error_code error;
+    if (files::is_below(command.folder, plan_.work)) std::filesystem::create_directories(command.folder, error);
+    const double limit = test.limit_seconds > 0 ? test.limit_seconds : request_.test_limit_seconds;
+    const double begin = now();
+    const Started started = start_and_wait(command, limit);
+    check.seconds = now() - begin;
+    check.output = started.ended.output;
+    judge(check, started, limit);
+    if (check.verdict != Verdict::skipped && started.ended.how == Ended::How::exited && test.skip_code >= 0 && started.ended.code == test.skip_code) return skip("it says so itself (exit code " + std::to_string(test.skip_code) + ")");
+    if (check.verdict == Verdict::passed) {
+      RE2::Options options;
+      options.set_log_errors(false);
+      options.set_encoding(RE2::Options::EncodingLatin1);
+      const auto hit = [&](const std::vector<std::string>& patterns) {
+        return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return RE2::PartialMatch(started.ended.output, RE2(p, options)); });
+      };
+      if (hit(test.fail_patterns)) {
+        check.verdict = Verdict::failed;
+        check.reason = "its output has what must not be there";
+      } else if (!test.pass_patterns.empty()) {
+        check.verdict = hit(test.pass_patterns) ? Verdict::passed : Verdict::failed;
+        check.reason = check.verdict == Verdict::passed ? "its output has what is expected" : "its output lacks what is expected: " + text::join(test.pass_patterns, " or ");
+      } else {
+        check.verdict = started.ended.code == 0 ? Verdict::passed : Verdict::failed;
+        check.reason = started.ended.text();
+      }
+    }
+    if (test.will_fail && !started.waited && check.verdict != Verdict::skipped) {
+      check.verdict = check.verdict == Verdict::passed ? Verdict::failed : Verdict::passed;
+      check.reason += check.verdict == Verdict::passed ? ", as the description expects" : ", but the description expects it to fail";
+    }
+    done(std::move(check));
+  }
+
+  const model::Plan& plan_;
+  const model::Settings& settings_;
+  const Request& request_;
+  const std::function<void(const Check&)>& ended_;
+  std::vector<Check> out_;
+};
+
+}  // namespace
+
+Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const model::Settings& settings, const Request& request, const std::function<void(const model::Check&)>& ended) {
+  return guarded("checking", [&] { return Checks(plan, settings, request, ended).run(); });
+}
+
+}  // namespace coctilis::smoke

@@ -1,0 +1,26 @@
+// Checks what came out: it loads, it starts, it does what coctilis.toml and the description's tests ask.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "model/outcome.h"
+#include "model/plan.h"
+#include "model/settings.h"
+
+namespace coctilis::smoke {
+
+struct Request {
+  std::vector<std::string> only;  // names of checks or programs; empty: all
+  double start_limit_seconds = 10;
+  double test_limit_seconds = 600;  // for declared tests that set none
+};
+
+// Runs the checks in order; `ended` is told each result. Failing checks are results, not errors. A target that was not
+// made is left out, a check of it is skipped with its reason. Errors: a name in `only` that is no check (Exit::usage).
+[[nodiscard]] Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const model::Settings& settings, const Request& request,
+                                                           const std::function<void(const model::Check&)>& ended);
+
+}  // namespace coctilis::smoke
