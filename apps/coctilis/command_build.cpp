@@ -1,0 +1,15 @@
+// build: compiles every target, or those named and what they need.
+#include "commands.h"
+
+namespace coctilis::app {
+
+void add_build(CLI::App& app, Common& common) {
+  auto* command = app.add_subcommand("build", "Compiles every target, or those named and what they need");
+  add_tree(*command, common);
+  command->add_option("TARGET", common.run.targets, "Targets, or files that steps make");
+  add_common(*command, common);
+  command->add_flag("--keep-going", common.run.keep_going, "After a failed step go on with what does not need it");
+  command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::build); }; });
+}
+
+}  // namespace coctilis::app

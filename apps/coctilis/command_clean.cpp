@@ -1,0 +1,61 @@
+// clean: shows what would go, with sizes; --yes does it.
+#include "base/files.h"
+#include "base/text.h"
+#include "commands.h"
+#include "engine/kiln.h"
+#include "survey/survey.h"
+
+namespace coctilis::app {
+
+namespace {
+
+std::uint64_t size_of(const std::filesystem::path& folder) {
+  std::uint64_t sum = 0;
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(folder, error); !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+    if (it->is_regular_file(error) && !it->is_symlink(error)) sum += it->file_size(error);
+  }
+  return sum;
+}
+
+int clean(Common& common, bool yes) {
+  Screen screen(common.plain, common.quiet, common.verbosity, common.json);
+  std::error_code error;
+  const auto real = std::filesystem::canonical(common.run.tree, error);
+  const std::string root = common.run.kiln.empty() ? (error ? files::absolute(common.run.tree) : real.string()) + "/kiln" : files::absolute(common.run.kiln);
+  // Only folders that carry our mark are touched.
+  if (!files::read(root + "/.gitignore").value_or("").starts_with(survey::kiln_mark)) {
+    screen.line("clean", "there is no kiln at " + root);
+    return 0;
+  }
+  for (const auto& entry : std::filesystem::directory_iterator(root, error)) {
+    const std::string label = entry.path().filename().string();
+    if (!entry.is_directory() || !files::is_file(entry.path().string() + "/lock")) continue;
+    if (!common.run.variant.empty() && !label.ends_with("-" + common.run.variant)) continue;
+    const auto opened = engine::open_kiln(root, entry.path().string(), survey::kiln_mark);
+    if (!opened) {
+      screen.problem(opened.problem());
+      return static_cast<int>(opened.problem().exit);
+    }
+    const auto size = size_of(entry.path());
+    if (yes) std::filesystem::remove_all(entry.path(), error);
+    screen.line(yes ? "removed" : "would go", label + ", " + text::size(size));
+  }
+  if (!yes) screen.line("note", "nothing was removed; --yes does it");
+  return 0;
+}
+
+}  // namespace
+
+void add_clean(CLI::App& app, Common& common) {
+  auto* command = app.add_subcommand("clean", "Shows which kilns would go, with sizes; --yes removes them");
+  add_tree(*command, common);
+  auto yes = std::make_shared<bool>(false);
+  command->add_flag("--yes", *yes, "Remove them");
+  command->add_option("--kiln", common.run.kiln, "Output folder (default: TREE/kiln)")->type_name("DIR");
+  command->add_option("--variant", common.run.variant, "Only kilns of this variant")->type_name("NAME");
+  add_output(*command, common);
+  command->callback([&common, yes] { common.chosen = [&common, yes] { return clean(common, *yes); }; });
+}
+
+}  // namespace coctilis::app

@@ -1,0 +1,60 @@
+// The commands of the program. Each adds itself to the command line; a new one is a file and a line in the table of
+// main.cpp.
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <functional>
+#include <memory>
+#include <string>
+
+#include "model/run.h"
+#include "screen.h"
+
+namespace coctilis::app {
+
+// What the options say that all commands share.
+struct Common {
+  model::RunOptions run;
+  bool json = false;
+  bool plain = false;
+  bool quiet = false;
+  int verbosity = 0;
+  std::string command_line;
+  std::function<int()> chosen;  // what the chosen command does; gives the exit code
+};
+
+// The options of every command that works on a tree.
+void add_common(CLI::App& command, Common& common);
+void add_tree(CLI::App& command, Common& common);
+void add_output(CLI::App& command, Common& common);
+
+// Each adds one command.
+void add_bringup(CLI::App& app, Common& common);
+void add_survey(CLI::App& app, Common& common);
+void add_locate(CLI::App& app, Common& common);
+void add_plan(CLI::App& app, Common& common);
+void add_build(CLI::App& app, Common& common);
+void add_smoke(CLI::App& app, Common& common);
+void add_report(CLI::App& app, Common& common);
+void add_clean(CLI::App& app, Common& common);
+void add_demo(CLI::App& app, Common& common);
+
+// ---- stages with what they print -----------------------------------------------------------------------------------
+
+// How far a command goes.
+enum class Goal { survey, locate, plan, build, smoke };
+// Runs the stages up to `goal`, printing a line for each; keeps a record when something was built.
+[[nodiscard]] int run_stages(Common& common, Goal goal);
+// The same, with a screen that is there already.
+[[nodiscard]] int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run);
+
+// A start with the options of the command line and the time.
+[[nodiscard]] model::Run start_run(const Common& common);
+
+// Details of a stage, as the command of that name prints them.
+void print_survey(Screen& screen, const model::Run& run);
+void print_wants(Screen& screen, const model::Run& run);
+void print_missing(Screen& screen, const model::Run& run);
+void print_plan(Screen& screen, const model::Run& run);
+
+}  // namespace coctilis::app

@@ -1,0 +1,161 @@
+// Options that commands share, and the stages with a line for each.
+#include <ctime>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "commands.h"
+#include "engine/diagnostics.h"
+#include "pipeline/pipeline.h"
+#include "record/record.h"
+#include "report/report.h"
+#include "report/sentences.h"
+
+namespace coctilis::app {
+
+void add_output(CLI::App& command, Common& common) {
+  command.add_flag("--json", common.json, "One JSON document on standard output");
+  command.add_flag("--plain", common.plain, "No colour, no live line");
+  command.add_flag("-q,--quiet", common.quiet, "Only problems");
+  command.add_flag("-v,--verbose", common.verbosity, "More; twice: commands as well");
+}
+
+void add_tree(CLI::App& command, Common& common) { command.add_option("TREE", common.run.tree, "The folder that holds the source tree (default: here)"); }
+
+void add_common(CLI::App& command, Common& common) {
+  command.add_option("--kiln", common.run.kiln, "Output folder; results are in DIR/<label> (default: TREE/kiln)")->type_name("DIR");
+  command.add_option("--config", common.run.config, "Another coctilis.toml, read after that of the tree")->type_name("FILE");
+  command.add_option("--variant", common.run.variant, "release, debug, or one of coctilis.toml")->type_name("NAME");
+  command.add_option("--toolchain", common.run.toolchain, "\"gcc\", \"clang 14\", \"gcc >= 12\", or a machine triplet")->type_name("NAME");
+  command.add_option("--with", common.run.prefixes, "Look for libraries and programs here first (repeatable)")->type_name("PREFIX")->take_all()->allow_extra_args(false);
+  command.add_option("--set", common.run.sets, "Give an option of the description a value (repeatable)")->type_name("NAME=VALUE")->take_all()->allow_extra_args(false);
+  command.add_option("-j,--jobs", common.run.jobs, "Steps at once (default: as many as processors)")->type_name("N")->check(CLI::Range(1, 4096));
+  add_output(command, common);
+}
+
+model::Run start_run(const Common& common) {
+  model::Run run;
+  run.options = common.run;
+  run.command = common.command_line;
+  const std::time_t when = std::time(nullptr);
+  std::tm parts{};
+  ::gmtime_r(&when, &parts);
+  char buffer[32];
+  std::strftime(buffer, sizeof buffer, "%Y-%m-%dT%H:%M:%SZ", &parts);
+  run.started = buffer;
+  return run;
+}
+
+namespace {
+
+void print_failures(Screen& screen, const model::Run& run) {
+  if (run.outcome.failures.empty()) return;
+  const auto index = run.outcome.failures.front();
+  const auto& result = run.outcome.steps[index];
+  screen.foreign(engine::first_error(result.output));
+  if (!result.command.empty() && screen.verbosity() > 0) screen.remark("command", result.command);
+}
+
+void print_failed_checks(Screen& screen, const model::Run& run) {
+  for (const auto& check : run.checks) {
+    if (check.verdict != model::Verdict::failed) continue;
+    screen.remark("failed", check.name + ": " + check.reason, Tone::bad);
+    if (!check.command.empty()) screen.remark("", check.command);
+    if (!check.output.empty()) {
+      // The end of a long output says most.
+      const auto lines = text::split(text::printable(check.output), '\n');
+      std::string last;
+      for (std::size_t i = lines.size() > 20 ? lines.size() - 20 : 0; i < lines.size(); ++i) last += "  " + lines[i] + "\n";
+      while (last.ends_with("  \n")) last.resize(last.size() - 3);
+      screen.foreign(last);
+    }
+  }
+}
+
+bool stages(Goal goal, Screen& screen, model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
+  if (!pipeline::settings(run) || !pipeline::survey(run)) return false;
+  screen.line("survey", report::survey_sentence(run.survey));
+  if (goal == Goal::survey) {
+    print_survey(screen, run);
+    return true;
+  }
+  screen.live("locate    asking compilers and looking for libraries");
+  const bool located = pipeline::toolchain(run, lock) && pipeline::locate(run);
+  screen.live("");
+  if (!run.toolchain.name.empty()) screen.line("locate", report::locate_sentence(run));
+  if (goal == Goal::locate) print_wants(screen, run);
+  else if (!located) print_missing(screen, run);
+  if (!located) {
+    for (const auto& remark : run.project.warnings) screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what);
+    return false;
+  }
+  for (const auto& remark : run.project.warnings) screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what + (remark.remedy.empty() ? "" : "; " + remark.remedy));
+  if (screen.verbosity() > 0) {
+    for (const auto& message : run.project.messages) screen.remark("says", message);
+  }
+  if (goal == Goal::locate) return true;
+  if (!pipeline::plan(run)) return false;
+  screen.line("plan", report::plan_sentence(run));
+  for (const auto& note : run.plan.notes) screen.remark("note", note);
+  if (goal == Goal::plan) {
+    print_plan(screen, run);
+    return true;
+  }
+  BuildProgress progress(screen, run.plan);
+  run.options.colours = screen.colours();
+  const bool built = pipeline::build(run, progress);
+  screen.live("");
+  if (run.built) screen.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
+  if (!built) {
+    print_failures(screen, run);
+    return false;
+  }
+  if (goal == Goal::build) return true;
+  const bool good = pipeline::smoke(run, [&](const model::Check& check) {
+    screen.live("smoke     " + std::string(model::name_of(check.verdict)) + ": " + text::printable_line(check.name));
+    if (screen.verbosity() > 0) screen.remark(model::name_of(check.verdict), check.name + ": " + check.reason);
+  });
+  screen.live("");
+  if (run.checked) screen.line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
+  for (const auto& check : run.checks) {
+    if (check.verdict == model::Verdict::skipped) screen.remark("skipped", check.name + ": " + check.reason);
+  }
+  if (!good) print_failed_checks(screen, run);
+  return good;
+}
+
+}  // namespace
+
+int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
+  const double begin = now();
+  std::shared_ptr<engine::KilnLock> lock;
+  stages(goal, screen, run, lock);
+  run.seconds = now() - begin;
+  if (lock && goal >= Goal::build) {
+    pipeline::record(run);
+    if (run.number > 0) {
+      const std::string here = files::absolute(".");
+      const std::string page = record::folder(run) + "/report.html";
+      screen.line("record", files::is_below(page, here) ? files::below(page, here) : page);
+    }
+  }
+  if (run.problem) screen.problem(*run.problem);
+  if (common.json) {
+    switch (goal) {
+      case Goal::survey: screen.text(report::survey_json(run)); break;
+      case Goal::locate: screen.text(report::locate_json(run)); break;
+      case Goal::plan: screen.text(report::plan_json(run)); break;
+      case Goal::build:
+      case Goal::smoke: screen.text(report::run_json(run)); break;
+    }
+  }
+  return run.exit_code();
+}
+
+int run_stages(Common& common, Goal goal) {
+  Screen screen(common.plain, common.quiet, common.verbosity, common.json);
+  model::Run run = start_run(common);
+  return run_stages(common, goal, screen, run);
+}
+
+}  // namespace coctilis::app

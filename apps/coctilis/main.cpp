@@ -1,0 +1,57 @@
+// The program: reads the command line and hands over to the chosen command.
+#include <csignal>
+#include <cstdio>
+
+#include "base/process.h"
+#include "base/text.h"
+#include "base/version.h"
+#include "commands.h"
+
+namespace {
+
+void on_signal(int number) {
+  if (coctilis::interrupted_by != 0) std::_Exit(128 + number);  // asked twice: at once
+  coctilis::interrupted_by = number;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  using coctilis::app::Common;
+  struct sigaction action {};
+  action.sa_handler = on_signal;
+  for (const int number : {SIGINT, SIGTERM, SIGHUP}) ::sigaction(number, &action, nullptr);
+  std::signal(SIGPIPE, SIG_IGN);
+
+  Common common;
+  CLI::App app{"Brings up a source tree: finds out how it is built, finds what it needs, compiles and links every target, and smoke-tests what came out.", "coctilis"};
+  app.set_version_flag("--version", std::string("coctilis ") + coctilis::version);
+  app.require_subcommand(1);
+  app.set_help_flag("-h,--help", "Show this help and end");
+  app.footer("Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 required wants missing; 4 description not understood;\n5 a step failed; 6 a check failed; 7 the kiln is in use or cannot be written; 70 a defect in Coctilis.");
+  for (const auto add : {coctilis::app::add_bringup, coctilis::app::add_survey, coctilis::app::add_locate, coctilis::app::add_plan, coctilis::app::add_build, coctilis::app::add_smoke,
+                         coctilis::app::add_report, coctilis::app::add_clean, coctilis::app::add_demo}) {
+    add(app, common);
+  }
+  for (int i = 0; i < argc; ++i) common.command_line += (i > 0 ? " " : "") + coctilis::text::shell_quote(argv[i]);
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::CallForHelp&) {
+    std::fputs(app.help().c_str(), stdout);
+    return 0;
+  } catch (const CLI::CallForVersion&) {
+    std::printf("coctilis %s\n", coctilis::version);
+    return 0;
+  } catch (const CLI::ParseError& error) {
+    coctilis::app::Screen screen(false, false, 0, false);
+    screen.problem({coctilis::Exit::usage, {}, coctilis::text::printable_line(error.what()), {}, "'coctilis --help' lists commands and options", {}});
+    return static_cast<int>(coctilis::Exit::usage);
+  }
+  try {
+    return common.chosen ? common.chosen() : 0;
+  } catch (const std::exception& error) {
+    coctilis::app::Screen screen(common.plain, false, 0, false);
+    screen.problem(coctilis::defect("the command line", error.what()));
+    return static_cast<int>(coctilis::Exit::defect);
+  }
+}

@@ -1,0 +1,150 @@
+#include "screen.h"
+
+#include <fmt/format.h>
+#include <sys/ioctl.h>
+#include <unistd.h>
+
+#include <cstdlib>
+
+#include "base/text.h"
+
+namespace coctilis::app {
+
+namespace {
+constexpr std::size_t name_width = 10;
+
+// Breaks text at blanks so that it fits behind the names.
+std::vector<std::string> wrap(const std::string& input, std::size_t width) {
+  std::vector<std::string> out;
+  for (const auto& paragraph : text::split(input, '\n')) {
+    std::string line;
+    for (const auto& word : text::split(paragraph, ' ')) {
+      if (!line.empty() && text::columns(line) + 1 + text::columns(word) > width) {
+        out.push_back(line);
+        line.clear();
+      }
+      line += (line.empty() ? "" : " ") + word;
+    }
+    out.push_back(line);
+  }
+  return out;
+}
+}  // namespace
+
+Screen::Screen(bool plain, bool quiet, int verbosity, bool json) : quiet_(quiet), json_(json), verbosity_(verbosity) {
+  const char* no_colour = std::getenv("NO_COLOR");
+  const char* terminal = std::getenv("TERM");
+  const bool may = !plain && (no_colour == nullptr || *no_colour == '\0') && terminal != nullptr && std::string(terminal) != "dumb";
+  colour_out_ = may && ::isatty(STDOUT_FILENO) == 1;
+  colour_err_ = may && ::isatty(STDERR_FILENO) == 1;
+  live_allowed_ = colour_err_ && !quiet && !json;
+  winsize size{};
+  if (::ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40) width_ = std::min<std::size_t>(size.ws_col, 120);
+}
+
+std::string Screen::toned(const std::string& text, Tone tone, bool colour) const {
+  if (!colour) return text;
+  switch (tone) {
+    case Tone::plain: return text;
+    case Tone::name: return "\x1b[1;38;5;130m" + text + "\x1b[0m";
+    case Tone::good: return "\x1b[1;38;5;64m" + text + "\x1b[0m";
+    case Tone::bad: return "\x1b[1;38;5;160m" + text + "\x1b[0m";
+    case Tone::soft: return "\x1b[38;5;243m" + text + "\x1b[0m";
+  }
+  return text;
+}
+
+void Screen::print(FILE* to, const std::string& name, const std::string& text, Tone tone, bool colour) {
+  const std::string kept = shown_;
+  live("");
+  const auto lines = wrap(text::printable(text), width_ - name_width);
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    const std::string head = i == 0 ? name : "";
+    fmt::print(to, "{}{}{}\n", toned(head, tone, colour), std::string(name_width - std::min(name_width, text::columns(head)), ' '), tone == Tone::soft ? toned(lines[i], tone, colour) : lines[i]);
+  }
+  if (!kept.empty()) live(kept);
+}
+
+void Screen::line(const std::string& name, const std::string& text, Tone tone) {
+  if (json_ || quiet_) return;
+  print(stdout, name, text, tone, colour_out_);
+  ::fflush(stdout);
+}
+
+void Screen::under(const std::string& text, Tone tone) {
+  if (json_ || quiet_) return;
+  print(stdout, "", text, tone, colour_out_);
+}
+
+void Screen::text(const std::string& text) {
+  live("");
+  ::fwrite(text.data(), 1, text.size(), stdout);
+  ::fflush(stdout);
+}
+
+void Screen::remark(const std::string& name, const std::string& text, Tone tone) {
+  if (quiet_) return;
+  ::fflush(stdout);
+  print(stderr, name, text, tone, colour_err_);
+}
+
+void Screen::foreign(const std::string& bytes) {
+  ::fflush(stdout);
+  const std::string kept = shown_;
+  live("");
+  std::string out = text::printable(bytes, colour_err_ ? text::Colour::keep : text::Colour::strip);
+  if (!out.empty() && !out.ends_with('\n')) out += '\n';
+  ::fwrite(out.data(), 1, out.size(), stderr);
+  if (!kept.empty()) live(kept);
+}
+
+void Screen::problem(const Problem& problem) {
+  ::fflush(stdout);
+  live("");
+  const std::string where = problem.place.file.empty() || problem.place.line == 0 ? "" : problem.place.text() + ": ";
+  print(stderr, "stopped", where + problem.what, Tone::bad, colour_err_);
+  if (!problem.cause.empty()) print(stderr, "because", problem.cause, Tone::name, colour_err_);
+  if (!problem.remedy.empty()) print(stderr, "to mend", problem.remedy, Tone::good, colour_err_);
+  for (const auto& step : problem.trail) print(stderr, "", step, Tone::soft, colour_err_);
+}
+
+void Screen::live(const std::string& text) {
+  if (!live_allowed_ || text == shown_) return;
+  if (text.empty()) {
+    ::fputs("\r\x1b[2K", stderr);
+  } else {
+    const std::string clipped = text::clip(text, width_ - 1);
+    const std::string name = clipped.substr(0, std::min(name_width, clipped.size()));
+    ::fputs(("\r\x1b[2K" + toned(name, Tone::name, true) + clipped.substr(name.size())).c_str(), stderr);
+  }
+  ::fflush(stderr);
+  shown_ = text;
+}
+
+void BuildProgress::step_ended(std::size_t index, const model::StepResult& result) {
+  const auto& step = plan_.steps[index];
+  if (result.state == model::StepState::failed) {
+    screen_.remark("failed", fmt::format("{} {}: {}", model::name_of(step.kind), step.subject, result.end), Tone::bad);
+    return;
+  }
+  if (screen_.verbosity() > 0) {
+    screen_.remark(model::name_of(step.kind), fmt::format("{} ({}; {})", step.subject, text::duration(result.seconds), result.reason), Tone::soft);
+    if (screen_.verbosity() > 1) {
+      for (const auto& action : step.actions) screen_.remark("", action.text());
+    }
+  }
+  // Warnings are counted at the end; what custom commands say is kept in the log.
+  if (!result.output.empty() && (screen_.verbosity() > 0)) screen_.foreign(result.output);
+}
+
+void BuildProgress::progress(const engine::Progress& progress) {
+  std::string line = fmt::format("build     {} of {}", progress.done, progress.total);
+  if (progress.seconds_left >= 1) line += ", about " + text::duration(progress.seconds_left) + " left";
+  if (!progress.running.empty()) {
+    const auto& [step, age] = progress.running.front();
+    line += fmt::format(", longest: {} ({})", text::printable_line(plan_.steps[step].subject), text::duration(age));
+  }
+  screen_.live(line);
+}
+
+}  // namespace coctilis::app

@@ -1,0 +1,67 @@
+// Everything that is printed goes through here: results on standard output, progress and complaints on standard error.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "engine/engine.h"
+#include "model/run.h"
+
+namespace coctilis::app {
+
+enum class Tone { plain, name, good, bad, soft };
+
+class Screen {
+ public:
+  // `plain` switches off colour and the live line; so do NO_COLOR and an output that is no terminal.
+  Screen(bool plain, bool quiet, int verbosity, bool json);
+
+  // A line of results: "survey    26 files, ...".
+  void line(const std::string& name, const std::string& text, Tone tone = Tone::name);
+  // Further words under a line, indented to its text.
+  void under(const std::string& text, Tone tone = Tone::soft);
+  // Free text on standard output.
+  void text(const std::string& text);
+  // Progress and remarks, on standard error.
+  void remark(const std::string& name, const std::string& text, Tone tone = Tone::soft);
+  // Foreign output, made harmless; colours stay where they are shown.
+  void foreign(const std::string& bytes);
+  // A problem with its cause and remedy, on standard error.
+  void problem(const Problem& problem);
+  // The line that changes in place while something runs; empty removes it.
+  void live(const std::string& text);
+
+  [[nodiscard]] bool is_live() const { return live_allowed_; }
+  [[nodiscard]] bool colours() const { return colour_out_ || colour_err_; }
+  [[nodiscard]] bool json() const { return json_; }
+  [[nodiscard]] bool quiet() const { return quiet_; }
+  [[nodiscard]] int verbosity() const { return verbosity_; }
+  [[nodiscard]] std::size_t width() const { return width_; }
+
+ private:
+  [[nodiscard]] std::string toned(const std::string& text, Tone tone, bool colour) const;
+  void print(FILE* to, const std::string& name, const std::string& text, Tone tone, bool colour);
+  bool colour_out_ = false;
+  bool colour_err_ = false;
+  bool live_allowed_ = false;
+  bool quiet_ = false;
+  bool json_ = false;
+  int verbosity_ = 0;
+  std::size_t width_ = 80;
+  std::string shown_;
+};
+
+// Keeps the screen up to date while the engine runs.
+class BuildProgress : public engine::Observer {
+ public:
+  BuildProgress(Screen& screen, const model::Plan& plan) : screen_(screen), plan_(plan) {}
+  void step_ended(std::size_t step, const model::StepResult& result) override;
+  void progress(const engine::Progress& progress) override;
+
+ private:
+  Screen& screen_;
+  const model::Plan& plan_;
+};
+
+}  // namespace coctilis::app

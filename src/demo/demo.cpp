@@ -1,0 +1,103 @@
+#include "demo/demo.h"
+
+#include <git2.h>
+
+#include "base/embedded.h"
+#include "base/files.h"
+
+namespace coctilis::demo {
+
+namespace {
+
+constexpr const char* submodule = "modules/textline";
+
+// Releases libgit2 objects.
+template <class T, void (*Free)(T*)>
+struct Release {
+  void operator()(T* p) const { Free(p); }
+};
+template <class T, void (*Free)(T*)>
+using Handle = std::unique_ptr<T, Release<T, Free>>;
+
+void check(int code, const char* what) {
+  if (code >= 0) return;
+  const git_error* error = git_error_last();
+  throw Fault({Exit::kiln, {}, std::string("the demo repository cannot be made: ") + what, error == nullptr ? "" : error->message, "", {}});
+}
+
+// Adds everything to the index and commits it under a fixed name and time, so that the demo is the same everywhere.
+git_oid commit_all(git_repository* repository, const char* message, const std::vector<std::string>& leave_out) {
+  git_index* index = nullptr;
+  check(git_repository_index(&index, repository), "no index");
+  const Handle<git_index, git_index_free> index_holder(index);
+  struct Skip {
+    const std::vector<std::string>& names;
+  } skip{leave_out};
+  const auto wanted = [](const char* path, const char*, void* payload) -> int {
+    for (const auto& name : static_cast<Skip*>(payload)->names) {
+      if (files::is_below(path, name)) return 1;
+    }
+    return 0;
+  };
+  check(git_index_add_all(index, nullptr, GIT_INDEX_ADD_DEFAULT, wanted, &skip), "files cannot be added");
+  check(git_index_write(index), "the index cannot be written");
+  git_oid tree_id;
+  check(git_index_write_tree(&tree_id, index), "the tree cannot be written");
+  git_tree* tree = nullptr;
+  check(git_tree_lookup(&tree, repository, &tree_id), "no tree");
+  const Handle<git_tree, git_tree_free> tree_holder(tree);
+  git_signature* signature = nullptr;
+  check(git_signature_new(&signature, "Brickyard", "office@brickyard.example", 1700000000, 0), "no signature");
+  const Handle<git_signature, git_signature_free> signature_holder(signature);
+  git_oid id;
+  check(git_commit_create(&id, repository, "HEAD", signature, signature, nullptr, message, tree, 0, nullptr), "no commit");
+  return id;
+}
+
+git_repository* make_repository(const std::string& work_folder, const std::string& git_folder) {
+  git_repository_init_options options = GIT_REPOSITORY_INIT_OPTIONS_INIT;
+  options.flags = GIT_REPOSITORY_INIT_MKPATH | GIT_REPOSITORY_INIT_NO_REINIT | GIT_REPOSITORY_INIT_NO_DOTGIT_DIR;
+  options.workdir_path = work_folder.c_str();
+  options.initial_head = "main";
+  git_repository* repository = nullptr;
+  check(git_repository_init_ext(&repository, git_folder.c_str(), &options), git_folder.c_str());
+  return repository;
+}
+
+}  // namespace
+
+Result<std::string> write_tree(const std::string& folder) {
+  return guarded("writing the demo", [&] {
+    const std::string tree = files::absolute(folder);
+    std::error_code error;
+    if (std::filesystem::exists(tree) && !std::filesystem::is_empty(tree, error)) {
+      throw Fault({Exit::usage, {}, "the folder '" + tree + "' is not empty", "", "name a folder that does not exist yet", {}});
+    }
+    for (const auto& file : embedded::demo_tree) {
+      const std::string path = tree + "/" + std::string(file.path);
+      files::write(path, file.content);
+      if (path.ends_with(".sh")) std::filesystem::permissions(path, std::filesystem::perms::owner_exec, std::filesystem::perm_options::add);
+    }
+    git_libgit2_init();
+    {
+      const std::string module_folder = tree + "/" + submodule;
+      const Handle<git_repository, git_repository_free> outer(make_repository(tree, tree + "/.git"));
+      const Handle<git_repository, git_repository_free> inner(make_repository(module_folder, tree + "/.git/modules/" + submodule));
+      const git_oid pinned = commit_all(inner.get(), "Lines of text", {});
+      git_index* index = nullptr;
+      check(git_repository_index(&index, outer.get()), "no index");
+      const Handle<git_index, git_index_free> index_holder(index);
+      git_index_entry entry{};
+      entry.path = submodule;
+      entry.mode = GIT_FILEMODE_COMMIT;
+      entry.id = pinned;
+      check(git_index_add(index, &entry), "the submodule cannot be added");
+      check(git_index_write(index), "the index cannot be written");
+      commit_all(outer.get(), "Software of the brickyard", {submodule});
+    }
+    git_libgit2_shutdown();
+    return tree;
+  });
+}
+
+}  // namespace coctilis::demo
