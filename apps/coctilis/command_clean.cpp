@@ -22,7 +22,7 @@ int clean(Common& common, bool yes) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
   std::error_code error;
   const auto real = std::filesystem::canonical(common.run.tree, error);
-  const std::string root = common.run.kiln.empty() ? (error ? files::absolute(common.run.tree) : real.string()) + "/kiln" : files::absolute(common.run.kiln);
+  const std::string root = survey::kiln_root(error ? files::absolute(common.run.tree) : real.string(), common.run.kiln);
   // Only folders that carry our mark are touched.
   if (!files::read(root + "/.gitignore").value_or("").starts_with(survey::kiln_mark)) {
     screen.line("clean", "there is no kiln at " + root);

@@ -3,6 +3,7 @@
 #include "base/text.h"
 #include "commands.h"
 #include "record/record.h"
+#include "survey/survey.h"
 
 namespace coctilis::app {
 
@@ -16,7 +17,7 @@ int show_report(Common& common, const int& number) {
   };
   std::error_code error;
   const auto real = std::filesystem::canonical(common.run.tree, error);
-  const std::string root = common.run.kiln.empty() ? (error ? files::absolute(common.run.tree) : real.string()) + "/kiln" : files::absolute(common.run.kiln);
+  const std::string root = survey::kiln_root(error ? files::absolute(common.run.tree) : real.string(), common.run.kiln);
   // The newest record of all labels, unless a number is asked for.
   std::string best;
   std::filesystem::file_time_type newest{};

@@ -6,7 +6,7 @@
 #include "brickyard_config.h"
 #include "clay/glaze.h"
 #include "clay/moisture.h"
-#include "kiln/kilns.h"
+#include "kilns/kilns.h"
 #include "options.h"
 
 int main(int argc, char** argv) {

@@ -31,7 +31,7 @@ class Builtin {
         {"copy", &Builtin::copy}, {"copy_if_different", &Builtin::copy}, {"copy_directory", &Builtin::copy_folder}, {"copy_directory_if_different", &Builtin::copy_folder},
         {"make_directory", &Builtin::make_folder}, {"touch", &Builtin::touch}, {"touch_nocreate", &Builtin::touch_existing}, {"rm", &Builtin::remove}, {"remove", &Builtin::remove},
         {"remove_directory", &Builtin::remove_all}, {"rename", &Builtin::rename}, {"echo", &Builtin::echo}, {"echo_append", &Builtin::echo_append},
-        {"create_symlink", &Builtin::link}, {"compare_files", &Builtin::compare}, {"cat", &Builtin::cat}, {"true", &Builtin::succeed}, {"false", &Builtin::fail}};
+        {"create_symlink", &Builtin::link}, {"compare_files", &Builtin::compare}, {"cat", &Builtin::cat}, {"refuse", &Builtin::refuse}, {"true", &Builtin::succeed}, {"false", &Builtin::fail}};
     const auto it = table.find(name);
     if (it == table.end()) return say("the operation '" + name + "' is not understood yet");
     return (this->*(it->second))();
@@ -159,6 +159,8 @@ class Builtin {
     }
     return 0;
   }
+  // Stands for a command that the plan could not take over.
+  int refuse() { return say(text::join(words_, " ")); }
   int succeed() { return 0; }  // NOLINT: one of a table of operations
   int fail() { return 1; }     // NOLINT
 

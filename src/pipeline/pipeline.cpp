@@ -75,7 +75,7 @@ bool toolchain(model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
     return stop(run, {Exit::missing, choice.finding.want.place, "there is no tool chain for this tree: " + choice.finding.want.name, choice.finding.reason, "install it: apt-get install " + choice.finding.package, {}});
   }
   run.label = run.toolchain.short_name() + "-" + run.settings.variant;
-  run.kiln_root = run.options.kiln.empty() ? run.tree + "/kiln" : files::absolute(run.options.kiln);
+  run.kiln_root = survey::kiln_root(run.tree, run.options.kiln);
   run.kiln = run.kiln_root + "/" + run.label;
   auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark);
   if (!opened) return stop(run, opened.problem());

@@ -167,7 +167,13 @@ void Rules::add_custom_target(const Target& target, model::PlannedTarget& planne
     if (!file.empty()) step.inputs.push_back(file);
   }
   for (const auto& rule : target.commands) {
-    add_actions(rule, step);
+    try {
+      add_actions(rule, step);
+    } catch (const Fault& fault) {
+      // What nobody asked for must not stop the rest; asked for, it fails with this reason.
+      if (target.in_default) throw;
+      step.actions.push_back({Action::How::builtin, {"refuse", fault.problem().place.text() + ": " + fault.problem().what}, target.binary_folder, {}});
+    }
     for (const auto& product : rule.byproducts) step.byproducts.push_back(product.text);
   }
   // Sources that rules make are made with it.

@@ -236,6 +236,33 @@ class Checks {
     return text::replace_all(text::replace_all(std::move(text), "${tree}", plan_.tree), "${kiln}", plan_.kiln);
   }
 
+  // Tests that run in a folder of the tree may write there: they get a copy of the tree, made once and gone afterwards.
+  std::string in_copy(const std::string& folder) {
+    if (!copy_) {
+      copy_ = std::make_unique<files::ScratchFolder>("tree");
+      copy_tree(plan_.tree, copy_->path().string());
+    }
+    const std::string below = files::below(folder, plan_.tree);
+    return below == "." ? copy_->path().string() : copy_->path().string() + "/" + below;
+  }
+  void copy_tree(const std::string& from, const std::string& to) const {
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator(from, error)) {
+      const std::string path = entry.path().string();
+      const std::string name = entry.path().filename().string();
+      // The kiln and the version control's own folder are no part of what a test needs.
+      if (name == ".git" || files::is_below(plan_.kiln, path)) continue;
+      if (entry.is_symlink(error)) {
+        std::filesystem::copy_symlink(path, to + "/" + name, error);
+      } else if (entry.is_directory(error)) {
+        std::filesystem::create_directory(to + "/" + name, error);
+        copy_tree(path, to + "/" + name);
+      } else if (entry.is_regular_file(error)) {
+        std::filesystem::copy_file(path, to + "/" + name, error);
+      }
+    }
+  }
+
   static void judge(Check& check, const Started& started, double limit) {
     if (started.waited) {
       check.verdict = Verdict::failed;
@@ -275,6 +302,7 @@ class Checks {
     }
     std::error_code error;
     if (files::is_below(command.folder, plan_.work)) std::filesystem::create_directories(command.folder, error);
+    else if (files::is_below(command.folder, plan_.tree)) command.folder = in_copy(command.folder);
     const double limit = test.limit_seconds > 0 ? test.limit_seconds : request_.test_limit_seconds;
     const double begin = now();
     const Started started = start_and_wait(command, limit);
@@ -312,6 +340,7 @@ class Checks {
   const Request& request_;
   const std::function<void(const Check&)>& ended_;
   std::vector<Check> out_;
+  std::unique_ptr<files::ScratchFolder> copy_;
 };
 
 }  // namespace

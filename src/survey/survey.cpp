@@ -78,7 +78,7 @@ class Walk {
   }
 
   static bool is_kiln(const std::string& path, const std::string& name) {
-    if (name != "kiln" && !files::is_file(path + "/.gitignore")) return false;
+    if (name != "kiln" && name != ".kiln" && !files::is_file(path + "/.gitignore")) return false;
     const auto ignore = files::read(path + "/.gitignore");
     return ignore && ignore->starts_with(kiln_mark);
   }
@@ -134,6 +134,15 @@ void count_all(const std::string& tree, std::vector<SourceFile>& sources) {
 }
 
 }  // namespace
+
+std::string kiln_root(const std::string& tree, const std::string& asked) {
+  if (!asked.empty()) return files::absolute(asked);
+  const std::string usual = tree + "/kiln";
+  std::error_code error;
+  if (!files::is_folder(usual) || std::filesystem::is_empty(usual, error)) return usual;
+  const bool ours = files::read(usual + "/.gitignore").value_or("").starts_with(kiln_mark);
+  return ours ? usual : tree + "/.kiln";
+}
 
 Result<model::Survey> survey(const std::string& tree, const model::Settings& settings, const std::vector<std::string>& readable) {
   return guarded("survey", [&] {

@@ -41,8 +41,7 @@ void command_set(Evaluator& e, const Invocation& i) {
     // Under the old rule a new cache entry takes the place of a variable of that name.
     if ((fresh || force) && !e.policy_is_new(126)) {
       e.set_cache(name, text, words[at + 1], help, force, i.place);
-      e.unset(name);
-      e.set(name, e.cache[name].value);
+      e.unset(name);  // what is unset is looked for in the cache
       return;
     }
     e.set_cache(name, text, words[at + 1], help, force, i.place);
@@ -67,7 +66,7 @@ void command_option(Evaluator& e, const Invocation& i) {
   const auto it = e.cache.find(i[0]);
   if (e.policy_is_new(77) && it == e.cache.end() && e.find(i[0]) != nullptr) return;
   e.set_cache(i[0], initial, "BOOL", i[1], false, i.place);
-  if (!e.policy_is_new(77)) e.set(i[0], e.cache[i[0]].value);
+  if (!e.policy_is_new(77)) e.unset(i[0]);
 }
 
 void command_mark_as_advanced(Evaluator& e, const Invocation& i) { e.need(i, 1, "mark_as_advanced(NAME...)"); }
@@ -180,6 +179,17 @@ void command_math(Evaluator& e, const Invocation& i) {
   }
 }
 
+void command_separate_arguments(Evaluator& e, const Invocation& i) {
+  e.need(i, 1, "separate_arguments(NAME)");
+  if (i.size() == 1) {
+    e.set(i[0], text::replace_all(e.value(i[0]), " ", ";"));
+    return;
+  }
+  if (i[1] != "UNIX_COMMAND" && i[1] != "NATIVE_COMMAND") e.not_understood(i, "separate_arguments(... " + i[1] + ")");
+  if (i.size() > 2 && i[2] == "PROGRAM") e.not_understood(i, "separate_arguments(... PROGRAM)");
+  e.set(i[0], i.size() > 2 ? list_join(text::shell_words(i[2])) : "");
+}
+
 void command_site_name(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "site_name(NAME)");
   e.set(i[0], "localhost");
@@ -209,6 +219,7 @@ void add_variable_commands(CommandTable& table) {
   table["mark_as_advanced"] = command_mark_as_advanced;
   table["get_cmake_property"] = command_get_cmake_property;
   table["math"] = command_math;
+  table["separate_arguments"] = command_separate_arguments;
   table["site_name"] = command_site_name;
   table["cmake_host_system_information"] = command_host_information;
 }

@@ -50,7 +50,9 @@ class Condition {
     return result;
   }
   bool negation() {
-    if (is(at_, "NOT") && at_ + 1 < words_.size()) {
+    // Comparisons bind closer, even to a word that reads NOT.
+    const bool compared = at_ + 2 < words_.size() && is_binary(words_[at_ + 1]);
+    if (is(at_, "NOT") && at_ + 1 < words_.size() && !compared) {
       ++at_;
       return !negation();
     }

@@ -2,7 +2,7 @@
 
 #include <stdexcept>
 
-#include "kiln/kilns.h"
+#include "kilns/kilns.h"
 
 namespace kiln {
 

@@ -1,4 +1,4 @@
-#include "kiln/kilns.h"
+#include "kilns/kilns.h"
 
 #include <thread>
 
