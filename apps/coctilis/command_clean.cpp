@@ -12,7 +12,8 @@ namespace {
 std::uint64_t size_of(const std::filesystem::path& folder) {
   std::uint64_t sum = 0;
   std::error_code error;
-  for (auto it = std::filesystem::recursive_directory_iterator(folder, error); !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+  for (auto it = std::filesystem::recursive_directory_iterator(folder, error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
     if (it->is_regular_file(error) && !it->is_symlink(error)) sum += it->file_size(error);
   }
   return sum;

@@ -7,7 +7,8 @@ namespace coctilis::app {
 
 void print_plan(Screen& screen, const model::Run& run) {
   const auto shown = [&](const std::string& path) {
-    return files::is_below(path, run.plan.work) ? "work/" + files::below(path, run.plan.work) : files::below(path, run.tree);
+    return files::is_below(path, run.plan.work) ? "work/" + files::below(path, run.plan.work)
+                                                : files::below(path, run.tree);
   };
   const auto list = [&](const char* name, const std::vector<std::string>& items) {
     if (items.empty()) return;
@@ -51,7 +52,8 @@ void print_plan(Screen& screen, const model::Run& run) {
 }
 
 void add_plan(CLI::App& app, Common& common) {
-  auto* command = app.add_subcommand("plan", "Targets with their include and link paths, steps; writes the compile database");
+  auto* command =
+      app.add_subcommand("plan", "Targets with their include and link paths, steps; writes the compile database");
   add_tree(*command, common);
   add_common(*command, common);
   command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::plan); }; });

@@ -25,7 +25,8 @@ int show_report(Common& common, const int& number) {
     for (const int n : record::numbers(entry.path().string())) {
       if (number > 0 && n != number) continue;
       const std::string folder = entry.path().string() + "/runs/" + std::to_string(n);
-      if (!common.run.variant.empty() && !entry.path().filename().string().ends_with("-" + common.run.variant)) continue;
+      if (!common.run.variant.empty() && !entry.path().filename().string().ends_with("-" + common.run.variant))
+        continue;
       const auto time = std::filesystem::last_write_time(folder + "/run.json", error);
       if (!error && (best.empty() || time > newest)) {
         best = folder;
@@ -33,7 +34,10 @@ int show_report(Common& common, const int& number) {
       }
     }
   }
-  if (best.empty()) return fail(number > 0 ? "there is no record of run " + std::to_string(number) + " in '" + root + "'" : "there is no record in '" + root + "'", "'coctilis bringup' makes one");
+  if (best.empty())
+    return fail(number > 0 ? "there is no record of run " + std::to_string(number) + " in '" + root + "'"
+                           : "there is no record in '" + root + "'",
+                "'coctilis bringup' makes one");
   if (common.json) {
     screen.text(files::read(best + "/run.json").value_or("{}\n"));
     return 0;
@@ -51,7 +55,9 @@ void add_report(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("report", "The report of a run: its summary, and where its page and record are");
   add_tree(*command, common);
   auto number = std::make_shared<int>(0);
-  command->add_option("--run", *number, "The run, by its number (default: the newest)")->type_name("N")->check(CLI::PositiveNumber);
+  command->add_option("--run", *number, "The run, by its number (default: the newest)")
+      ->type_name("N")
+      ->check(CLI::PositiveNumber);
   command->add_option("--kiln", common.run.kiln, "Output folder (default: TREE/kiln)")->type_name("DIR");
   command->add_option("--variant", common.run.variant, "Only runs of this variant")->type_name("NAME");
   add_output(*command, common);

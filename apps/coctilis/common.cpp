@@ -20,16 +20,29 @@ void add_output(CLI::App& command, Common& common) {
   command.add_flag("-v,--verbose", common.verbosity, "More; twice: commands as well");
 }
 
-void add_tree(CLI::App& command, Common& common) { command.add_option("TREE", common.run.tree, "The folder that holds the source tree (default: here)"); }
+void add_tree(CLI::App& command, Common& common) {
+  command.add_option("TREE", common.run.tree, "The folder that holds the source tree (default: here)");
+}
 
 void add_common(CLI::App& command, Common& common) {
-  command.add_option("--kiln", common.run.kiln, "Output folder; results are in DIR/<label> (default: TREE/kiln)")->type_name("DIR");
-  command.add_option("--config", common.run.config, "Another coctilis.toml, read after that of the tree")->type_name("FILE");
+  command.add_option("--kiln", common.run.kiln, "Output folder; results are in DIR/<label> (default: TREE/kiln)")
+      ->type_name("DIR");
+  command.add_option("--config", common.run.config, "Another coctilis.toml, read after that of the tree")
+      ->type_name("FILE");
   command.add_option("--variant", common.run.variant, "release, debug, or one of coctilis.toml")->type_name("NAME");
-  command.add_option("--toolchain", common.run.toolchain, "\"gcc\", \"clang 14\", \"gcc >= 12\", or a machine triplet")->type_name("NAME");
-  command.add_option("--with", common.run.prefixes, "Look for libraries and programs here first (repeatable)")->type_name("PREFIX")->take_all()->allow_extra_args(false);
-  command.add_option("--set", common.run.sets, "Give an option of the description a value (repeatable)")->type_name("NAME=VALUE")->take_all()->allow_extra_args(false);
-  command.add_option("-j,--jobs", common.run.jobs, "Steps at once (default: as many as processors)")->type_name("N")->check(CLI::Range(1, 4096));
+  command.add_option("--toolchain", common.run.toolchain, "\"gcc\", \"clang 14\", \"gcc >= 12\", or a machine triplet")
+      ->type_name("NAME");
+  command.add_option("--with", common.run.prefixes, "Look for libraries and programs here first (repeatable)")
+      ->type_name("PREFIX")
+      ->take_all()
+      ->allow_extra_args(false);
+  command.add_option("--set", common.run.sets, "Give an option of the description a value (repeatable)")
+      ->type_name("NAME=VALUE")
+      ->take_all()
+      ->allow_extra_args(false);
+  command.add_option("-j,--jobs", common.run.jobs, "Steps at once (default: as many as processors)")
+      ->type_name("N")
+      ->check(CLI::Range(1, 4096));
   add_output(command, common);
 }
 
@@ -65,7 +78,8 @@ void print_failed_checks(Screen& screen, const model::Run& run) {
       // The end of a long output says most.
       const auto lines = text::split(text::printable(check.output), '\n');
       std::string last;
-      for (std::size_t i = lines.size() > 20 ? lines.size() - 20 : 0; i < lines.size(); ++i) last += "  " + lines[i] + "\n";
+      for (std::size_t i = lines.size() > 20 ? lines.size() - 20 : 0; i < lines.size(); ++i)
+        last += "  " + lines[i] + "\n";
       while (last.ends_with("  \n")) last.resize(last.size() - 3);
       screen.foreign(last);
     }
@@ -83,13 +97,18 @@ bool stages(Goal goal, Screen& screen, model::Run& run, std::shared_ptr<engine::
   const bool located = pipeline::toolchain(run, lock) && pipeline::locate(run);
   screen.live("");
   if (!run.toolchain.name.empty()) screen.line("locate", report::locate_sentence(run));
-  if (goal == Goal::locate) print_wants(screen, run);
-  else if (!located) print_missing(screen, run);
+  if (goal == Goal::locate)
+    print_wants(screen, run);
+  else if (!located)
+    print_missing(screen, run);
   if (!located) {
-    for (const auto& remark : run.project.warnings) screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what);
+    for (const auto& remark : run.project.warnings)
+      screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what);
     return false;
   }
-  for (const auto& remark : run.project.warnings) screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what + (remark.remedy.empty() ? "" : "; " + remark.remedy));
+  for (const auto& remark : run.project.warnings)
+    screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what +
+                              (remark.remedy.empty() ? "" : "; " + remark.remedy));
   if (screen.verbosity() > 0) {
     for (const auto& message : run.project.messages) screen.remark("says", message);
   }

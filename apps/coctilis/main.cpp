@@ -24,12 +24,19 @@ int main(int argc, char** argv) {
   std::signal(SIGPIPE, SIG_IGN);
 
   Common common;
-  CLI::App app{"Brings up a source tree: finds out how it is built, finds what it needs, compiles and links every target, and smoke-tests what came out.", "coctilis"};
+  CLI::App app{
+      "Brings up a source tree: finds out how it is built, finds what it needs, compiles and links every target, and "
+      "smoke-tests what came out.",
+      "coctilis"};
   app.set_version_flag("--version", std::string("coctilis ") + coctilis::version);
   app.require_subcommand(1);
   app.set_help_flag("-h,--help", "Show this help and end");
-  app.footer("Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 required wants missing; 4 description not understood;\n5 a step failed; 6 a check failed; 7 the kiln is in use or cannot be written; 70 a defect in Coctilis.");
-  for (const auto add : {coctilis::app::add_bringup, coctilis::app::add_survey, coctilis::app::add_locate, coctilis::app::add_plan, coctilis::app::add_build, coctilis::app::add_smoke,
+  app.footer(
+      "Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 required wants missing; 4 description not "
+      "understood;\n5 a step failed; 6 a check failed; 7 the kiln is in use or cannot be written; 70 a defect in "
+      "Coctilis.");
+  for (const auto add : {coctilis::app::add_bringup, coctilis::app::add_survey, coctilis::app::add_locate,
+                         coctilis::app::add_plan, coctilis::app::add_build, coctilis::app::add_smoke,
                          coctilis::app::add_report, coctilis::app::add_clean, coctilis::app::add_demo}) {
     add(app, common);
   }
@@ -44,7 +51,12 @@ int main(int argc, char** argv) {
     return 0;
   } catch (const CLI::ParseError& error) {
     coctilis::app::Screen screen(false, false, 0, false);
-    screen.problem({coctilis::Exit::usage, {}, coctilis::text::printable_line(error.what()), {}, "'coctilis --help' lists commands and options", {}});
+    screen.problem({coctilis::Exit::usage,
+                    {},
+                    coctilis::text::printable_line(error.what()),
+                    {},
+                    "'coctilis --help' lists commands and options",
+                    {}});
     return static_cast<int>(coctilis::Exit::usage);
   }
   try {

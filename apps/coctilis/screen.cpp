@@ -34,12 +34,14 @@ std::vector<std::string> wrap(const std::string& input, std::size_t width) {
 Screen::Screen(bool plain, bool quiet, int verbosity, bool json) : quiet_(quiet), json_(json), verbosity_(verbosity) {
   const char* no_colour = std::getenv("NO_COLOR");
   const char* terminal = std::getenv("TERM");
-  const bool may = !plain && (no_colour == nullptr || *no_colour == '\0') && terminal != nullptr && std::string(terminal) != "dumb";
+  const bool may =
+      !plain && (no_colour == nullptr || *no_colour == '\0') && terminal != nullptr && std::string(terminal) != "dumb";
   colour_out_ = may && ::isatty(STDOUT_FILENO) == 1;
   colour_err_ = may && ::isatty(STDERR_FILENO) == 1;
   live_allowed_ = colour_err_ && !quiet && !json;
   winsize size{};
-  if (::ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40) width_ = std::min<std::size_t>(size.ws_col, 120);
+  if (::ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40)
+    width_ = std::min<std::size_t>(size.ws_col, 120);
 }
 
 std::string Screen::toned(const std::string& text, Tone tone, bool colour) const {
@@ -60,7 +62,9 @@ void Screen::print(FILE* to, const std::string& name, const std::string& text, T
   const auto lines = wrap(text::printable(text), width_ - name_width);
   for (std::size_t i = 0; i < lines.size(); ++i) {
     const std::string head = i == 0 ? name : "";
-    fmt::print(to, "{}{}{}\n", toned(head, tone, colour), std::string(name_width - std::min(name_width, text::columns(head)), ' '), tone == Tone::soft ? toned(lines[i], tone, colour) : lines[i]);
+    fmt::print(to, "{}{}{}\n", toned(head, tone, colour),
+               std::string(name_width - std::min(name_width, text::columns(head)), ' '),
+               tone == Tone::soft ? toned(lines[i], tone, colour) : lines[i]);
   }
   if (!kept.empty()) live(kept);
 }
@@ -128,7 +132,8 @@ void BuildProgress::step_ended(std::size_t index, const model::StepResult& resul
     return;
   }
   if (screen_.verbosity() > 0) {
-    screen_.remark(model::name_of(step.kind), fmt::format("{} ({}; {})", step.subject, text::duration(result.seconds), result.reason), Tone::soft);
+    screen_.remark(model::name_of(step.kind),
+                   fmt::format("{} ({}; {})", step.subject, text::duration(result.seconds), result.reason), Tone::soft);
     if (screen_.verbosity() > 1) {
       for (const auto& action : step.actions) screen_.remark("", action.text());
     }

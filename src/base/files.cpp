@@ -14,8 +14,12 @@ namespace coctilis::files {
 
 namespace {
 [[noreturn]] void cannot_write(const fs::path& path, int error) {
-  throw Fault({Exit::kiln, {path.string(), 0, 0}, fmt::format("cannot write '{}'", path.string()), std::strerror(error),
-               "choose another output folder with --kiln DIR, or make this one writable", {}});
+  throw Fault({Exit::kiln,
+               {path.string(), 0, 0},
+               fmt::format("cannot write '{}'", path.string()),
+               std::strerror(error),
+               "choose another output folder with --kiln DIR, or make this one writable",
+               {}});
 }
 }  // namespace
 

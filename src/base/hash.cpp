@@ -32,16 +32,19 @@ std::optional<Hash> hash_file(const std::string& path) {
   if (S_ISDIR(info.st_mode)) {
     std::vector<std::string> names;
     std::error_code error;
-    for (const auto& entry : std::filesystem::directory_iterator(path, error)) names.push_back(entry.path().filename().string());
+    for (const auto& entry : std::filesystem::directory_iterator(path, error))
+      names.push_back(entry.path().filename().string());
     std::sort(names.begin(), names.end());
     std::string all;
     for (const auto& name : names) all += name + '\n';
     return hash_bytes(all);
   }
   if (!S_ISREG(info.st_mode)) return Hash{1, static_cast<std::uint64_t>(info.st_rdev)};
-  const auto state = std::unique_ptr<XXH3_state_t, void (*)(XXH3_state_t*)>(XXH3_createState(), [](XXH3_state_t* s) { XXH3_freeState(s); });
+  const auto state = std::unique_ptr<XXH3_state_t, void (*)(XXH3_state_t*)>(XXH3_createState(),
+                                                                            [](XXH3_state_t* s) { XXH3_freeState(s); });
   XXH3_128bits_reset(state.get());
-  std::vector<char> buffer(std::min<std::size_t>(1U << 18U, static_cast<std::size_t>(std::max<off_t>(info.st_size, 4096))));
+  std::vector<char> buffer(
+      std::min<std::size_t>(1U << 18U, static_cast<std::size_t>(std::max<off_t>(info.st_size, 4096))));
   for (;;) {
     const ssize_t n = ::read(fd, buffer.data(), buffer.size());
     if (n < 0) return std::nullopt;

@@ -200,7 +200,9 @@ bool Process::poll() {
     if (got > 0) {
       ended_.how = WIFSIGNALED(status) ? Ended::How::signalled : Ended::How::exited;
       ended_.code = WIFSIGNALED(status) ? WTERMSIG(status) : WEXITSTATUS(status);
-      auto seconds = [](const timeval& t) { return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_usec) * 1e-6; };
+      auto seconds = [](const timeval& t) {
+        return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_usec) * 1e-6;
+      };
       ended_.cpu_seconds = seconds(usage.ru_utime) + seconds(usage.ru_stime);
       ended_.peak_kilobytes = usage.ru_maxrss;
     }

@@ -2,21 +2,22 @@
 // left running afterwards.
 #pragma once
 
+#include <sys/types.h>
+
 #include <map>
 #include <optional>
 #include <string>
-#include <sys/types.h>
 #include <vector>
 
 namespace coctilis {
 
 struct Command {
-  std::vector<std::string> argv;             // argv[0] is looked for on PATH when it has no slash
-  std::string folder;                        // working folder; empty: that of this process
+  std::vector<std::string> argv;                                  // argv[0] is looked for on PATH when it has no slash
+  std::string folder;                                             // working folder; empty: that of this process
   std::map<std::string, std::optional<std::string>> environment;  // changes: a value sets, nothing unsets
-  double limit_seconds = 0;                  // 0: none
-  bool merge_errors = true;                  // standard error goes into `output`; else into `errors`
-  std::size_t output_limit = 64U << 20U;     // bytes kept of each stream; the rest is read and dropped
+  double limit_seconds = 0;                                       // 0: none
+  bool merge_errors = true;               // standard error goes into `output`; else into `errors`
+  std::size_t output_limit = 64U << 20U;  // bytes kept of each stream; the rest is read and dropped
 };
 
 struct Ended {
@@ -80,7 +81,8 @@ class Process {
 
 // Seconds on a clock that only goes forward.
 [[nodiscard]] double now();
-// The full path of a program: `name` with a slash as it is, else the first hit on `path` (default: PATH). Empty if none.
+// The full path of a program: `name` with a slash as it is, else the first hit on `path` (default: PATH). Empty if
+// none.
 [[nodiscard]] std::string find_program(const std::string& name, const std::optional<std::string>& path = std::nullopt);
 
 // Set by the signal handler that the command line installs; the engine and `run` look at it. 0: no signal came.

@@ -11,8 +11,12 @@ std::string Place::text() const {
 }
 
 Problem defect(const std::string& where, const char* what) {
-  return {Exit::defect, {}, fmt::format("a defect in Coctilis, in the stage '{}': {}", where, what), "",
-          "please report it with the record of this run", {}};
+  return {Exit::defect,
+          {},
+          fmt::format("a defect in Coctilis, in the stage '{}': {}", where, what),
+          "",
+          "please report it with the record of this run",
+          {}};
 }
 
 }  // namespace coctilis

@@ -56,7 +56,8 @@ std::size_t escape_end(std::string_view s, std::size_t i) {
 
 bool only_colour(std::string_view sequence) {
   if (sequence.size() < 3 || sequence[1] != '[' || sequence.back() != 'm') return false;
-  return std::all_of(sequence.begin() + 2, sequence.end() - 1, [](char c) { return is_digit(c) || c == ';' || c == ':'; });
+  return std::all_of(sequence.begin() + 2, sequence.end() - 1,
+                     [](char c) { return is_digit(c) || c == ';' || c == ':'; });
 }
 }  // namespace
 
@@ -110,7 +111,8 @@ std::string upper(std::string_view s) {
 }
 
 std::string replace_all(std::string s, std::string_view from, std::string_view to) {
-  for (std::size_t at = 0; (at = s.find(from, at)) != std::string::npos; at += to.size()) s.replace(at, from.size(), to);
+  for (std::size_t at = 0; (at = s.find(from, at)) != std::string::npos; at += to.size())
+    s.replace(at, from.size(), to);
   return s;
 }
 
@@ -126,12 +128,15 @@ std::vector<std::string> shell_words(std::string_view s) {
   for (std::size_t i = 0; i < s.size(); ++i) {
     const char c = s[i];
     if (quote == '\'') {
-      if (c == '\'') quote = 0;
-      else word += c;
+      if (c == '\'')
+        quote = 0;
+      else
+        word += c;
     } else if (quote == '"') {
       if (c == '"') {
         quote = 0;
-      } else if (c == '\\' && i + 1 < s.size() && std::string_view("\\\"$`\n").find(s[i + 1]) != std::string_view::npos) {
+      } else if (c == '\\' && i + 1 < s.size() &&
+                 std::string_view("\\\"$`\n").find(s[i + 1]) != std::string_view::npos) {
         word += s[++i];
       } else {
         word += c;
@@ -196,7 +201,8 @@ std::string printable(std::string_view s, Colour colour) {
       // U+0080..U+009F are control characters too (ECMA-48 C1), and the bidirectional overrides reorder what is shown.
       const bool c1 = n == 2 && c == 0xC2 && static_cast<unsigned char>(s[i + 1]) < 0xA0;
       const std::string_view three = n == 3 ? s.substr(i, 3) : std::string_view{};
-      const bool bidi = (three >= "\xE2\x80\xAA" && three <= "\xE2\x80\xAE") || (three >= "\xE2\x81\xA6" && three <= "\xE2\x81\xA9");
+      const bool bidi =
+          (three >= "\xE2\x80\xAA" && three <= "\xE2\x80\xAE") || (three >= "\xE2\x81\xA6" && three <= "\xE2\x81\xA9");
       if (n == 0) {
         out += "\xEF\xBF\xBD";
         ++i;
@@ -271,7 +277,8 @@ std::string size(std::uint64_t bytes) {
     value /= 1000;
     ++unit;
   }
-  return unit == 0 || value >= 9.95 ? fmt::format("{:.0f} {}", value, units[unit]) : fmt::format("{:.1f} {}", value, units[unit]);
+  return unit == 0 || value >= 9.95 ? fmt::format("{:.0f} {}", value, units[unit])
+                                    : fmt::format("{:.1f} {}", value, units[unit]);
 }
 
 std::string duration(double seconds) {
@@ -333,15 +340,21 @@ bool version_meets(std::string_view version, std::string_view constraint) {
     const std::size_t n = std::min(rest.find_first_not_of("<>=!"), rest.size());
     const std::string_view operation = rest.substr(0, n);
     rest = trim(rest.substr(n));
-    if (rest.empty() || version.empty()) return false;
+    if (rest.empty() || version.empty() || std::isalnum(static_cast<unsigned char>(rest.front())) == 0) return false;
     const int order = compare_versions(version, rest);
     bool met = false;
-    if (operation.empty() || operation == ">=") met = order >= 0;
-    else if (operation == ">") met = order > 0;
-    else if (operation == "<") met = order < 0;
-    else if (operation == "<=") met = order <= 0;
-    else if (operation == "=" || operation == "==") met = order == 0;
-    else if (operation == "!=") met = order != 0;
+    if (operation.empty() || operation == ">=")
+      met = order >= 0;
+    else if (operation == ">")
+      met = order > 0;
+    else if (operation == "<")
+      met = order < 0;
+    else if (operation == "<=")
+      met = order <= 0;
+    else if (operation == "=" || operation == "==")
+      met = order == 0;
+    else if (operation == "!=")
+      met = order != 0;
     if (!met) return false;
   }
   return true;

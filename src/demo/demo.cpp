@@ -22,7 +22,12 @@ using Handle = std::unique_ptr<T, Release<T, Free>>;
 void check(int code, const char* what) {
   if (code >= 0) return;
   const git_error* error = git_error_last();
-  throw Fault({Exit::kiln, {}, std::string("the demo repository cannot be made: ") + what, error == nullptr ? "" : error->message, "", {}});
+  throw Fault({Exit::kiln,
+               {},
+               std::string("the demo repository cannot be made: ") + what,
+               error == nullptr ? "" : error->message,
+               "",
+               {}});
 }
 
 // Adds everything to the index and commits it under a fixed name and time, so that the demo is the same everywhere.
@@ -50,7 +55,8 @@ git_oid commit_all(git_repository* repository, const char* message, const std::v
   check(git_signature_new(&signature, "Brickyard", "office@brickyard.example", 1700000000, 0), "no signature");
   const Handle<git_signature, git_signature_free> signature_holder(signature);
   git_oid id;
-  check(git_commit_create(&id, repository, "HEAD", signature, signature, nullptr, message, tree, 0, nullptr), "no commit");
+  check(git_commit_create(&id, repository, "HEAD", signature, signature, nullptr, message, tree, 0, nullptr),
+        "no commit");
   return id;
 }
 
@@ -71,18 +77,21 @@ Result<std::string> write_tree(const std::string& folder) {
     const std::string tree = files::absolute(folder);
     std::error_code error;
     if (std::filesystem::exists(tree) && !std::filesystem::is_empty(tree, error)) {
-      throw Fault({Exit::usage, {}, "the folder '" + tree + "' is not empty", "", "name a folder that does not exist yet", {}});
+      throw Fault(
+          {Exit::usage, {}, "the folder '" + tree + "' is not empty", "", "name a folder that does not exist yet", {}});
     }
     for (const auto& file : embedded::demo_tree) {
       const std::string path = tree + "/" + std::string(file.path);
       files::write(path, file.content);
-      if (path.ends_with(".sh")) std::filesystem::permissions(path, std::filesystem::perms::owner_exec, std::filesystem::perm_options::add);
+      if (path.ends_with(".sh"))
+        std::filesystem::permissions(path, std::filesystem::perms::owner_exec, std::filesystem::perm_options::add);
     }
     git_libgit2_init();
     {
       const std::string module_folder = tree + "/" + submodule;
       const Handle<git_repository, git_repository_free> outer(make_repository(tree, tree + "/.git"));
-      const Handle<git_repository, git_repository_free> inner(make_repository(module_folder, tree + "/.git/modules/" + submodule));
+      const Handle<git_repository, git_repository_free> inner(
+          make_repository(module_folder, tree + "/.git/modules/" + submodule));
       const git_oid pinned = commit_all(inner.get(), "Lines of text", {});
       git_index* index = nullptr;
       check(git_repository_index(&index, outer.get()), "no index");

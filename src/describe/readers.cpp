@@ -27,8 +27,10 @@ Result<model::Project> read(const model::Survey& survey, locate::Locator& locato
       problem.remedy = "name the folder that holds the sources";
     } else if (survey.descriptions.empty()) {
       problem.what = "nothing in the tree says how it is built";
-      problem.cause = survey.languages.empty() ? "it has no sources either" : "it has sources, but no description in its top folder";
-      problem.remedy = "name the folder that has the description; it must have one of: " + text::join(readable_formats(), ", ");
+      problem.cause = survey.languages.empty() ? "it has no sources either"
+                                               : "it has sources, but no description in its top folder";
+      problem.remedy =
+          "name the folder that has the description; it must have one of: " + text::join(readable_formats(), ", ");
     } else {
       std::vector<std::string> names;
       for (const auto& d : survey.descriptions) names.push_back(d.path);
@@ -39,7 +41,8 @@ Result<model::Project> read(const model::Survey& survey, locate::Locator& locato
     return problem;
   }
   for (const auto& reader : readers()) {
-    if (followed->format == reader.format) return reader.read(survey.tree + "/" + followed->path, survey, locator, work);
+    if (followed->format == reader.format)
+      return reader.read(survey.tree + "/" + followed->path, survey, locator, work);
   }
   return Problem{Exit::defect, {}, "no reader for " + followed->format, {}, {}, {}};
 }

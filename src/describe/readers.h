@@ -13,13 +13,15 @@ namespace coctilis::describe {
 
 struct Reader {
   const char* format;  // as in survey/descriptions.cpp
-  Result<model::Project> (*read)(const std::string& file, const model::Survey& survey, locate::Locator& locator, const std::string& work);
+  Result<model::Project> (*read)(const std::string& file, const model::Survey& survey, locate::Locator& locator,
+                                 const std::string& work);
 };
 
 [[nodiscard]] const std::vector<Reader>& readers();
 [[nodiscard]] std::vector<std::string> readable_formats();
 
 // Reads the description that the survey follows. Errors: there is none, or it is not understood (Exit::description).
-[[nodiscard]] Result<model::Project> read(const model::Survey& survey, locate::Locator& locator, const std::string& work);
+[[nodiscard]] Result<model::Project> read(const model::Survey& survey, locate::Locator& locator,
+                                          const std::string& work);
 
 }  // namespace coctilis::describe

@@ -10,6 +10,7 @@
 namespace coctilis::doctor {
 
 // What is known of the failed step, in order of certainty; empty when nothing is recognised.
-[[nodiscard]] std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Step& step, const model::StepResult& result);
+[[nodiscard]] std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Step& step,
+                                                     const model::StepResult& result);
 
 }  // namespace coctilis::doctor

@@ -14,7 +14,7 @@ struct Case {
   const model::Plan& plan;
   const model::Step& step;
   const model::StepResult& result;
-  std::string first;   // what the pattern caught
+  std::string first;  // what the pattern caught
   std::string second;
 };
 
@@ -34,17 +34,20 @@ model::Diagnosis missing_header(const Case& c) {
   for (const auto& step : c.plan.steps) {
     for (const auto& output : step.outputs) {
       if (output.ends_with("/" + c.first)) {
-        out.remedy = "it is generated (" + step.place.text() + "); '" + c.step.target + "' neither depends on that nor has its folder";
+        out.remedy = "it is generated (" + step.place.text() + "); '" + c.step.target +
+                     "' neither depends on that nor has its folder";
         return out;
       }
     }
   }
   std::error_code error;
   std::size_t looked = 0;
-  for (auto it = std::filesystem::recursive_directory_iterator(c.plan.tree, error); it != std::filesystem::recursive_directory_iterator() && looked < 200000; it.increment(error), ++looked) {
+  for (auto it = std::filesystem::recursive_directory_iterator(c.plan.tree, error);
+       it != std::filesystem::recursive_directory_iterator() && looked < 200000; it.increment(error), ++looked) {
     if (it->path().string().ends_with("/" + c.first)) {
       const std::string folder = it->path().string().substr(0, it->path().string().size() - c.first.size() - 1);
-      out.remedy = "the tree has it in '" + files::below(folder, c.plan.tree) + "', which is no include folder of '" + c.step.target + "'";
+      out.remedy = "the tree has it in '" + files::below(folder, c.plan.tree) + "', which is no include folder of '" +
+                   c.step.target + "'";
       return out;
     }
   }
@@ -55,22 +58,27 @@ model::Diagnosis missing_header(const Case& c) {
 model::Diagnosis missing_library(const Case& c) {
   model::Diagnosis out{"missing library", "the linker finds no library '" + c.first + "'", {}};
   const auto* known = locate::known_by_link_name(c.first);
-  out.remedy = known != nullptr && !known->package.empty() ? "install it: apt-get install " + known->package : "install the library's development files, or give its prefix with --with PREFIX";
+  out.remedy = known != nullptr && !known->package.empty()
+                   ? "install it: apt-get install " + known->package
+                   : "install the library's development files, or give its prefix with --with PREFIX";
   return out;
 }
 
 model::Diagnosis undefined_reference(const Case& c) {
-  model::Diagnosis out{"undefined reference", "'" + c.first + "' is used but no object or library on the link line defines it", {}};
+  model::Diagnosis out{
+      "undefined reference", "'" + c.first + "' is used but no object or library on the link line defines it", {}};
   out.remedy = "add the source or the library that defines it to '" + c.step.target + "' (" + c.step.place.text() + ")";
   return out;
 }
 
 model::Diagnosis multiple_definition(const Case& c) {
-  return {"multiple definition", "'" + c.first + "' is defined more than once", "keep one of the definitions, or make it static or inline"};
+  return {"multiple definition", "'" + c.first + "' is defined more than once",
+          "keep one of the definitions, or make it static or inline"};
 }
 
 model::Diagnosis not_position_independent(const Case&) {
-  return {"not position independent", "an object that is linked into a shared library was compiled without -fPIC", "set POSITION_INDEPENDENT_CODE for the target it comes from"};
+  return {"not position independent", "an object that is linked into a shared library was compiled without -fPIC",
+          "set POSITION_INDEPENDENT_CODE for the target it comes from"};
 }
 
 model::Diagnosis missing_command(const Case& c) {
@@ -80,32 +88,43 @@ model::Diagnosis missing_command(const Case& c) {
   return out;
 }
 
-model::Diagnosis disk_full(const Case&) { return {"disk full", "there is no room left on the disk", "make room, or choose another disk with --kiln DIR"}; }
+model::Diagnosis disk_full(const Case&) {
+  return {"disk full", "there is no room left on the disk", "make room, or choose another disk with --kiln DIR"};
+}
 
-model::Diagnosis out_of_memory(const Case&) { return {"out of memory", "the compiler was stopped, most likely because memory ran out", "run fewer steps at once: -j 1"}; }
+model::Diagnosis out_of_memory(const Case&) {
+  return {"out of memory", "the compiler was stopped, most likely because memory ran out",
+          "run fewer steps at once: -j 1"};
+}
 
 model::Diagnosis unknown_option(const Case& c) {
-  return {"unknown option", "the compiler does not know the option '" + c.first + "'", "choose another tool chain with --toolchain, or take the option out of the description"};
+  return {"unknown option", "the compiler does not know the option '" + c.first + "'",
+          "choose another tool chain with --toolchain, or take the option out of the description"};
 }
 
 const std::vector<Failure>& failures() {
   static const std::vector<Failure> table = {
-      {"missing header", R"((?m)fatal error: '?([^\s':]+)'?(?:: No such file or directory| file not found))", missing_header},
+      {"missing header", R"((?m)fatal error: '?([^\s':]+)'?(?:: No such file or directory| file not found))",
+       missing_header},
       {"missing library", R"((?m)(?:cannot find -l|unable to find library -l)(?::)?([^\s:]+))", missing_library},
       {"not position independent", R"((?m)(recompile with -f(?:PIC|PIE)))", not_position_independent},
       {"undefined reference", R"((?m)undefined reference to [`']([^'\n]+)')", undefined_reference},
       {"multiple definition", R"((?m)multiple definition of [`']([^'\n]+)')", multiple_definition},
       {"disk full", R"((?m)(No space left on device))", disk_full},
-      {"out of memory", R"((?m)((?:Killed signal terminated program)|(?:out of memory)|(?:cannot allocate memory)))", out_of_memory},
-      {"missing command", R"((?m)(?:sh: \d+: |bash: line \d+: |^)([A-Za-z0-9_.+-]+): (?:command )?not found)", missing_command},
-      {"unknown option", R"((?m)(?:unrecognized command-line option|unknown argument:?) [‘'"]([^’'"\n]+))", unknown_option},
+      {"out of memory", R"((?m)((?:Killed signal terminated program)|(?:out of memory)|(?:cannot allocate memory)))",
+       out_of_memory},
+      {"missing command", R"((?m)(?:sh: \d+: |bash: line \d+: |^)([A-Za-z0-9_.+-]+): (?:command )?not found)",
+       missing_command},
+      {"unknown option", R"((?m)(?:unrecognized command-line option|unknown argument:?) [‘'"]([^’'"\n]+))",
+       unknown_option},
   };
   return table;
 }
 
 }  // namespace
 
-std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Step& step, const model::StepResult& result) {
+std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Step& step,
+                                       const model::StepResult& result) {
   std::vector<model::Diagnosis> out;
   const std::string output = text::printable(result.output);
   for (const auto& failure : failures()) {
@@ -115,12 +134,14 @@ std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Ste
     Case found{plan, step, result, {}, {}};
     if (RE2::PartialMatch(output, pattern, &found.first)) out.push_back(failure.explain(found));
   }
-  if (out.empty() && result.end.find("could not be started: No such file") != std::string::npos && !result.command.empty()) {
+  if (out.empty() && result.end.find("could not be started: No such file") != std::string::npos &&
+      !result.command.empty()) {
     const auto words = text::shell_words(result.command);
     Case found{plan, step, result, words.empty() ? "" : words.front(), {}};
     out.push_back(missing_command(found));
   }
-  if (out.empty() && result.end.find("signal 9") != std::string::npos) out.push_back(out_of_memory({plan, step, result, {}, {}}));
+  if (out.empty() && result.end.find("signal 9") != std::string::npos)
+    out.push_back(out_of_memory({plan, step, result, {}, {}}));
   return out;
 }
 

@@ -16,22 +16,40 @@ namespace {
 
 class Builtin {
  public:
-  Builtin(const model::Action& action, const std::string& work, std::string& output) : action_(action), work_(work), output_(output) {
+  Builtin(const model::Action& action, const std::string& work, std::string& output)
+      : action_(action), work_(work), output_(output) {
     for (std::size_t i = 1; i < action.argv.size(); ++i) {
       const auto& word = action.argv[i];
-      if (word.size() > 1 && word[0] == '-' && word.find('/') == std::string::npos && action.argv[0] != "echo" && action.argv[0] != "echo_append") flags_ += word;
-      else words_.push_back(word);
+      if (word.size() > 1 && word[0] == '-' && word.find('/') == std::string::npos && action.argv[0] != "echo" &&
+          action.argv[0] != "echo_append")
+        flags_ += word;
+      else
+        words_.push_back(word);
     }
   }
 
   int run() {
     const std::string& name = action_.argv[0];
     using Operation = int (Builtin::*)();
-    static const std::map<std::string, Operation> table = {
-        {"copy", &Builtin::copy}, {"copy_if_different", &Builtin::copy}, {"copy_directory", &Builtin::copy_folder}, {"copy_directory_if_different", &Builtin::copy_folder},
-        {"make_directory", &Builtin::make_folder}, {"touch", &Builtin::touch}, {"touch_nocreate", &Builtin::touch_existing}, {"rm", &Builtin::remove}, {"remove", &Builtin::remove},
-        {"remove_directory", &Builtin::remove_all}, {"rename", &Builtin::rename}, {"echo", &Builtin::echo}, {"echo_append", &Builtin::echo_append},
-        {"create_symlink", &Builtin::link}, {"compare_files", &Builtin::compare}, {"cat", &Builtin::cat}, {"refuse", &Builtin::refuse}, {"true", &Builtin::succeed}, {"false", &Builtin::fail}};
+    static const std::map<std::string, Operation> table = {{"copy", &Builtin::copy},
+                                                           {"copy_if_different", &Builtin::copy},
+                                                           {"copy_directory", &Builtin::copy_folder},
+                                                           {"copy_directory_if_different", &Builtin::copy_folder},
+                                                           {"make_directory", &Builtin::make_folder},
+                                                           {"touch", &Builtin::touch},
+                                                           {"touch_nocreate", &Builtin::touch_existing},
+                                                           {"rm", &Builtin::remove},
+                                                           {"remove", &Builtin::remove},
+                                                           {"remove_directory", &Builtin::remove_all},
+                                                           {"rename", &Builtin::rename},
+                                                           {"echo", &Builtin::echo},
+                                                           {"echo_append", &Builtin::echo_append},
+                                                           {"create_symlink", &Builtin::link},
+                                                           {"compare_files", &Builtin::compare},
+                                                           {"cat", &Builtin::cat},
+                                                           {"refuse", &Builtin::refuse},
+                                                           {"true", &Builtin::succeed},
+                                                           {"false", &Builtin::fail}};
     const auto it = table.find(name);
     if (it == table.end()) return say("the operation '" + name + "' is not understood yet");
     return (this->*(it->second))();
@@ -75,11 +93,15 @@ class Builtin {
       if (!may_write(to)) return 1;
       files::make_folder(to);
       std::error_code error;
-      for (auto it = fs::recursive_directory_iterator(from, error); it != fs::recursive_directory_iterator(); it.increment(error)) {
+      for (auto it = fs::recursive_directory_iterator(from, error); it != fs::recursive_directory_iterator();
+           it.increment(error)) {
         const std::string below = files::relative(it->path().string(), from);
-        if (it->is_directory()) files::make_folder(to + "/" + below);
-        else if (it->is_symlink()) fs::copy_symlink(it->path(), to + "/" + below, error);
-        else if (copy_file(it->path().string(), to + "/" + below) != 0) return 1;
+        if (it->is_directory())
+          files::make_folder(to + "/" + below);
+        else if (it->is_symlink())
+          fs::copy_symlink(it->path(), to + "/" + below, error);
+        else if (copy_file(it->path().string(), to + "/" + below) != 0)
+          return 1;
       }
     }
     return 0;
@@ -95,8 +117,10 @@ class Builtin {
   int touch() {
     for (std::size_t i = 0; i < words_.size(); ++i) {
       if (!may_write(path(i))) return 1;
-      if (!files::is_file(path(i))) files::write(path(i), "");
-      else ::utimensat(AT_FDCWD, path(i).c_str(), nullptr, 0);
+      if (!files::is_file(path(i)))
+        files::write(path(i), "");
+      else
+        ::utimensat(AT_FDCWD, path(i).c_str(), nullptr, 0);
     }
     return 0;
   }
@@ -110,8 +134,10 @@ class Builtin {
       std::error_code error;
       if (!fs::exists(fs::symlink_status(path(i), error))) continue;
       if (!may_write(path(i))) return 1;
-      if (recurse) fs::remove_all(path(i), error);
-      else fs::remove(path(i), error);
+      if (recurse)
+        fs::remove_all(path(i), error);
+      else
+        fs::remove(path(i), error);
     }
     return 0;
   }

@@ -28,7 +28,8 @@ std::vector<std::string> parse_depfile(std::string_view content) {
     } else if (c == '$' && next == '$') {
       word += '$';
       ++i;
-    } else if (c == ':' && !after_colon && (next == ' ' || next == '\n' || next == '\t' || next == '\r' || next == '\\')) {
+    } else if (c == ':' && !after_colon &&
+               (next == ' ' || next == '\n' || next == '\t' || next == '\r' || next == '\\')) {
       word.clear();
       after_colon = true;
     } else if (c == '\n') {

@@ -8,7 +8,8 @@ namespace coctilis::engine {
 
 namespace {
 const RE2& message_pattern() {
-  static const RE2 pattern(R"(^([^\s:][^:]*):(\d+):(?:(\d+):)?\s+(fatal error|error|warning):\s+(.*?)(?:\s+\[(-W[^\]]+)\])?$)");
+  static const RE2 pattern(
+      R"(^([^\s:][^:]*):(\d+):(?:(\d+):)?\s+(fatal error|error|warning):\s+(.*?)(?:\s+\[(-W[^\]]+)\])?$)");
   return pattern;
 }
 }  // namespace
@@ -19,7 +20,9 @@ std::vector<model::Diagnostic> find_diagnostics(const std::string& output, std::
   for (const auto& line : text::split(text::printable(output), '\n')) {
     model::Diagnostic found;
     std::string column;
-    if (!RE2::PartialMatch(line, message_pattern(), &found.place.file, &found.place.line, &column, &found.severity, &found.message, &found.option)) continue;
+    if (!RE2::PartialMatch(line, message_pattern(), &found.place.file, &found.place.line, &column, &found.severity,
+                           &found.message, &found.option))
+      continue;
     found.place.column = column.empty() ? 0 : std::atoi(column.c_str());
     if (found.severity == "fatal error") found.severity = "error";
     if (found.option.starts_with("-Werror=")) found.option = "-W" + found.option.substr(8);
@@ -37,7 +40,8 @@ std::string first_error(const std::string& output) {
     const std::string plain = text::printable(lines[i]);
     std::string severity;
     const bool message = RE2::PartialMatch(plain, message_pattern(), nullptr, nullptr, nullptr, &severity);
-    const bool lead = plain.starts_with("In file included from") || plain.find(": In ") != std::string::npos || plain.find(": At ") != std::string::npos || plain.starts_with("                 from");
+    const bool lead = plain.starts_with("In file included from") || plain.find(": In ") != std::string::npos ||
+                      plain.find(": At ") != std::string::npos || plain.starts_with("                 from");
     if (message && severity != "warning") {
       error = i;
       break;
@@ -50,13 +54,16 @@ std::string first_error(const std::string& output) {
   std::size_t end = error + 1;
   for (; end < lines.size(); ++end) {
     const std::string plain = text::printable(lines[end]);
-    if (RE2::PartialMatch(plain, message_pattern()) || plain.starts_with("In file included from") || plain.find(": In ") != std::string::npos) break;
+    if (RE2::PartialMatch(plain, message_pattern()) || plain.starts_with("In file included from") ||
+        plain.find(": In ") != std::string::npos)
+      break;
   }
   // Of what comes before the error only lines that lead to it.
   std::size_t begin = error;
   while (begin > start && begin > 0) {
     const std::string plain = text::printable(lines[begin - 1]);
-    const bool lead = plain.starts_with("In file included from") || plain.starts_with("                 from") || plain.find(": In ") != std::string::npos || plain.find(": At ") != std::string::npos ||
+    const bool lead = plain.starts_with("In file included from") || plain.starts_with("                 from") ||
+                      plain.find(": In ") != std::string::npos || plain.find(": At ") != std::string::npos ||
                       plain.find("required from") != std::string::npos;
     if (!lead) break;
     --begin;

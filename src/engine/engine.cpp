@@ -63,14 +63,17 @@ class Contents {
     if (::stat(path.c_str(), &info) != 0) return {};
     const std::int64_t modified = static_cast<std::int64_t>(info.st_mtim.tv_sec) * 1000000000 + info.st_mtim.tv_nsec;
     const FileState* before = journal_.file(id);
-    if (before != nullptr && before->settled && before->size == static_cast<std::uint64_t>(info.st_size) && before->modified == modified && before->inode == info.st_ino) return before->hash;
+    if (before != nullptr && before->settled && before->size == static_cast<std::uint64_t>(info.st_size) &&
+        before->modified == modified && before->inode == info.st_ino)
+      return before->hash;
     const auto hash = hash_file(path);
     if (!hash) return {};
     timespec time{};
     ::clock_gettime(CLOCK_REALTIME, &time);
     const std::int64_t now_ns = static_cast<std::int64_t>(time.tv_sec) * 1000000000 + time.tv_nsec;
     // Times of files move in ticks of some milliseconds.
-    journal_.put_file(id, {static_cast<std::uint64_t>(info.st_size), modified, info.st_ino, *hash, now_ns - modified > 50000000});
+    journal_.put_file(
+        id, {static_cast<std::uint64_t>(info.st_size), modified, info.st_ino, *hash, now_ns - modified > 50000000});
     return *hash;
   }
 
@@ -97,7 +100,12 @@ struct Running {
 class Engine {
  public:
   Engine(const model::Plan& plan, const Request& request, Observer& observer)
-      : plan_(plan), request_(request), observer_(observer), journal_(plan.kiln + "/journal"), contents_(journal_), nodes_(plan.steps.size()) {
+      : plan_(plan),
+        request_(request),
+        observer_(observer),
+        journal_(plan.kiln + "/journal"),
+        contents_(journal_),
+        nodes_(plan.steps.size()) {
     outcome_.steps.resize(plan.steps.size());
   }
 
@@ -137,7 +145,12 @@ class Engine {
         for (const auto& output : *list) {
           const auto [it, fresh] = maker.emplace(output, i);
           if (!fresh && list == &plan_.steps[i].outputs && it->second != i) {
-            throw Fault({Exit::description, plan_.steps[i].place, "'" + files::below(output, plan_.kiln) + "' is made by two steps", "the other stands at " + plan_.steps[it->second].place.text(), "give one of the two another name", {}});
+            throw Fault({Exit::description,
+                         plan_.steps[i].place,
+                         "'" + files::below(output, plan_.kiln) + "' is made by two steps",
+                         "the other stands at " + plan_.steps[it->second].place.text(),
+                         "give one of the two another name",
+                         {}});
           }
         }
       }
@@ -178,7 +191,12 @@ class Engine {
     if (order.size() < selected) {
       for (std::size_t i = 0; i < nodes_.size(); ++i) {
         if (request_.selection[i] && waits[i] > 0) {
-          throw Fault({Exit::description, plan_.steps[i].place, "steps need each other in a circle", "one of them is " + plan_.steps[i].subject, "look at what its rule or target depends on", {}});
+          throw Fault({Exit::description,
+                       plan_.steps[i].place,
+                       "steps need each other in a circle",
+                       "one of them is " + plan_.steps[i].subject,
+                       "look at what its rule or target depends on",
+                       {}});
         }
       }
     }
@@ -196,7 +214,9 @@ class Engine {
   }
 
   // ---- out of date? --------------------------------------------------------------------------------------------
-  [[nodiscard]] std::string shown(const std::string& path) const { return files::below(files::below(path, plan_.kiln), plan_.tree); }
+  [[nodiscard]] std::string shown(const std::string& path) const {
+    return files::below(files::below(path, plan_.kiln), plan_.tree);
+  }
 
   // Why the step has to run; empty: it need not.
   std::string reason_to_run(std::size_t index) {
@@ -394,7 +414,8 @@ class Engine {
       const PathId id = journal_.id(output);
       record.outputs.emplace_back(id, contents_.of(id));
     }
-    result.state = before != nullptr && before->outputs == record.outputs && !step.always ? StepState::unchanged : StepState::done;
+    result.state =
+        before != nullptr && before->outputs == record.outputs && !step.always ? StepState::unchanged : StepState::done;
     std::set<PathId> seen;
     for (const auto& input : step.inputs) {
       const PathId id = journal_.id(input);
@@ -406,7 +427,8 @@ class Engine {
         const std::string& folder = step.actions.empty() ? plan_.work : step.actions.front().folder;
         for (const auto& name : parse_depfile(*content)) {
           const PathId id = journal_.id(files::absolute(name, folder));
-          const bool own = std::any_of(record.outputs.begin(), record.outputs.end(), [&](const auto& o) { return o.first == id; });
+          const bool own =
+              std::any_of(record.outputs.begin(), record.outputs.end(), [&](const auto& o) { return o.first == id; });
           if (!own && seen.insert(id).second) record.inputs.emplace_back(id, contents_.of(id));
         }
       }
@@ -453,9 +475,11 @@ class Engine {
     for (const auto& running : running_) {
       progress.running.emplace_back(running.step, now() - begin_ - running.result.started);
     }
-    std::sort(progress.running.begin(), progress.running.end(), [](const auto& a, const auto& b) { return a.second > b.second; });
+    std::sort(progress.running.begin(), progress.running.end(),
+              [](const auto& a, const auto& b) { return a.second > b.second; });
     // What is left, by the times of earlier runs; without them by the pace so far.
-    if (done_ > 0 && total_ >= done_) progress.seconds_left = (now() - begin_) / static_cast<double>(done_) * static_cast<double>(total_ - done_);
+    if (done_ > 0 && total_ >= done_)
+      progress.seconds_left = (now() - begin_) / static_cast<double>(done_) * static_cast<double>(total_ - done_);
     observer_.progress(progress);
   }
 
@@ -463,7 +487,8 @@ class Engine {
     for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
       if (!request_.selection[i] || outcome_.steps[i].state != StepState::not_run) continue;
       ++outcome_.not_run;
-      outcome_.steps[i].reason = outcome_.interrupted_by != 0 ? "interrupted" : "something it needs failed, or the build had stopped";
+      outcome_.steps[i].reason =
+          outcome_.interrupted_by != 0 ? "interrupted" : "something it needs failed, or the build had stopped";
     }
     outcome_.seconds = now() - begin_;
     journal_.compact();

@@ -11,10 +11,10 @@
 namespace coctilis::engine {
 
 struct Progress {
-  std::size_t done = 0;   // steps that have ended, of those that had to run
-  std::size_t total = 0;  // steps that have to run, as far as is known
+  std::size_t done = 0;                                 // steps that have ended, of those that had to run
+  std::size_t total = 0;                                // steps that have to run, as far as is known
   std::vector<std::pair<std::size_t, double>> running;  // step and its age in seconds, oldest first
-  double seconds_left = -1;  // negative: not known
+  double seconds_left = -1;                             // negative: not known
 };
 
 // Is told what happens. Called on the thread that runs the engine.
@@ -28,8 +28,8 @@ class Observer {
 struct Request {
   std::vector<bool> selection;  // parallel to the plan's steps
   unsigned jobs = 1;
-  bool keep_going = false;      // after a failure, go on with what does not need it
-  bool colours = false;         // let compilers colour their messages
+  bool keep_going = false;  // after a failure, go on with what does not need it
+  bool colours = false;     // let compilers colour their messages
 };
 
 // Runs the selected steps. Failing steps are part of the outcome, not errors. Errors: the kiln cannot be written

@@ -49,7 +49,13 @@ bool get_pairs(std::string_view& in, std::vector<std::pair<PathId, Hash>>& list,
 Journal::Journal(std::string path) : path_(std::move(path)) {
   load();
   fd_ = ::open(path_.c_str(), O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0666);
-  if (fd_ < 0) throw Fault({Exit::kiln, {path_, 0, 0}, "the journal cannot be written", std::strerror(errno), "make the kiln writable, or choose another with --kiln DIR", {}});
+  if (fd_ < 0)
+    throw Fault({Exit::kiln,
+                 {path_, 0, 0},
+                 "the journal cannot be written",
+                 std::strerror(errno),
+                 "make the kiln writable, or choose another with --kiln DIR",
+                 {}});
   begin();
 }
 
@@ -86,7 +92,12 @@ void Journal::load() {
   }
   // What follows the last whole record is the trace of a crash.
   if (good < content->size() && ::truncate(path_.c_str(), static_cast<off_t>(good)) != 0) {
-    throw Fault({Exit::kiln, {path_, 0, 0}, "the journal cannot be written", std::strerror(errno), "make the kiln writable, or choose another with --kiln DIR", {}});
+    throw Fault({Exit::kiln,
+                 {path_, 0, 0},
+                 "the journal cannot be written",
+                 std::strerror(errno),
+                 "make the kiln writable, or choose another with --kiln DIR",
+                 {}});
   }
 }
 
@@ -104,19 +115,23 @@ bool Journal::apply(std::string_view payload) {
   if (type == 'F') {
     FileState state;
     std::uint8_t settled = 0;
-    if (!get(payload, state.size) || !get(payload, state.modified) || !get(payload, state.inode) || !get(payload, state.hash.high) || !get(payload, state.hash.low) || !get(payload, settled)) return false;
+    if (!get(payload, state.size) || !get(payload, state.modified) || !get(payload, state.inode) ||
+        !get(payload, state.hash.high) || !get(payload, state.hash.low) || !get(payload, settled))
+      return false;
     state.settled = settled != 0;
     files_[id] = state;
     return true;
   }
   if (type == 'S') {
     StepRecord record;
-    if (!get(payload, record.command.high) || !get(payload, record.command.low) || !get(payload, record.seconds) || !get_pairs(payload, record.inputs, paths_.size()) ||
-        !get_pairs(payload, record.outputs, paths_.size())) {
+    if (!get(payload, record.command.high) || !get(payload, record.command.low) || !get(payload, record.seconds) ||
+        !get_pairs(payload, record.inputs, paths_.size()) || !get_pairs(payload, record.outputs, paths_.size())) {
       return false;
     }
-    if (record.command.empty()) steps_.erase(id);
-    else steps_[id] = std::move(record);
+    if (record.command.empty())
+      steps_.erase(id);
+    else
+      steps_[id] = std::move(record);
     return true;
   }
   return false;
@@ -136,7 +151,12 @@ void Journal::flush() {
     if (n < 0 && errno == EINTR) continue;
     if (n < 0) {
       buffer_.clear();
-      throw Fault({Exit::kiln, {path_, 0, 0}, "the journal cannot be written", std::strerror(errno), "make room on the disk", {}});
+      throw Fault({Exit::kiln,
+                   {path_, 0, 0},
+                   "the journal cannot be written",
+                   std::strerror(errno),
+                   "make room on the disk",
+                   {}});
     }
     rest.remove_prefix(static_cast<std::size_t>(n));
   }
@@ -216,7 +236,13 @@ void Journal::compact() {
   files::write(path_, whole);
   ::close(fd_);
   fd_ = ::open(path_.c_str(), O_WRONLY | O_APPEND | O_CLOEXEC);
-  if (fd_ < 0) throw Fault({Exit::kiln, {path_, 0, 0}, "the journal cannot be written", std::strerror(errno), "make the kiln writable", {}});
+  if (fd_ < 0)
+    throw Fault({Exit::kiln,
+                 {path_, 0, 0},
+                 "the journal cannot be written",
+                 std::strerror(errno),
+                 "make the kiln writable",
+                 {}});
 }
 
 }  // namespace coctilis::engine

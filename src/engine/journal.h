@@ -29,7 +29,7 @@ struct FileState {
 
 struct StepRecord {
   Hash command;
-  std::vector<std::pair<PathId, Hash>> inputs;   // declared ones first, then those found while running
+  std::vector<std::pair<PathId, Hash>> inputs;  // declared ones first, then those found while running
   std::vector<std::pair<PathId, Hash>> outputs;
   double seconds = 0;
 };

@@ -22,6 +22,7 @@ class KilnLock {
 
 // Makes the folder `kiln` with an ignore file in `root` (the folder that holds all labels) and locks it. Errors: it
 // cannot be written, or another run holds it (Exit::kiln).
-[[nodiscard]] Result<std::shared_ptr<KilnLock>> open_kiln(const std::string& root, const std::string& kiln, const std::string& mark);
+[[nodiscard]] Result<std::shared_ptr<KilnLock>> open_kiln(const std::string& root, const std::string& kiln,
+                                                          const std::string& mark);
 
 }  // namespace coctilis::engine

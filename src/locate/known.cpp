@@ -53,7 +53,9 @@ const Table& table() {
           t.libraries.push_back(std::move(library));
         }
       }
-      for (const auto& [section, map] : {std::pair{"header", &t.header_package}, std::pair{"program", &t.program_package}, std::pair{"module", &t.module_package}}) {
+      for (const auto& [section, map] :
+           {std::pair{"header", &t.header_package}, std::pair{"program", &t.program_package},
+            std::pair{"module", &t.module_package}}) {
         if (const auto* entries = root[section].as_table()) {
           for (const auto& [key, value] : *entries) map->emplace(std::string(key.str()), value.value_or(std::string{}));
         }

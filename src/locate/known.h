@@ -9,8 +9,8 @@ namespace coctilis::locate {
 
 struct KnownLibrary {
   std::string name;
-  std::vector<std::string> asked_as;   // other names that descriptions use, letter case counts
-  std::vector<std::string> modules;    // .pc files
+  std::vector<std::string> asked_as;  // other names that descriptions use, letter case counts
+  std::vector<std::string> modules;   // .pc files
   std::vector<std::string> headers;
   std::vector<std::string> libraries;  // as after -l; every one is linked
   std::vector<std::string> targets;    // names of imported targets that stand for it

@@ -20,10 +20,13 @@ std::vector<std::string> wished_prefixes(const model::Settings& settings) {
 }
 
 void check_version(model::Finding& finding) {
-  if (!finding.found || finding.want.constraint.empty() || text::version_meets(finding.version, finding.want.constraint)) return;
+  if (!finding.found || finding.want.constraint.empty() ||
+      text::version_meets(finding.version, finding.want.constraint))
+    return;
   finding.found = false;
   finding.reason = finding.version.empty() ? "its version cannot be told; asked for is " + finding.want.constraint
-                                           : "version " + finding.version + " at " + finding.where + " does not do; asked for is " + finding.want.constraint;
+                                           : "version " + finding.version + " at " + finding.where +
+                                                 " does not do; asked for is " + finding.want.constraint;
 }
 
 // The version that a header states as text, by the macro that holds it.
@@ -38,7 +41,9 @@ std::string version_in_header(const std::string& path, const std::string& macro)
 }  // namespace
 
 Locator::Locator(const model::Toolchain& toolchain, const model::Settings& settings)
-    : toolchain_(toolchain), settings_(settings), search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.c.sysroot)) {}
+    : toolchain_(toolchain),
+      settings_(settings),
+      search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.c.sysroot)) {}
 
 std::vector<std::string> Locator::prefixes() const {
   std::vector<std::string> out = wished_prefixes(settings_);
@@ -57,7 +62,8 @@ std::vector<std::string> Locator::include_folders() const {
 std::vector<std::string> Locator::link_folders() const {
   std::vector<std::string> out;
   for (const auto& prefix : wished_prefixes(settings_)) {
-    for (const auto& name : {"lib/" + toolchain_.machine, std::string("lib64"), std::string("lib")}) out.push_back(prefix + "/" + name);
+    for (const auto& name : {"lib/" + toolchain_.machine, std::string("lib64"), std::string("lib")})
+      out.push_back(prefix + "/" + name);
   }
   const auto& compiler = toolchain_.c.present() ? toolchain_.c : toolchain_.cxx;
   out.insert(out.end(), compiler.link_folders.begin(), compiler.link_folders.end());
@@ -108,7 +114,8 @@ model::Finding Locator::link_name(const model::Want& want, const std::vector<std
   all.insert(all.end(), builtin.begin(), builtin.end());
   const bool exact = want.name.starts_with(':');
   for (const auto& folder : all) {
-    for (const auto& name : exact ? std::vector<std::string>{want.name.substr(1)} : std::vector<std::string>{"lib" + want.name + ".so", "lib" + want.name + ".a"}) {
+    for (const auto& name : exact ? std::vector<std::string>{want.name.substr(1)}
+                                  : std::vector<std::string>{"lib" + want.name + ".so", "lib" + want.name + ".a"}) {
       finding.looked.push_back(folder + "/" + name);
       if (!files::is_file(finding.looked.back())) continue;
       finding.found = true;
@@ -150,7 +157,8 @@ model::Finding Locator::library(const model::Want& want) const {
     const std::string folder = finding.where.substr(0, finding.where.size() - name.size() - 1);
     const auto& system = search_.system_include_folders;
     const auto& builtin = toolchain_.c.include_folders;
-    if (std::find(system.begin(), system.end(), folder) == system.end() && std::find(builtin.begin(), builtin.end(), folder) == builtin.end()) {
+    if (std::find(system.begin(), system.end(), folder) == system.end() &&
+        std::find(builtin.begin(), builtin.end(), folder) == builtin.end()) {
       parts.usage.include_folders.push_back(folder);
     }
   }
@@ -176,7 +184,8 @@ model::Finding Locator::library(const model::Want& want) const {
   return first;
 }
 
-model::Finding Locator::program(const model::Want& want, const std::vector<std::string>& names, const std::vector<std::string>& folders) const {
+model::Finding Locator::program(const model::Want& want, const std::vector<std::string>& names,
+                                const std::vector<std::string>& folders) const {
   model::Finding finding;
   finding.want = want;
   const char* path = std::getenv("PATH");
@@ -209,7 +218,8 @@ void Locator::keep(model::Finding finding) {
   for (auto& known : findings_) {
     if (known.want.kind != finding.want.kind || known.want.name != finding.want.name) continue;
     // Asked for again, and met this time or needed more: the newer answer counts.
-    const bool better = (finding.found && !known.found) || (finding.found == known.found && finding.want.required && !known.want.required) ||
+    const bool better = (finding.found && !known.found) ||
+                        (finding.found == known.found && finding.want.required && !known.want.required) ||
                         (!finding.found && known.found && finding.want.required && !finding.want.constraint.empty());
     if (better) {
       const bool required = known.want.required || finding.want.required;

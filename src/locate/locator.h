@@ -31,7 +31,8 @@ class Locator {
   [[nodiscard]] model::Finding module(const model::Want& want, bool statically = false) const;
   // A library by the name after -l, as the linker would look for it; `folders` come first.
   [[nodiscard]] model::Finding link_name(const model::Want& want, const std::vector<std::string>& folders) const;
-  [[nodiscard]] model::Finding program(const model::Want& want, const std::vector<std::string>& names, const std::vector<std::string>& folders) const;
+  [[nodiscard]] model::Finding program(const model::Want& want, const std::vector<std::string>& names,
+                                       const std::vector<std::string>& folders) const;
   // A header in the search folders, `folders` first.
   [[nodiscard]] model::Finding header(const model::Want& want, const std::vector<std::string>& folders) const;
 

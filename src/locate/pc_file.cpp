@@ -49,12 +49,18 @@ std::string expand(const std::string& value, const std::map<std::string, std::st
     } else if (value[i] == '$' && i + 1 < value.size() && value[i + 1] == '{') {
       const auto end = value.find('}', i);
       if (end == std::string::npos) {
-        throw Fault({Exit::missing, place, "'${' without '}'", "", "mend the .pc file, or install the library anew", {}});
+        throw Fault(
+            {Exit::missing, place, "'${' without '}'", "", "mend the .pc file, or install the library anew", {}});
       }
       const std::string name = value.substr(i + 2, end - i - 2);
       const auto it = variables.find(name);
       if (it == variables.end()) {
-        throw Fault({Exit::missing, place, "the variable '" + name + "' is not set", "", "mend the .pc file, or install the library anew", {}});
+        throw Fault({Exit::missing,
+                     place,
+                     "the variable '" + name + "' is not set",
+                     "",
+                     "mend the .pc file, or install the library anew",
+                     {}});
       }
       out += it->second;
       i = end;
@@ -62,7 +68,8 @@ std::string expand(const std::string& value, const std::map<std::string, std::st
       out += value[i];
     }
     // Each variable was expanded when it was set, so a chain of them can double its length line by line.
-    if (out.size() > (1U << 20U)) throw Fault({Exit::missing, place, "a value grows beyond 1 MB", "", "this .pc file is not to be trusted", {}});
+    if (out.size() > (1U << 20U))
+      throw Fault({Exit::missing, place, "a value grows beyond 1 MB", "", "this .pc file is not to be trusted", {}});
   }
   return out;
 }
@@ -88,8 +95,10 @@ std::vector<Line> logical_lines(const std::string& content) {
     raw = text::replace_all(raw, "\\#", "#");
     const bool goes_on = !raw.empty() && raw.back() == '\\';
     if (goes_on) raw.pop_back();
-    if (open) lines.back().text += raw;
-    else lines.push_back({raw, number});
+    if (open)
+      lines.back().text += raw;
+    else
+      lines.push_back({raw, number});
     open = goes_on;
   }
   return lines;
@@ -110,7 +119,9 @@ Result<PcFile> parse_pc(const std::string& content, const std::string& path) {
       if (trimmed.empty()) continue;
       const Place place{path, number, 0};
       const std::string key(text::trim(trimmed.substr(0, end)));
-      const bool name_ok = !key.empty() && std::all_of(key.begin(), key.end(), [](unsigned char c) { return std::isalnum(c) != 0 || c == '_' || c == '.' || c == '-'; });
+      const bool name_ok = !key.empty() && std::all_of(key.begin(), key.end(), [](unsigned char c) {
+        return std::isalnum(c) != 0 || c == '_' || c == '.' || c == '-';
+      });
       if (end == std::string_view::npos || !name_ok) continue;  // the format has such lines passed over
       const std::string value = expand(std::string(text::trim(trimmed.substr(end + 1))), file.variables, place);
       if (trimmed[end] == '=') {
@@ -118,16 +129,26 @@ Result<PcFile> parse_pc(const std::string& content, const std::string& path) {
         continue;
       }
       const std::string field = text::lower(key);
-      if (field == "name") file.name = value;
-      else if (field == "description") file.description = value;
-      else if (field == "version") file.version = value;
-      else if (field == "requires") file.requires_ = pc_requirements(value);
-      else if (field == "requires.private") file.requires_private = pc_requirements(value);
-      else if (field == "conflicts") file.conflicts = pc_requirements(value);
-      else if (field == "provides") file.provides = pc_requirements(value);
-      else if (field == "cflags") file.compile_flags = text::shell_words(value);
-      else if (field == "libs") file.link_flags = text::shell_words(value);
-      else if (field == "libs.private") file.link_flags_private = text::shell_words(value);
+      if (field == "name")
+        file.name = value;
+      else if (field == "description")
+        file.description = value;
+      else if (field == "version")
+        file.version = value;
+      else if (field == "requires")
+        file.requires_ = pc_requirements(value);
+      else if (field == "requires.private")
+        file.requires_private = pc_requirements(value);
+      else if (field == "conflicts")
+        file.conflicts = pc_requirements(value);
+      else if (field == "provides")
+        file.provides = pc_requirements(value);
+      else if (field == "cflags")
+        file.compile_flags = text::shell_words(value);
+      else if (field == "libs")
+        file.link_flags = text::shell_words(value);
+      else if (field == "libs.private")
+        file.link_flags_private = text::shell_words(value);
     }
     return file;
   });
@@ -136,10 +157,12 @@ Result<PcFile> parse_pc(const std::string& content, const std::string& path) {
 PcSearch pc_search(const std::vector<std::string>& prefixes, const std::string& machine, const std::string& sysroot) {
   PcSearch search;
   const auto add = [&](const std::string& folder) {
-    if (!folder.empty() && std::find(search.folders.begin(), search.folders.end(), folder) == search.folders.end()) search.folders.push_back(folder);
+    if (!folder.empty() && std::find(search.folders.begin(), search.folders.end(), folder) == search.folders.end())
+      search.folders.push_back(folder);
   };
   const auto add_prefix = [&](const std::string& prefix) {
-    for (const auto& middle : {"lib/" + machine, std::string("lib64"), std::string("lib"), std::string("share")}) add(prefix + "/" + middle + "/pkgconfig");
+    for (const auto& middle : {"lib/" + machine, std::string("lib64"), std::string("lib"), std::string("share")})
+      add(prefix + "/" + middle + "/pkgconfig");
   };
   const auto add_list = [&](const char* list) {
     for (const auto& folder : text::split(list, ':')) add(folder);
@@ -193,14 +216,16 @@ class Resolver {
       module.file = *parsed;
       module.found = true;
       if (!wanted.met_by(module.file.version)) {
-        module.problem = "'" + path + "' has version " + module.file.version + ", asked for is " + wanted.operation + " " + wanted.version;
+        module.problem = "'" + path + "' has version " + module.file.version + ", asked for is " + wanted.operation +
+                         " " + wanted.version;
       }
       return module;
     }
     return module;
   }
 
-  void collect(const PcFile& file, model::Usage& usage, std::string& problem, std::vector<std::string>& trail, bool link) {
+  void collect(const PcFile& file, model::Usage& usage, std::string& problem, std::vector<std::string>& trail,
+               bool link) {
     // Reached again only for linking when it was reached only for compiling before.
     auto [it, fresh] = done_.emplace(file.module, link);
     if (!fresh && (it->second || !link)) return;
@@ -216,7 +241,9 @@ class Resolver {
         if (!next.found || !next.problem.empty()) {
           // A private requirement that is absent only matters to those who link statically.
           if (is_private && !next.found && !statically_) continue;
-          if (problem.empty()) problem = text::join(trail, " requires ") + " requires " + wanted.name + (next.found ? ": " + next.problem : ", which is not there");
+          if (problem.empty())
+            problem = text::join(trail, " requires ") + " requires " + wanted.name +
+                      (next.found ? ": " + next.problem : ", which is not there");
           continue;
         }
         collect(next.file, usage, problem, trail, link && (!is_private || statically_));
@@ -253,12 +280,15 @@ class Resolver {
     const auto& flags = file.compile_flags;
     for (std::size_t i = 0; i < flags.size(); ++i) {
       std::string folder;
-      if (flags[i].starts_with("-I")) folder = flags[i].size() > 2 ? flags[i].substr(2) : i + 1 < flags.size() ? flags[++i] : "";
-      else if (flags[i] == "-isystem" && i + 1 < flags.size()) folder = flags[++i];
+      if (flags[i].starts_with("-I"))
+        folder = flags[i].size() > 2 ? flags[i].substr(2) : i + 1 < flags.size() ? flags[++i] : "";
+      else if (flags[i] == "-isystem" && i + 1 < flags.size())
+        folder = flags[++i];
       if (!folder.empty()) {
         folder = files::absolute(folder);
         const auto& system = search_.system_include_folders;
-        if (std::find(system.begin(), system.end(), folder) == system.end()) once(usage.include_folders, rooted(folder));
+        if (std::find(system.begin(), system.end(), folder) == system.end())
+          once(usage.include_folders, rooted(folder));
       } else if (flags[i].starts_with("-D") && flags[i].size() > 2) {
         once(usage.definitions, flags[i].substr(2));
       } else {

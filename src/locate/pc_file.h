@@ -45,7 +45,7 @@ struct PcFile {
 // Where .pc files are looked for.
 struct PcSearch {
   std::vector<std::string> folders;
-  std::string sysroot;  // put before the include and link folders that files name
+  std::string sysroot;                              // put before the include and link folders that files name
   std::vector<std::string> system_include_folders;  // left out of the result: compilers look there anyway
   std::vector<std::string> system_link_folders;
 };
@@ -53,7 +53,8 @@ struct PcSearch {
 // The search path: `prefixes` first (lib/pkgconfig, lib/MACHINE/pkgconfig, lib64/..., share/...), then
 // PKG_CONFIG_PATH, then PKG_CONFIG_LIBDIR if it is set, else the system's folders for `machine`.
 // PKG_CONFIG_SYSROOT_DIR gives the sysroot unless `sysroot` does.
-[[nodiscard]] PcSearch pc_search(const std::vector<std::string>& prefixes, const std::string& machine, const std::string& sysroot);
+[[nodiscard]] PcSearch pc_search(const std::vector<std::string>& prefixes, const std::string& machine,
+                                 const std::string& sysroot);
 
 // A module with all that it requires, as one usage.
 struct PcModule {

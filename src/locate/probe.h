@@ -21,9 +21,9 @@ struct Answer {
   bool compiled = false;  // and linked, where that was asked
   bool ran = false;       // it ran and ended by itself
   int exit = -1;
-  std::string output;       // of the compiler
-  std::string run_output;   // of the program
-  std::string object;       // bytes of what was made (compile only), for questions that read the result
+  std::string output;      // of the compiler
+  std::string run_output;  // of the program
+  std::string object;      // bytes of what was made (compile only), for questions that read the result
 };
 
 // Asks in a scratch folder that is gone afterwards. Limit: 60 s to compile, 20 s to run.

@@ -68,7 +68,9 @@ std::vector<Pair> pairs_on_path() {
       if (!files::is_program(path)) continue;
       const bool cxx = program.ends_with("++");
       const std::string family = program[0] == 'g' ? "gcc" : "clang";
-      auto it = std::find_if(pairs.begin(), pairs.end(), [&](const Pair& p) { return p.prefix == prefix && p.family == family && p.suffix == suffix; });
+      auto it = std::find_if(pairs.begin(), pairs.end(), [&](const Pair& p) {
+        return p.prefix == prefix && p.family == family && p.suffix == suffix;
+      });
       if (it == pairs.end()) it = pairs.insert(pairs.end(), {{}, {}, prefix, family, suffix, false});
       std::string& slot = cxx ? it->cxx : it->c;
       if (slot.empty()) slot = path;
@@ -76,7 +78,9 @@ std::vector<Pair> pairs_on_path() {
   }
   // Plain names before versions, the machine's own compilers before those with a prefix, newer before older.
   std::stable_sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) {
-    const auto rank = [](const Pair& p) { return std::make_tuple(!p.prefix.empty(), p.family != "gcc", !p.suffix.empty()); };
+    const auto rank = [](const Pair& p) {
+      return std::make_tuple(!p.prefix.empty(), p.family != "gcc", !p.suffix.empty());
+    };
     if (rank(a) != rank(b)) return rank(a) < rank(b);
     return text::compare_versions(a.suffix, b.suffix) > 0;
   });
@@ -102,8 +106,12 @@ void add_environment_choice(std::vector<Pair>& pairs) {
     const std::string candidate = path.substr(0, slash + 1) + name;
     return files::is_program(candidate) ? candidate : std::string{};
   };
-  if (pair.cxx.empty()) pair.cxx = pair.c.find("clang") != std::string::npos ? partner(pair.c, "clang", "clang++") : partner(pair.c, "gcc", "g++");
-  if (pair.c.empty()) pair.c = pair.cxx.find("clang++") != std::string::npos ? partner(pair.cxx, "clang++", "clang") : partner(pair.cxx, "g++", "gcc");
+  if (pair.cxx.empty())
+    pair.cxx =
+        pair.c.find("clang") != std::string::npos ? partner(pair.c, "clang", "clang++") : partner(pair.c, "gcc", "g++");
+  if (pair.c.empty())
+    pair.c = pair.cxx.find("clang++") != std::string::npos ? partner(pair.cxx, "clang++", "clang")
+                                                           : partner(pair.cxx, "g++", "gcc");
   pairs.insert(pairs.begin(), pair);
 }
 
@@ -111,16 +119,20 @@ void read_macros(const std::string& output, model::Compiler& compiler) {
   for (const auto& line : text::split(output, '\n')) {
     if (!line.starts_with("#define ")) continue;
     const auto blank = line.find(' ', 8);
-    compiler.macros[line.substr(8, blank == std::string::npos ? std::string::npos : blank - 8)] = blank == std::string::npos ? "" : line.substr(blank + 1);
+    compiler.macros[line.substr(8, blank == std::string::npos ? std::string::npos : blank - 8)] =
+        blank == std::string::npos ? "" : line.substr(blank + 1);
   }
 }
 
 void read_include_folders(const std::string& output, model::Compiler& compiler) {
   bool inside = false;
   for (const auto& line : text::split(output, '\n')) {
-    if (line.starts_with("#include <...>")) inside = true;
-    else if (line.starts_with("End of search list")) inside = false;
-    else if (inside && line.starts_with(' ')) compiler.include_folders.push_back(files::absolute(text::trim(line)));
+    if (line.starts_with("#include <...>"))
+      inside = true;
+    else if (line.starts_with("End of search list"))
+      inside = false;
+    else if (inside && line.starts_with(' '))
+      compiler.include_folders.push_back(files::absolute(text::trim(line)));
   }
 }
 
@@ -129,7 +141,8 @@ void read_link_folders(const std::string& output, model::Compiler& compiler) {
     if (!line.starts_with("libraries: =")) continue;
     for (const auto& folder : text::split(line.substr(12), ':')) {
       const std::string normal = files::absolute(folder);
-      if (files::is_folder(normal) && std::find(compiler.link_folders.begin(), compiler.link_folders.end(), normal) == compiler.link_folders.end()) {
+      if (files::is_folder(normal) && std::find(compiler.link_folders.begin(), compiler.link_folders.end(), normal) ==
+                                          compiler.link_folders.end()) {
         compiler.link_folders.push_back(normal);
       }
     }
@@ -157,14 +170,17 @@ std::vector<model::Toolchain> toolchains() {
     read_macros(answers[2 * i + 1].output, probe);
     model::Toolchain chain;
     chain.family = probe.macros.contains("__clang__") ? "clang" : "gcc";
-    const char* const parts[2][3] = {{"__GNUC__", "__GNUC_MINOR__", "__GNUC_PATCHLEVEL__"}, {"__clang_major__", "__clang_minor__", "__clang_patchlevel__"}};
+    const char* const parts[2][3] = {{"__GNUC__", "__GNUC_MINOR__", "__GNUC_PATCHLEVEL__"},
+                                     {"__clang_major__", "__clang_minor__", "__clang_patchlevel__"}};
     std::vector<std::string> numbers;
-    for (const char* part : parts[chain.family == "clang" ? 1 : 0]) numbers.push_back(probe.macros.contains(part) ? probe.macros[part] : "0");
+    for (const char* part : parts[chain.family == "clang" ? 1 : 0])
+      numbers.push_back(probe.macros.contains(part) ? probe.macros[part] : "0");
     chain.version = text::join(numbers, ".");
     chain.machine = first_line(answers[2 * i]);
     // One family names the vendor in its triplet, the other leaves it out; labels and folders use the short one.
     chain.machine = text::replace_all(chain.machine, "-pc-linux-", "-linux-");
-    if (!seen.insert({pair.c.empty() ? "" : real_path(pair.c), pair.cxx.empty() ? "" : real_path(pair.cxx)}).second) continue;
+    if (!seen.insert({pair.c.empty() ? "" : real_path(pair.c), pair.cxx.empty() ? "" : real_path(pair.cxx)}).second)
+      continue;
     chain.name = chain.family + " " + chain.version.substr(0, chain.version.find('.'));
     for (auto* compiler : {&chain.c, &chain.cxx}) {
       compiler->language = compiler == &chain.c ? "C" : "C++";
@@ -193,21 +209,24 @@ void complete(model::Toolchain& chain) {
     commands.push_back(ask({compiler->path, "-print-sysroot"}));
   }
   const std::vector<std::pair<std::string, std::string*>> programs = {
-      {"ld", &chain.linker}, {"ar", &chain.archiver}, {"ranlib", &chain.archive_indexer}, {"nm", &chain.symbol_lister},
-      {"strip", &chain.symbol_stripper}, {"objcopy", &chain.object_copier}};
-  for (const auto& [name, slot] : programs) commands.push_back(ask({compilers.front()->path, "-print-prog-name=" + name}));
+      {"ld", &chain.linker},        {"ar", &chain.archiver},           {"ranlib", &chain.archive_indexer},
+      {"nm", &chain.symbol_lister}, {"strip", &chain.symbol_stripper}, {"objcopy", &chain.object_copier}};
+  for (const auto& [name, slot] : programs)
+    commands.push_back(ask({compilers.front()->path, "-print-prog-name=" + name}));
   auto answers = run_all(commands, 4);
   std::size_t at = 0;
   for (auto* compiler : compilers) {
     read_macros(answers[at].output, *compiler);
     read_include_folders(answers[at + 1].output, *compiler);
     read_link_folders(answers[at + 2].output, *compiler);
-    if (answers[at + 3].good() && files::is_folder(first_line(answers[at + 3]))) compiler->sysroot = first_line(answers[at + 3]);
+    if (answers[at + 3].good() && files::is_folder(first_line(answers[at + 3])))
+      compiler->sysroot = first_line(answers[at + 3]);
     const auto real = real_path(compiler->path);
     std::error_code error;
     const auto size = std::filesystem::file_size(real, error);
     const auto stamp = std::filesystem::last_write_time(real, error).time_since_epoch().count();
-    compiler->identity = hash_bytes(fmt::format("{} {} {} {} {}", real, size, stamp, compiler->version, answers[at].output)).text();
+    compiler->identity =
+        hash_bytes(fmt::format("{} {} {} {} {}", real, size, stamp, compiler->version, answers[at].output)).text();
     at += 4;
   }
   for (const auto& [name, slot] : programs) {
@@ -243,7 +262,8 @@ Choice choose(const std::vector<model::Toolchain>& all, const model::Settings& s
   finding.want.asked_by = settings.toolchain.empty() && settings.machine.empty() ? "the sources" : "the user";
   finding.want.place = settings.toolchain_place;
   for (const auto& chain : all) {
-    if (!answers(chain, settings.toolchain) || (!settings.machine.empty() && chain.machine != settings.machine)) continue;
+    if (!answers(chain, settings.toolchain) || (!settings.machine.empty() && chain.machine != settings.machine))
+      continue;
     choice.toolchain = chain;
     complete(choice.toolchain);
     finding.found = true;
@@ -259,7 +279,9 @@ Choice choose(const std::vector<model::Toolchain>& all, const model::Settings& s
     finding.reason = "there are " + text::join(names, ", ");
   }
   const std::string wish = settings.toolchain + settings.machine;
-  finding.package = wish.find("clang") != std::string::npos ? "clang" : settings.machine.empty() ? "g++" : "g++-" + text::replace_all(settings.machine, "_", "-");
+  finding.package = wish.find("clang") != std::string::npos ? "clang"
+                    : settings.machine.empty()              ? "g++"
+                                                            : "g++-" + text::replace_all(settings.machine, "_", "-");
   return choice;
 }
 

@@ -23,11 +23,11 @@ enum class StepState { up_to_date, done, unchanged, failed, not_run };
 
 struct StepResult {
   StepState state = StepState::not_run;
-  std::string reason;  // why it ran, or why it did not
-  std::string end;     // how its command ended, when it failed
-  std::string command; // the command that failed
-  std::string output;  // what its commands printed, as they printed it
-  double started = 0;  // seconds since the build began
+  std::string reason;   // why it ran, or why it did not
+  std::string end;      // how its command ended, when it failed
+  std::string command;  // the command that failed
+  std::string output;   // what its commands printed, as they printed it
+  double started = 0;   // seconds since the build began
   double seconds = 0;
   double cpu_seconds = 0;
   long peak_kilobytes = 0;

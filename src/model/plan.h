@@ -38,7 +38,7 @@ struct Step {
   std::string target;   // the target it belongs to; empty for a rule that several use
   std::string subject;  // what a person calls it: a source or a result, relative
   std::string language;
-  std::string source;   // of a compilation, absolute
+  std::string source;  // of a compilation, absolute
   std::vector<Action> actions;
   std::vector<std::string> inputs;      // files whose content matters, absolute
   std::vector<std::string> order_only;  // files that must exist before
@@ -57,17 +57,17 @@ struct PlannedTarget {
   TargetKind kind = TargetKind::program;
   Place place;
   bool in_default = true;
-  std::string output;               // absolute; empty when there is none
-  std::vector<std::string> names;   // further names of the result (links), absolute
-  std::string shared_name;          // the name written into a shared library
-  std::vector<std::string> include_folders;         // of the first compiled language, in order
+  std::string output;                        // absolute; empty when there is none
+  std::vector<std::string> names;            // further names of the result (links), absolute
+  std::string shared_name;                   // the name written into a shared library
+  std::vector<std::string> include_folders;  // of the first compiled language, in order
   std::vector<std::string> system_include_folders;
   std::vector<std::string> definitions;
   std::vector<std::string> compile_options;
   std::vector<std::string> link_items;  // in link order
   std::vector<std::string> run_path;
-  std::vector<std::string> uses;        // targets of the tree that it links, directly or not
-  std::vector<std::size_t> steps;       // indices into Plan::steps
+  std::vector<std::string> uses;   // targets of the tree that it links, directly or not
+  std::vector<std::size_t> steps;  // indices into Plan::steps
   std::size_t sources = 0;
 };
 
@@ -80,7 +80,7 @@ struct PlannedTest {
   bool will_fail = false;
   std::vector<std::string> pass_patterns;
   std::vector<std::string> fail_patterns;
-  int skip_code = -1;  // the exit code that means skipped; -1: none
+  int skip_code = -1;   // the exit code that means skipped; -1: none
   std::string program;  // target that it runs; empty if it is none of the tree
   bool disabled = false;
   std::vector<std::string> needs_files;
@@ -102,7 +102,8 @@ struct Plan {
   std::vector<PlannedTest> tests;
   std::vector<PlannedFile> files;
   std::vector<std::string> notes;  // decisions that a user should know of
-  std::map<std::string, std::string> shown;  // bin/ and lib/ entries: name in the kiln -> file, both relative to the kiln
+  std::map<std::string, std::string>
+      shown;  // bin/ and lib/ entries: name in the kiln -> file, both relative to the kiln
 
   [[nodiscard]] const PlannedTarget* target(const std::string& name) const {
     for (const auto& target : targets) {

@@ -33,7 +33,15 @@ struct Requirements {
   Values sources;
 };
 
-enum class TargetKind { program, static_library, shared_library, module_library, object_set, interface_library, custom };
+enum class TargetKind {
+  program,
+  static_library,
+  shared_library,
+  module_library,
+  object_set,
+  interface_library,
+  custom
+};
 [[nodiscard]] constexpr const char* name_of(TargetKind kind) {
   switch (kind) {
     case TargetKind::program: return "program";
@@ -80,7 +88,7 @@ struct Target {
   Values sources;
   Requirements own;
   Requirements handed_on;
-  std::vector<Value> dependencies;         // targets to be made before
+  std::vector<Value> dependencies;           // targets to be made before
   std::map<std::string, Values> properties;  // everything else the description says of it, by the description's names
   std::vector<Rule> before_compile;
   std::vector<Rule> before_link;
@@ -138,9 +146,9 @@ struct Project {
   std::string version;
   std::string description;  // the file, relative to the tree
   std::string format;
-  std::string tree;         // absolute
-  std::string binary_root;  // absolute: the folder that mirrors the tree
-  std::string configuration;  // the name that $<CONFIG> gives
+  std::string tree;                    // absolute
+  std::string binary_root;             // absolute: the folder that mirrors the tree
+  std::string configuration;           // the name that $<CONFIG> gives
   std::vector<std::string> languages;  // "C", "C++"
   std::vector<Target> targets;
   std::map<std::string, std::size_t> target_index;  // by name
@@ -151,9 +159,9 @@ struct Project {
   std::vector<GeneratedFile> generated_files;
   std::vector<InstallRule> install_rules;
   std::vector<Finding> findings;
-  std::vector<std::string> messages;    // what the description says to its user
-  std::vector<Problem> warnings;        // what it warns of, and what we noticed
-  std::vector<std::string> read_files;  // every file that had a say, absolute
+  std::vector<std::string> messages;             // what the description says to its user
+  std::vector<Problem> warnings;                 // what it warns of, and what we noticed
+  std::vector<std::string> read_files;           // every file that had a say, absolute
   std::map<std::string, std::string> variables;  // those of the top folder that the plan needs (flags, platform)
 
   // The target of that name, through aliases; nullptr if there is none.

@@ -19,10 +19,10 @@ namespace coctilis::model {
 // What the command line says.
 struct RunOptions {
   std::string tree = ".";
-  std::string kiln;       // --kiln
-  std::string config;     // --config
-  std::string variant;    // --variant
-  std::string toolchain;  // --toolchain
+  std::string kiln;                   // --kiln
+  std::string config;                 // --config
+  std::string variant;                // --variant
+  std::string toolchain;              // --toolchain
   std::vector<std::string> prefixes;  // --with
   std::vector<std::string> sets;      // --set NAME=VALUE
   unsigned jobs = 0;                  // 0: as many as there are processors
@@ -36,8 +36,8 @@ enum class Stage { none, survey, locate, plan, build, smoke };
 
 struct Run {
   RunOptions options;
-  std::string command;  // the command line, for the record
-  std::string started;  // ISO 8601, UTC
+  std::string command;          // the command line, for the record
+  std::string started;          // ISO 8601, UTC
   Stage reached = Stage::none;  // the last stage that ended well
   Settings settings;
   std::string tree;       // absolute

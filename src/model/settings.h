@@ -33,10 +33,10 @@ struct SmokeCheck {
 
 // A [[need]]: something from outside that the description does not know, or a pin on it.
 struct Need {
-  std::string library;     // one of library, program is set
+  std::string library;  // one of library, program is set
   std::string program;
-  std::string constraint;  // ">= 2.1, < 3"
-  std::string prefix;      // search here first; environment variables replaced
+  std::string constraint;          // ">= 2.1, < 3"
+  std::string prefix;              // search here first; environment variables replaced
   std::vector<std::string> files;  // files that must exist below the prefix
   Place place;
 };

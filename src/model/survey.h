@@ -24,8 +24,8 @@ struct EntryPoint {
 
 // A file that says how the tree is built.
 struct Description {
-  std::string path;    // relative to the tree
-  std::string format;  // the name of the file format, such as "CMakeLists.txt"
+  std::string path;       // relative to the tree
+  std::string format;     // the name of the file format, such as "CMakeLists.txt"
   bool readable = false;  // a reader for the format exists
   bool followed = false;
   std::string reason;  // why it is or is not the one that is followed
@@ -42,7 +42,8 @@ struct Submodule {
 
 // Something in the tree that may break a build.
 struct Hazard {
-  std::string kind;  // "dangling link", "blank in path", "letters outside ASCII in path", "case clash", "unreadable", ...
+  std::string
+      kind;  // "dangling link", "blank in path", "letters outside ASCII in path", "case clash", "unreadable", ...
   std::string path;  // relative to the tree
   std::string detail;
 };

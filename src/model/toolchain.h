@@ -14,10 +14,10 @@ struct Compiler {
   std::string version;   // "12.2.0"
   std::string machine;   // the triplet the compiler names, "x86_64-linux-gnu"
   std::string sysroot;
-  std::vector<std::string> include_folders;  // built in, in search order
-  std::vector<std::string> link_folders;     // built in, in search order
-  std::map<std::string, std::string> macros; // predefined, with their text
-  std::string identity;                      // changes when the compiler does; part of every step that uses it
+  std::vector<std::string> include_folders;   // built in, in search order
+  std::vector<std::string> link_folders;      // built in, in search order
+  std::map<std::string, std::string> macros;  // predefined, with their text
+  std::string identity;                       // changes when the compiler does; part of every step that uses it
   [[nodiscard]] bool present() const { return !path.empty(); }
 };
 

@@ -29,17 +29,17 @@ struct Want {
   std::string name;
   std::string constraint;  // ">= 2.1, < 3" or empty
   bool required = true;
-  std::string asked_by;    // a target, a command of the description, coctilis.toml
-  Place place;             // where it is asked for
+  std::string asked_by;  // a target, a command of the description, coctilis.toml
+  Place place;           // where it is asked for
 };
 
 // How a found thing is used by compilers and linkers.
 struct Usage {
   std::vector<std::string> include_folders;
-  std::vector<std::string> definitions;      // NAME or NAME=VALUE
+  std::vector<std::string> definitions;  // NAME or NAME=VALUE
   std::vector<std::string> compile_options;
   std::vector<std::string> link_folders;
-  std::vector<std::string> link_items;       // absolute files, -lNAME, or options
+  std::vector<std::string> link_items;  // absolute files, -lNAME, or options
 };
 
 struct Finding {

@@ -36,7 +36,12 @@ bool settings(model::Run& run) {
   if (!run.settings.variants.contains(run.settings.variant)) {
     std::vector<std::string> names;
     for (const auto& [name, variant] : run.settings.variants) names.push_back(name);
-    return stop(run, {Exit::usage, {}, "there is no variant '" + run.settings.variant + "'", {}, "there are " + text::join(names, ", ") + "; [variant.NAME] in coctilis.toml adds more", {}});
+    return stop(run, {Exit::usage,
+                      {},
+                      "there is no variant '" + run.settings.variant + "'",
+                      {},
+                      "there are " + text::join(names, ", ") + "; [variant.NAME] in coctilis.toml adds more",
+                      {}});
   }
   if (!options.toolchain.empty()) {
     // A triplet names the machine; everything else the compiler.
@@ -46,11 +51,16 @@ bool settings(model::Run& run) {
   }
   for (const auto& prefix : options.prefixes) run.settings.prefixes.push_back(files::absolute(prefix));
   for (const auto& prefix : run.settings.prefixes) {
-    if (!files::is_folder(prefix)) return stop(run, {Exit::usage, {}, "the prefix '" + prefix + "' given with --with is no folder", {}, "check the path", {}});
+    if (!files::is_folder(prefix))
+      return stop(
+          run,
+          {Exit::usage, {}, "the prefix '" + prefix + "' given with --with is no folder", {}, "check the path", {}});
   }
   for (const auto& set : options.sets) {
     const auto equals = set.find('=');
-    if (equals == 0 || equals == std::string::npos) return stop(run, {Exit::usage, {}, "--set takes NAME=VALUE, not '" + set + "'", {}, "write --set NAME=VALUE", {}});
+    if (equals == 0 || equals == std::string::npos)
+      return stop(run,
+                  {Exit::usage, {}, "--set takes NAME=VALUE, not '" + set + "'", {}, "write --set NAME=VALUE", {}});
     run.settings.options[set.substr(0, equals)] = set.substr(equals + 1);
     run.settings.option_places.erase(set.substr(0, equals));
   }
@@ -72,7 +82,12 @@ bool toolchain(model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
   run.toolchain = choice.toolchain;
   run.findings = {choice.finding};
   if (!choice.finding.found) {
-    return stop(run, {Exit::missing, choice.finding.want.place, "there is no tool chain for this tree: " + choice.finding.want.name, choice.finding.reason, "install it: apt-get install " + choice.finding.package, {}});
+    return stop(run, {Exit::missing,
+                      choice.finding.want.place,
+                      "there is no tool chain for this tree: " + choice.finding.want.name,
+                      choice.finding.reason,
+                      "install it: apt-get install " + choice.finding.package,
+                      {}});
   }
   run.label = run.toolchain.short_name() + "-" + run.settings.variant;
   run.kiln_root = survey::kiln_root(run.tree, run.options.kiln);
@@ -89,7 +104,12 @@ namespace {
 void locate_needs(const model::Settings& settings, locate::Locator& locator) {
   for (const auto& need : settings.needs) {
     const bool program = !need.program.empty();
-    model::Want want{program ? model::WantKind::program : model::WantKind::library, program ? need.program : need.library, need.constraint, true, "coctilis.toml", need.place};
+    model::Want want{program ? model::WantKind::program : model::WantKind::library,
+                     program ? need.program : need.library,
+                     need.constraint,
+                     true,
+                     "coctilis.toml",
+                     need.place};
     model::Finding finding = program ? locator.program(want, {need.program}, {}) : locator.library(want);
     for (const auto& file : need.files) {
       const std::string path = files::absolute(file, need.prefix.empty() ? "/usr" : need.prefix);
@@ -116,7 +136,12 @@ bool locate(model::Run& run) {
   std::size_t missing = 0;
   for (const auto& finding : run.findings) missing += finding.want.required && !finding.found ? 1 : 0;
   if (missing > 0) {
-    return stop(run, {Exit::missing, {}, text::count(missing, "required want is", "required wants are") + " missing", {}, "install what is named, or say where it is with --with PREFIX", {}});
+    return stop(run, {Exit::missing,
+                      {},
+                      text::count(missing, "required want is", "required wants are") + " missing",
+                      {},
+                      "install what is named, or say where it is with --with PREFIX",
+                      {}});
   }
   run.reached = model::Stage::locate;
   return true;
@@ -126,7 +151,9 @@ bool plan(model::Run& run) {
   auto made = plan::make_plan(run.project, run.toolchain, run.settings, run.kiln);
   if (!made) return stop(run, made.problem());
   run.plan = std::move(*made);
-  const auto written = guarded("writing the compile database", [&] { return files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan)); });
+  const auto written = guarded("writing the compile database", [&] {
+    return files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
+  });
   if (!written) return stop(run, written.problem());
   run.reached = model::Stage::plan;
   return true;
@@ -138,8 +165,10 @@ namespace {
 void show_results(const model::Run& run) {
   std::error_code error;
   for (const char* group : {"/bin", "/lib"}) {
-    for (auto it = std::filesystem::recursive_directory_iterator(run.kiln + group, error); !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
-      if (it->is_symlink() && !run.plan.shown.contains(files::below(it->path().string(), run.kiln))) std::filesystem::remove(it->path(), error);
+    for (auto it = std::filesystem::recursive_directory_iterator(run.kiln + group, error);
+         !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+      if (it->is_symlink() && !run.plan.shown.contains(files::below(it->path().string(), run.kiln)))
+        std::filesystem::remove(it->path(), error);
     }
   }
   for (const auto& [name, file] : run.plan.shown) {
@@ -166,7 +195,10 @@ bool build(model::Run& run, engine::Observer& observer) {
   if (!outcome) return stop(run, outcome.problem());
   run.outcome = std::move(*outcome);
   run.built = true;
-  const auto shown = guarded("showing the results", [&] { show_results(run); return true; });
+  const auto shown = guarded("showing the results", [&] {
+    show_results(run);
+    return true;
+  });
   if (!shown) return stop(run, shown.problem());
   if (run.outcome.interrupted_by != 0) {
     return stop(run, {Exit::step, {}, "interrupted", {}, "run it again: what was finished stays finished", {}});
@@ -174,7 +206,8 @@ bool build(model::Run& run, engine::Observer& observer) {
   if (run.outcome.failed > 0) {
     const auto first = run.outcome.failures.front();
     run.outcome.diagnoses = doctor::diagnose(run.plan, run.plan.steps[first], run.outcome.steps[first]);
-    Problem problem{Exit::step, run.plan.steps[first].place, text::count(run.outcome.failed, "step") + " failed", {}, {}, {}};
+    Problem problem{
+        Exit::step, run.plan.steps[first].place, text::count(run.outcome.failed, "step") + " failed", {}, {}, {}};
     if (!run.outcome.diagnoses.empty()) {
       problem.cause = run.outcome.diagnoses.front().cause;
       problem.remedy = run.outcome.diagnoses.front().remedy;

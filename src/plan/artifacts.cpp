@@ -29,7 +29,8 @@ std::string first_of(const model::Target& target, const std::vector<std::string>
 }
 
 bool makes_file(const model::Target& target) {
-  return !target.imported && target.alias_of.empty() && target.kind != TargetKind::custom && target.kind != TargetKind::interface_library && target.kind != TargetKind::object_set;
+  return !target.imported && target.alias_of.empty() && target.kind != TargetKind::custom &&
+         target.kind != TargetKind::interface_library && target.kind != TargetKind::object_set;
 }
 }  // namespace
 
@@ -49,7 +50,9 @@ Artifacts::Artifacts(const model::Project& project, std::vector<std::string>& no
         const std::filesystem::path p(path);
         path = (p.parent_path() / (target.name + ".only") / p.filename()).string();
       };
-      notes.push_back("'" + target.name + "' and '" + it->second->name + "' would both make " + files::below(artifact.file, project.binary_root) + "; that of '" + target.name + "' is in the folder " + target.name + ".only");
+      notes.push_back("'" + target.name + "' and '" + it->second->name + "' would both make " +
+                      files::below(artifact.file, project.binary_root) + "; that of '" + target.name +
+                      "' is in the folder " + target.name + ".only");
       move(artifact.file);
       move(artifact.linker_file);
       for (auto& name : artifact.names) move(name);
@@ -75,8 +78,10 @@ Artifact Artifacts::imported(const model::Target& target) const {
   Artifact out;
   const std::string config = text::upper(project_.configuration);
   std::vector<std::string> names = {"IMPORTED_LOCATION_" + config, "IMPORTED_LOCATION"};
-  for (const auto& other : elements(property_text(target, "IMPORTED_CONFIGURATIONS"))) names.push_back("IMPORTED_LOCATION_" + text::upper(other));
-  for (const char* other : {"NONE", "RELEASE", "RELWITHDEBINFO", "NOCONFIG", "DEBUG"}) names.push_back(std::string("IMPORTED_LOCATION_") + other);
+  for (const auto& other : elements(property_text(target, "IMPORTED_CONFIGURATIONS")))
+    names.push_back("IMPORTED_LOCATION_" + text::upper(other));
+  for (const char* other : {"NONE", "RELEASE", "RELWITHDEBINFO", "NOCONFIG", "DEBUG"})
+    names.push_back(std::string("IMPORTED_LOCATION_") + other);
   out.file = first_of(target, names);
   out.linker_file = out.file;
   return out;
@@ -88,16 +93,22 @@ Artifact Artifacts::work_out(const model::Target& target) const {
   const bool archive = target.kind == TargetKind::static_library;
   const bool shared = target.kind == TargetKind::shared_library;
   const std::string group = program ? "RUNTIME" : archive ? "ARCHIVE" : "LIBRARY";
-  std::string folder = first_of(target, {group + "_OUTPUT_DIRECTORY_" + config, group + "_OUTPUT_DIRECTORY", program ? "EXECUTABLE_OUTPUT_PATH" : "LIBRARY_OUTPUT_PATH"});
+  std::string folder = first_of(target, {group + "_OUTPUT_DIRECTORY_" + config, group + "_OUTPUT_DIRECTORY",
+                                         program ? "EXECUTABLE_OUTPUT_PATH" : "LIBRARY_OUTPUT_PATH"});
   folder = folder.empty() ? target.binary_folder : files::absolute(folder, target.binary_folder);
   if (!files::is_below(folder, project_.binary_root)) {
     // Results never go into the tree: a folder of the tree becomes its mirror.
-    folder = files::is_below(folder, project_.tree) ? files::absolute(files::below(folder, project_.tree), project_.binary_root) : target.binary_folder;
+    folder = files::is_below(folder, project_.tree)
+                 ? files::absolute(files::below(folder, project_.tree), project_.binary_root)
+                 : target.binary_folder;
   }
-  const auto or_initial = [&](const char* property, const std::string& initial) { return target.property(property) != nullptr ? property_text(target, property) : initial; };
+  const auto or_initial = [&](const char* property, const std::string& initial) {
+    return target.property(property) != nullptr ? property_text(target, property) : initial;
+  };
   const std::string prefix = or_initial("PREFIX", program ? "" : "lib");
   const std::string suffix = or_initial("SUFFIX", program ? "" : archive ? ".a" : ".so");
-  std::string name = first_of(target, {group + "_OUTPUT_NAME_" + config, group + "_OUTPUT_NAME", "OUTPUT_NAME_" + config, config + "_OUTPUT_NAME", "OUTPUT_NAME"});
+  std::string name = first_of(target, {group + "_OUTPUT_NAME_" + config, group + "_OUTPUT_NAME",
+                                       "OUTPUT_NAME_" + config, config + "_OUTPUT_NAME", "OUTPUT_NAME"});
   if (name.empty()) name = target.name;
   if (name.find("$<") != std::string::npos) name = target.name;
   if (!program) name += property_text(target, config + "_POSTFIX");
@@ -115,7 +126,8 @@ Artifact Artifacts::work_out(const model::Target& target) const {
     if (so_version != version) out.names.push_back(plain + "." + so_version);
     out.names.push_back(plain);
   }
-  if (!property_on(target, "NO_SONAME")) out.shared_name = prefix + name + suffix + (so_version.empty() ? "" : "." + so_version);
+  if (!property_on(target, "NO_SONAME"))
+    out.shared_name = prefix + name + suffix + (so_version.empty() ? "" : "." + so_version);
   return out;
 }
 

@@ -11,9 +11,9 @@
 namespace coctilis::plan {
 
 struct Artifact {
-  std::string file;         // absolute; empty when the target makes none
-  std::string linker_file;  // what others link: the plain name of a shared library, else the file
-  std::string shared_name;  // the name programs look for when they start ("libkiln.so.2"); empty: none
+  std::string file;                // absolute; empty when the target makes none
+  std::string linker_file;         // what others link: the plain name of a shared library, else the file
+  std::string shared_name;         // the name programs look for when they start ("libkiln.so.2"); empty: none
   std::vector<std::string> names;  // links beside the file, absolute, each to be made
 };
 

@@ -25,7 +25,8 @@ std::vector<std::string> elements(const std::string& list) {
 
 bool truth(const std::string& value) {
   const std::string upper = text::upper(value);
-  return !(upper.empty() || upper == "0" || upper == "OFF" || upper == "NO" || upper == "FALSE" || upper == "N" || upper == "IGNORE" || upper == "NOTFOUND" || upper.ends_with("-NOTFOUND"));
+  return !(upper.empty() || upper == "0" || upper == "OFF" || upper == "NO" || upper == "FALSE" || upper == "N" ||
+           upper == "IGNORE" || upper == "NOTFOUND" || upper.ends_with("-NOTFOUND"));
 }
 
 void Expressions::fail(const ExpressionContext& context, const std::string& what, const std::string& remedy) {
@@ -64,8 +65,10 @@ std::string Expressions::evaluate(const std::string& input, const ExpressionCont
     const std::size_t name_end = colon == std::string::npos ? end : colon;
     const std::string name = evaluate(input.substr(i + 2, name_end - i - 2), inner);
     const std::string raw = colon == std::string::npos ? "" : input.substr(colon + 1, end - colon - 1);
-    if (name == "1") out += evaluate(raw, inner);
-    else if (name != "0") out += one(name, raw, inner);
+    if (name == "1")
+      out += evaluate(raw, inner);
+    else if (name != "0")
+      out += one(name, raw, inner);
     i = end + 1;
   }
   return out;
@@ -87,7 +90,8 @@ std::vector<std::string> Expressions::evaluate(const model::Values& values, cons
 
 const model::Target& Expressions::target(const std::string& name, const ExpressionContext& context) const {
   const auto* found = project_.target(name);
-  if (found == nullptr) fail(context, "an expression names a target '" + name + "' that is not declared", "check the spelling");
+  if (found == nullptr)
+    fail(context, "an expression names a target '" + name + "' that is not declared", "check the spelling");
   return *found;
 }
 
@@ -128,8 +132,10 @@ std::vector<std::string> divide(const std::string& raw) {
   for (std::size_t i = 0; i < raw.size(); ++i) {
     if (raw.compare(i, 2, "$<") == 0) ++depth;
     if (raw[i] == '>' && depth > 0) --depth;
-    if (raw[i] == ',' && depth == 0) out.emplace_back();
-    else out.back() += raw[i];
+    if (raw[i] == ',' && depth == 0)
+      out.emplace_back();
+    else
+      out.back() += raw[i];
   }
   return out;
 }
@@ -178,8 +184,14 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
     at_least(3);
     return args[0] == "1" ? args[1] : args[2];
   }
-  if (name == "STREQUAL") { at_least(2); return yes(args[0] == args[1]); }
-  if (name == "EQUAL") { at_least(2); return yes(std::strtoll(args[0].c_str(), nullptr, 0) == std::strtoll(args[1].c_str(), nullptr, 0)); }
+  if (name == "STREQUAL") {
+    at_least(2);
+    return yes(args[0] == args[1]);
+  }
+  if (name == "EQUAL") {
+    at_least(2);
+    return yes(std::strtoll(args[0].c_str(), nullptr, 0) == std::strtoll(args[1].c_str(), nullptr, 0));
+  }
   if (name == "IN_LIST") {
     at_least(2);
     const auto list = elements(args[1]);
@@ -195,21 +207,29 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
     if (name == "VERSION_GREATER_EQUAL") return yes(order >= 0);
   }
   const auto any = [&](const std::string& value, std::size_t from = 0) {
-    return std::any_of(args.begin() + static_cast<std::ptrdiff_t>(std::min(from, args.size())), args.end(), [&](const auto& a) { return a == value; });
+    return std::any_of(args.begin() + static_cast<std::ptrdiff_t>(std::min(from, args.size())), args.end(),
+                       [&](const auto& a) { return a == value; });
   };
   if (name == "CONFIG") {
-    return yes(std::any_of(args.begin(), args.end(), [&](const auto& a) { return text::lower(a) == text::lower(project_.configuration); }));
+    return yes(std::any_of(args.begin(), args.end(),
+                           [&](const auto& a) { return text::lower(a) == text::lower(project_.configuration); }));
   }
   if (name == "PLATFORM_ID") return raw.empty() ? "Linux" : yes(any("Linux"));
   const std::string id = toolchain_.family == "clang" ? "Clang" : "GNU";
   if (name == "C_COMPILER_ID" || name == "CXX_COMPILER_ID") return raw.empty() ? id : yes(any(id));
-  if (name == "C_COMPILER_FRONTEND_VARIANT" || name == "CXX_COMPILER_FRONTEND_VARIANT") return raw.empty() ? "GNU" : yes(any("GNU"));
-  if (name == "C_COMPILER_VERSION" || name == "CXX_COMPILER_VERSION") return raw.empty() ? toolchain_.version : yes(any(toolchain_.version));
+  if (name == "C_COMPILER_FRONTEND_VARIANT" || name == "CXX_COMPILER_FRONTEND_VARIANT")
+    return raw.empty() ? "GNU" : yes(any("GNU"));
+  if (name == "C_COMPILER_VERSION" || name == "CXX_COMPILER_VERSION")
+    return raw.empty() ? toolchain_.version : yes(any(toolchain_.version));
   const std::string language = context.language == "C++" ? "CXX" : context.language;
   if (name == "COMPILE_LANGUAGE" || name == "LINK_LANGUAGE") return raw.empty() ? language : yes(any(language));
-  if (name == "COMPILE_LANG_AND_ID" || name == "LINK_LANG_AND_ID") return yes(!args.empty() && args[0] == language && any(id, 1));
+  if (name == "COMPILE_LANG_AND_ID" || name == "LINK_LANG_AND_ID")
+    return yes(!args.empty() && args[0] == language && any(id, 1));
   if (name == "COMPILE_FEATURES") return "1";
-  if (name == "JOIN") { at_least(1); return text::join(elements(args[0]), args.size() > 1 ? raw.substr(divide(raw)[0].size() + 1) : ""); }
+  if (name == "JOIN") {
+    at_least(1);
+    return text::join(elements(args[0]), args.size() > 1 ? raw.substr(divide(raw)[0].size() + 1) : "");
+  }
   if (name == "REMOVE_DUPLICATES") {
     std::vector<std::string> out;
     for (const auto& element : elements(whole())) {
@@ -231,7 +251,8 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
     if (args[0] == "WHOLE_ARCHIVE") return "-Wl,--whole-archive;" + text::join(rest, ";") + ";-Wl,--no-whole-archive";
     if (args[0] == "DEFAULT") return text::join(rest, ";");
   }
-  static const std::map<std::string, std::string> kinds = {{"TARGET_FILE", "FILE"}, {"TARGET_LINKER_FILE", "LINKER_FILE"}, {"TARGET_SONAME_FILE", "SONAME_FILE"}};
+  static const std::map<std::string, std::string> kinds = {
+      {"TARGET_FILE", "FILE"}, {"TARGET_LINKER_FILE", "LINKER_FILE"}, {"TARGET_SONAME_FILE", "SONAME_FILE"}};
   for (const auto& [prefix, kind] : kinds) {
     if (!name.starts_with(prefix)) continue;
     const std::string part = name.substr(prefix.size());

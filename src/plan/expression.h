@@ -46,7 +46,8 @@ class Expressions {
   std::string one(const std::string& name, const std::string& raw, const ExpressionContext& context) const;
   std::string target_property(const std::vector<std::string>& args, const ExpressionContext& context) const;
   [[nodiscard]] const model::Target& target(const std::string& name, const ExpressionContext& context) const;
-  [[noreturn]] static void fail(const ExpressionContext& context, const std::string& what, const std::string& remedy = {});
+  [[noreturn]] static void fail(const ExpressionContext& context, const std::string& what,
+                                const std::string& remedy = {});
 
   const model::Project& project_;
   const model::Toolchain& toolchain_;

@@ -41,12 +41,17 @@ struct Source {
 
 class Planner {
  public:
-  Planner(const model::Project& project, const model::Toolchain& toolchain, const model::Settings& settings, const std::string& kiln)
-      : project_(project), toolchain_(toolchain), settings_(settings), artifacts_(project, plan_.notes),
-        expressions_(project, toolchain,
-                     {[this](const Target& t, const std::string& kind) { return target_file(t, kind); },
-                      [this](const Target& t) { return objects_of(t); },
-                      [this](const Target& t, const std::string& p, std::string& out) { return usage_.gathered(t, p, out); }}),
+  Planner(const model::Project& project, const model::Toolchain& toolchain, const model::Settings& settings,
+          const std::string& kiln)
+      : project_(project),
+        toolchain_(toolchain),
+        settings_(settings),
+        artifacts_(project, plan_.notes),
+        expressions_(
+            project, toolchain,
+            {[this](const Target& t, const std::string& kind) { return target_file(t, kind); },
+             [this](const Target& t) { return objects_of(t); },
+             [this](const Target& t, const std::string& p, std::string& out) { return usage_.gathered(t, p, out); }}),
         usage_(project, artifacts_, expressions_),
         rules_(project, artifacts_, expressions_, plan_) {
     plan_.tree = project.tree;
@@ -73,7 +78,8 @@ class Planner {
   std::string target_file(const Target& target, const std::string& kind) const {
     const auto& artifact = artifacts_.of(target);
     if (kind == "LINKER_FILE") return artifact.linker_file;
-    if (kind == "SONAME_FILE" && !artifact.shared_name.empty()) return std::filesystem::path(artifact.file).parent_path().string() + "/" + artifact.shared_name;
+    if (kind == "SONAME_FILE" && !artifact.shared_name.empty())
+      return std::filesystem::path(artifact.file).parent_path().string() + "/" + artifact.shared_name;
     return artifact.file;
   }
 
@@ -116,13 +122,19 @@ class Planner {
     Source source;
     source.place = from.place;
     for (const auto& candidate : candidates) {
-      if (source.path.empty() && (rules_.makes(candidate) || files::is_file(candidate) || is_generated(candidate))) source.path = candidate;
+      if (source.path.empty() && (rules_.makes(candidate) || files::is_file(candidate) || is_generated(candidate)))
+        source.path = candidate;
     }
     if (source.path.empty() && text.ends_with(".o")) source.path = candidates.front();
     if (source.path.empty()) {
       if (survey::is_header(text)) return source;  // named for display only, and some trees name what is not there
-      throw Fault({Exit::description, from.place, "the source '" + text + "' of '" + target.name + "' is not there", "looked for " + text::join(candidates, " and "),
-                   target.in_default ? "check the name, or whether a submodule or a generated file is missing" : "check the name", {}});
+      throw Fault({Exit::description,
+                   from.place,
+                   "the source '" + text + "' of '" + target.name + "' is not there",
+                   "looked for " + text::join(candidates, " and "),
+                   target.in_default ? "check the name, or whether a submodule or a generated file is missing"
+                                     : "check the name",
+                   {}});
     }
     const auto it = project_.sources.find(source.path);
     const auto property = [&](const char* name) -> std::string {
@@ -133,7 +145,8 @@ class Planner {
     };
     if (truth(property("HEADER_FILE_ONLY"))) return source;
     const std::string language = property("LANGUAGE");
-    source.language = !language.empty() ? (language == "CXX" ? "C++" : language) : survey::compiled_language(source.path);
+    source.language =
+        !language.empty() ? (language == "CXX" ? "C++" : language) : survey::compiled_language(source.path);
     // A source of a language that the description has not switched on is not compiled.
     if (!language_enabled(source.language)) source.language.clear();
     return source;
@@ -153,24 +166,31 @@ class Planner {
   // ---- objects -------------------------------------------------------------------------------------------------
   std::string object_path(const Target& target, const std::string& source) const {
     std::string relative = files::is_below(source, target.folder) ? files::below(source, target.folder)
-                           : files::is_below(source, project_.binary_root) ? "generated/" + files::below(source, project_.binary_root)
+                           : files::is_below(source, project_.binary_root)
+                               ? "generated/" + files::below(source, project_.binary_root)
                            : files::is_below(source, project_.tree) ? "tree/" + files::below(source, project_.tree)
                                                                     : "outside" + source;
-    return project_.binary_root + "/.objects/" + (target.binary_folder == project_.binary_root ? "" : files::below(target.binary_folder, project_.binary_root) + "/") +
+    return project_.binary_root + "/.objects/" +
+           (target.binary_folder == project_.binary_root
+                ? ""
+                : files::below(target.binary_folder, project_.binary_root) + "/") +
            text::replace_all(target.name, "/", "_") + "/" + relative + ".o";
   }
 
   std::vector<std::string> objects_of(const Target& target) const {
     std::vector<std::string> out;
     for (const auto& source : sources_of(target)) {
-      if (source.path.ends_with(".o")) out.push_back(source.path);
-      else if (!source.language.empty()) out.push_back(object_path(target, source.path));
+      if (source.path.ends_with(".o"))
+        out.push_back(source.path);
+      else if (!source.language.empty())
+        out.push_back(object_path(target, source.path));
     }
     return out;
   }
 
   // ---- compiling -----------------------------------------------------------------------------------------------
-  std::vector<std::string> standard_option(const Target& target, const std::string& language, const std::vector<std::string>& features) const {
+  std::vector<std::string> standard_option(const Target& target, const std::string& language,
+                                           const std::vector<std::string>& features) const {
     if (language == "ASM") return {};
     const std::string lang = language == "C" ? "C" : "CXX";
     const std::string prefix = language == "C" ? "c_std_" : "cxx_std_";
@@ -186,14 +206,21 @@ class Planner {
         raised = true;
       }
     }
-    const bool extensions = target.property(lang + "_EXTENSIONS") == nullptr || property_on(target, lang + "_EXTENSIONS");
+    const bool extensions =
+        target.property(lang + "_EXTENSIONS") == nullptr || property_on(target, lang + "_EXTENSIONS");
     if (wanted.empty() && !raised) {
-      const bool asked = std::any_of(features.begin(), features.end(), [&](const auto& f) { return f.starts_with(language == "C" ? "c_" : "cxx_"); });
+      const bool asked = std::any_of(features.begin(), features.end(),
+                                     [&](const auto& f) { return f.starts_with(language == "C" ? "c_" : "cxx_"); });
       if (extensions || !asked) return {};
       wanted = compiler_default;
     }
     if (standard_rank(language, wanted) < 0) {
-      throw Fault({Exit::description, target.place, "'" + target.name + "' asks for " + language + " standard '" + wanted + "'", "known are " + text::join(standards(language), ", "), "check the property", {}});
+      throw Fault({Exit::description,
+                   target.place,
+                   "'" + target.name + "' asks for " + language + " standard '" + wanted + "'",
+                   "known are " + text::join(standards(language), ", "),
+                   "check the property",
+                   {}});
     }
     std::string number = wanted;
     if (language == "C" && wanted == "23") number = "2x";
@@ -207,11 +234,14 @@ class Planner {
     const std::string lang = language == "C" ? "C" : "CXX";
     const bool shared = target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library;
     const bool pic = shared || property_on(target, "POSITION_INDEPENDENT_CODE");
-    if (pic && (target.property("POSITION_INDEPENDENT_CODE") == nullptr || property_on(target, "POSITION_INDEPENDENT_CODE"))) out.push_back(target.kind == TargetKind::program ? "-fPIE" : "-fPIC");
+    if (pic &&
+        (target.property("POSITION_INDEPENDENT_CODE") == nullptr || property_on(target, "POSITION_INDEPENDENT_CODE")))
+      out.push_back(target.kind == TargetKind::program ? "-fPIE" : "-fPIC");
     if (language != "ASM" && (shared || target.property("__visibility_for_all") != nullptr)) {
       const std::string preset = property_text(target, lang + "_VISIBILITY_PRESET");
       if (!preset.empty()) out.push_back("-fvisibility=" + preset);
-      if (language == "C++" && property_on(target, "VISIBILITY_INLINES_HIDDEN")) out.emplace_back("-fvisibility-inlines-hidden");
+      if (language == "C++" && property_on(target, "VISIBILITY_INLINES_HIDDEN"))
+        out.emplace_back("-fvisibility-inlines-hidden");
     }
     if (property_on(target, "INTERPROCEDURAL_OPTIMIZATION")) out.emplace_back("-flto");
     if (property_on(target, "COMPILE_WARNING_AS_ERROR")) out.emplace_back("-Werror");
@@ -234,13 +264,15 @@ class Planner {
     const std::set<std::string> builtin(compiler.include_folders.begin(), compiler.include_folders.end());
     std::vector<std::string> definitions = out.usage.definitions;
     if (target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library) {
-      std::string symbol = target.property("DEFINE_SYMBOL") != nullptr ? property_text(target, "DEFINE_SYMBOL") : target.name + "_EXPORTS";
+      std::string symbol = target.property("DEFINE_SYMBOL") != nullptr ? property_text(target, "DEFINE_SYMBOL")
+                                                                       : target.name + "_EXPORTS";
       for (auto& c : symbol) {
         if (std::isalnum(static_cast<unsigned char>(c)) == 0) c = '_';
       }
       if (!symbol.empty()) definitions.insert(definitions.begin(), symbol);
     }
-    for (const auto& definition : definitions) out.definitions.push_back(definition.starts_with("-D") ? definition : "-D" + definition);
+    for (const auto& definition : definitions)
+      out.definitions.push_back(definition.starts_with("-D") ? definition : "-D" + definition);
     // Built-in folders named again would change the order in which system headers find each other.
     const auto add_folders = [&](const std::vector<std::string>& list, const std::string& option) {
       for (const auto& folder : list) {
@@ -252,7 +284,8 @@ class Planner {
     add_folders(out.usage.include_folders, "-I");
     add_folders(out.usage.system_include_folders, "-isystem");
     const std::string key = language == "C" ? "C" : language == "ASM" ? "ASM" : "CXX";
-    if (const auto it = target.language_options.find(key); it != target.language_options.end()) out.options = text::shell_words(it->second);
+    if (const auto it = target.language_options.find(key); it != target.language_options.end())
+      out.options = text::shell_words(it->second);
     for (const auto& option : variant_.compile) out.options.push_back(option);
     for (const auto& option : standard_option(target, language, out.usage.features)) out.options.push_back(option);
     for (const auto& option : property_options(target, language)) out.options.push_back(option);
@@ -275,10 +308,13 @@ class Planner {
     if (it == project_.sources.end()) return out;
     const auto values = [&](const char* name) {
       const auto found = it->second.properties.find(name);
-      return found == it->second.properties.end() ? std::vector<std::string>{} : expressions_.evaluate(found->second, context(target, source.language));
+      return found == it->second.properties.end()
+                 ? std::vector<std::string>{}
+                 : expressions_.evaluate(found->second, context(target, source.language));
     };
     for (const auto& definition : values("COMPILE_DEFINITIONS")) out.push_back("-D" + definition);
-    for (const auto& folder : values("INCLUDE_DIRECTORIES")) out.push_back("-I" + files::absolute(folder, target.folder));
+    for (const auto& folder : values("INCLUDE_DIRECTORIES"))
+      out.push_back("-I" + files::absolute(folder, target.folder));
     for (const auto& flags : values("COMPILE_FLAGS")) {
       for (const auto& word : text::shell_words(flags)) out.push_back(word);
     }
@@ -290,7 +326,9 @@ class Planner {
     std::vector<std::string> out;
     const auto it = project_.sources.find(source.path);
     if (it == project_.sources.end() || !it->second.properties.contains("OBJECT_DEPENDS")) return out;
-    for (const auto& file : expressions_.evaluate(it->second.properties.at("OBJECT_DEPENDS"), context(target, source.language))) out.push_back(files::absolute(file, target.folder));
+    for (const auto& file :
+         expressions_.evaluate(it->second.properties.at("OBJECT_DEPENDS"), context(target, source.language)))
+      out.push_back(files::absolute(file, target.folder));
     return out;
   }
 
@@ -363,24 +401,29 @@ class Planner {
     action.folder = target.binary_folder;
     auto& argv = action.argv;
     argv = {compiler.path};
-    const auto add = [&](const std::vector<std::string>& words) { argv.insert(argv.end(), words.begin(), words.end()); };
+    const auto add = [&](const std::vector<std::string>& words) {
+      argv.insert(argv.end(), words.begin(), words.end());
+    };
     add(with.definitions);
     add(with.folders);
     add(with.options);
     add(source_options(target, source));
     // -c with -x only where the file's name does not tell the language.
-    if (survey::compiled_language(source.path) != source.language && source.language != "ASM") add({"-x", source.language == "C" ? "c" : "c++"});
+    if (survey::compiled_language(source.path) != source.language && source.language != "ASM")
+      add({"-x", source.language == "C" ? "c" : "c++"});
     add({"-MD", "-MF", step.depfile, "-o", object, "-c", source.path});
     step.actions.push_back(std::move(action));
     return step;
   }
 
   // ---- linking -------------------------------------------------------------------------------------------------
-  void link_target(const Target& target, const std::string& sources_language, std::vector<std::string> objects, model::PlannedTarget& planned) {
+  void link_target(const Target& target, const std::string& sources_language, std::vector<std::string> objects,
+                   model::PlannedTarget& planned) {
     if (target.kind == TargetKind::object_set) return;
     std::string language = sources_language;
     const auto uses_cxx = [&](const Target& used) {
-      return std::any_of(used.sources.begin(), used.sources.end(), [](const auto& v) { return survey::compiled_language(v.text) == "C++"; });
+      return std::any_of(used.sources.begin(), used.sources.end(),
+                         [](const auto& v) { return survey::compiled_language(v.text) == "C++"; });
     };
     const std::string forced = property_text(target, "LINKER_LANGUAGE");
     LinkUsage link = usage_.link(target, language);
@@ -402,7 +445,12 @@ class Planner {
     planned.link_items = link.items;
     for (const Target* used : link.targets) planned.uses.push_back(used->name);
     if (objects.empty()) {
-      throw Fault({Exit::description, target.place, "'" + target.name + "' has no source that can be compiled", "its sources are of no language that the description switches on, or there are none", "check its sources and the languages of project()", {}});
+      throw Fault({Exit::description,
+                   target.place,
+                   "'" + target.name + "' has no source that can be compiled",
+                   "its sources are of no language that the description switches on, or there are none",
+                   "check its sources and the languages of project()",
+                   {}});
     }
     Step step;
     step.target = target.name;
@@ -419,7 +467,10 @@ class Planner {
     }
     for (const auto& name : artifact.names) {
       // Each name points at the next longer one, all in the same folder.
-      const std::string to = std::filesystem::path(&name == &artifact.names.front() ? artifact.file : artifact.names.front()).filename().string();
+      const std::string to =
+          std::filesystem::path(&name == &artifact.names.front() ? artifact.file : artifact.names.front())
+              .filename()
+              .string();
       step.actions.push_back({model::Action::How::builtin, {"create_symlink", to, name}, target.binary_folder, {}});
       step.outputs.push_back(name);
     }
@@ -428,7 +479,8 @@ class Planner {
     plan_.steps.push_back(std::move(step));
   }
 
-  void archive_step(const Target& target, const std::vector<std::string>& objects, const Artifact& artifact, Step& step) const {
+  void archive_step(const Target& target, const std::vector<std::string>& objects, const Artifact& artifact,
+                    Step& step) const {
     step.kind = StepKind::archive;
     step.identity = toolchain_.archiver;
     // An archive that is there would keep members that are no longer wanted.
@@ -438,10 +490,12 @@ class Planner {
     action.argv = {toolchain_.archiver, "qcD", artifact.file};
     action.argv.insert(action.argv.end(), objects.begin(), objects.end());
     step.actions.push_back(std::move(action));
-    step.actions.push_back({model::Action::How::process, {toolchain_.archive_indexer, "-D", artifact.file}, target.binary_folder, {}});
+    step.actions.push_back(
+        {model::Action::How::process, {toolchain_.archive_indexer, "-D", artifact.file}, target.binary_folder, {}});
   }
 
-  void link_step(const Target& target, const std::string& language, const std::vector<std::string>& objects, const Artifact& artifact, const LinkUsage& link, model::PlannedTarget& planned, Step& step) const {
+  void link_step(const Target& target, const std::string& language, const std::vector<std::string>& objects,
+                 const Artifact& artifact, const LinkUsage& link, model::PlannedTarget& planned, Step& step) const {
     step.kind = StepKind::link;
     step.language = language;
     const auto& compiler = toolchain_.compiler(language).present() ? toolchain_.compiler(language) : toolchain_.c;
@@ -450,19 +504,29 @@ class Planner {
     action.folder = target.binary_folder;
     auto& argv = action.argv;
     argv = {compiler.path};
-    const auto add = [&](const std::vector<std::string>& words) { argv.insert(argv.end(), words.begin(), words.end()); };
+    const auto add = [&](const std::vector<std::string>& words) {
+      argv.insert(argv.end(), words.begin(), words.end());
+    };
     const bool shared = target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library;
     if (shared) add({"-fPIC"});
-    if (const auto it = target.language_options.find(language == "C" ? "C" : "CXX"); it != target.language_options.end()) add(text::shell_words(it->second));
+    if (const auto it = target.language_options.find(language == "C" ? "C" : "CXX");
+        it != target.language_options.end())
+      add(text::shell_words(it->second));
     add(variant_.compile);
     if (property_on(target, "INTERPROCEDURAL_OPTIMIZATION")) add({"-flto"});
-    const std::string kind = target.kind == TargetKind::program ? "EXE" : target.kind == TargetKind::shared_library ? "SHARED" : "MODULE";
-    if (const auto it = target.link_variables.find(kind); it != target.link_variables.end()) add(text::shell_words(it->second));
+    const std::string kind = target.kind == TargetKind::program          ? "EXE"
+                             : target.kind == TargetKind::shared_library ? "SHARED"
+                                                                         : "MODULE";
+    if (const auto it = target.link_variables.find(kind); it != target.link_variables.end())
+      add(text::shell_words(it->second));
     add(variant_.link);
     for (const auto& option : link.options) {
-      if (option.starts_with("SHELL:")) add(text::shell_words(option.substr(6)));
-      else if (option.starts_with("LINKER:")) add({"-Wl," + option.substr(7)});
-      else add({option});
+      if (option.starts_with("SHELL:"))
+        add(text::shell_words(option.substr(6)));
+      else if (option.starts_with("LINKER:"))
+        add({"-Wl," + option.substr(7)});
+      else
+        add({option});
     }
     add(text::shell_words(property_text(target, "LINK_FLAGS")));
     if (shared) add({"-shared"});
@@ -473,9 +537,12 @@ class Planner {
     for (const auto& folder : link.folders) add({"-L" + files::absolute(folder, target.folder)});
     planned.run_path = run_path(target, artifact, link);
     if (!planned.run_path.empty()) add({"-Wl,-rpath," + text::join(planned.run_path, ":")});
-    for (const Target* behind : link.shared_behind) add({"-Wl,-rpath-link," + std::filesystem::path(artifacts_.of(*behind).file).parent_path().string()});
+    for (const Target* behind : link.shared_behind)
+      add({"-Wl,-rpath-link," + std::filesystem::path(artifacts_.of(*behind).file).parent_path().string()});
     add(link.items);
-    if (const auto it = target.link_variables.find(language == "C" ? "C_STANDARD_LIBRARIES" : "CXX_STANDARD_LIBRARIES"); it != target.link_variables.end()) add(text::shell_words(it->second));
+    if (const auto it = target.link_variables.find(language == "C" ? "C_STANDARD_LIBRARIES" : "CXX_STANDARD_LIBRARIES");
+        it != target.link_variables.end())
+      add(text::shell_words(it->second));
     for (const auto& item : link.items) {
       if (item.starts_with('/')) step.inputs.push_back(item);
     }
@@ -499,13 +566,16 @@ class Planner {
     for (const auto& folder : elements(property_text(target, "BUILD_RPATH"))) add(folder);
     for (const auto* list : {&link.targets, &link.shared_behind}) {
       for (const Target* used : *list) {
-        if (used->kind == TargetKind::shared_library) add(std::filesystem::path(artifacts_.of(*used).file).parent_path().string());
+        if (used->kind == TargetKind::shared_library)
+          add(std::filesystem::path(artifacts_.of(*used).file).parent_path().string());
       }
     }
     // Libraries outside of the loader's own folders.
     const auto& builtin = toolchain_.c.present() ? toolchain_.c.link_folders : toolchain_.cxx.link_folders;
     for (const auto& item : link.items) {
-      if (!item.starts_with('/') || item.find(".so") == std::string::npos || files::is_below(item, project_.binary_root)) continue;
+      if (!item.starts_with('/') || item.find(".so") == std::string::npos ||
+          files::is_below(item, project_.binary_root))
+        continue;
       const std::string folder = std::filesystem::path(item).parent_path().string();
       if (std::find(builtin.begin(), builtin.end(), folder) == builtin.end()) add(folder);
     }
@@ -529,7 +599,9 @@ class Planner {
         return it == test.properties.end() ? std::vector<std::string>{} : expressions_.evaluate(it->second, here);
       };
       if (const auto only = values("CONFIGURATIONS"); !only.empty()) {
-        if (std::none_of(only.begin(), only.end(), [&](const auto& c) { return text::lower(c) == text::lower(project_.configuration); })) continue;
+        if (std::none_of(only.begin(), only.end(),
+                         [&](const auto& c) { return text::lower(c) == text::lower(project_.configuration); }))
+          continue;
       }
       for (const auto& word : test.command) {
         const std::string text = expressions_.evaluate(word.text, here);
@@ -537,25 +609,30 @@ class Planner {
         planned.command.push_back(text);
       }
       if (planned.command.empty()) continue;
-      if (const Target* target = project_.target(planned.command.front()); target != nullptr && target->kind == TargetKind::program) {
+      if (const Target* target = project_.target(planned.command.front());
+          target != nullptr && target->kind == TargetKind::program) {
         planned.program = target->name;
         planned.command.front() = artifacts_.of(*target).file;
       } else if (const Target* maker = artifacts_.maker(files::absolute(planned.command.front(), test.folder))) {
         planned.program = maker->name;
       }
       planned.folder = expressions_.evaluate(test.folder, here);
-      if (const auto folder = values("WORKING_DIRECTORY"); !folder.empty()) planned.folder = files::absolute(folder.front(), test.folder);
+      if (const auto folder = values("WORKING_DIRECTORY"); !folder.empty())
+        planned.folder = files::absolute(folder.front(), test.folder);
       for (const auto& entry : values("ENVIRONMENT")) {
         const auto equals = entry.find('=');
         if (equals != std::string::npos) planned.environment[entry.substr(0, equals)] = entry.substr(equals + 1);
       }
-      if (const auto limit = values("TIMEOUT"); !limit.empty()) planned.limit_seconds = std::atof(limit.front().c_str());
+      if (const auto limit = values("TIMEOUT"); !limit.empty())
+        planned.limit_seconds = std::atof(limit.front().c_str());
       if (const auto fails = values("WILL_FAIL"); !fails.empty()) planned.will_fail = truth(fails.front());
       if (const auto disabled = values("DISABLED"); !disabled.empty()) planned.disabled = truth(disabled.front());
       planned.pass_patterns = values("PASS_REGULAR_EXPRESSION");
       planned.fail_patterns = values("FAIL_REGULAR_EXPRESSION");
-      if (const auto code = values("SKIP_RETURN_CODE"); !code.empty()) planned.skip_code = std::atoi(code.front().c_str());
-      for (const auto& file : values("REQUIRED_FILES")) planned.needs_files.push_back(files::absolute(file, planned.folder));
+      if (const auto code = values("SKIP_RETURN_CODE"); !code.empty())
+        planned.skip_code = std::atoi(code.front().c_str());
+      for (const auto& file : values("REQUIRED_FILES"))
+        planned.needs_files.push_back(files::absolute(file, planned.folder));
       plan_.tests.push_back(std::move(planned));
     }
   }
@@ -565,9 +642,15 @@ class Planner {
       ExpressionContext here;
       here.place = file.path.place;
       if (!file.condition.text.empty() && expressions_.evaluate(file.condition.text, here) != "1") continue;
-      plan_.files.push_back({files::absolute(expressions_.evaluate(file.path.text, here), file.path.folder), expressions_.evaluate(file.content.text, here)});
+      plan_.files.push_back({files::absolute(expressions_.evaluate(file.path.text, here), file.path.folder),
+                             expressions_.evaluate(file.content.text, here)});
       if (!files::is_below(plan_.files.back().path, project_.binary_root)) {
-        throw Fault({Exit::description, file.path.place, "the description writes to '" + plan_.files.back().path + "', outside its output folder", "", "only the output folder is written to", {}});
+        throw Fault({Exit::description,
+                     file.path.place,
+                     "the description writes to '" + plan_.files.back().path + "', outside its output folder",
+                     "",
+                     "only the output folder is written to",
+                     {}});
       }
     }
   }
@@ -579,9 +662,12 @@ class Planner {
       const std::string group = target.kind == TargetKind::program ? "bin/" : "lib/";
       std::vector<std::string> all = {target.output};
       all.insert(all.end(), target.names.begin(), target.names.end());
-      const auto clash = [&](const std::string& path) { return plan_.shown.contains(group + std::filesystem::path(path).filename().string()); };
+      const auto clash = [&](const std::string& path) {
+        return plan_.shown.contains(group + std::filesystem::path(path).filename().string());
+      };
       const std::string folder = std::any_of(all.begin(), all.end(), clash) ? group + target.name + "/" : group;
-      for (const auto& path : all) plan_.shown[folder + std::filesystem::path(path).filename().string()] = files::below(path, plan_.kiln);
+      for (const auto& path : all)
+        plan_.shown[folder + std::filesystem::path(path).filename().string()] = files::below(path, plan_.kiln);
     }
   }
 
@@ -610,7 +696,8 @@ class Planner {
 
 }  // namespace
 
-Result<model::Plan> make_plan(const model::Project& project, const model::Toolchain& toolchain, const model::Settings& settings, const std::string& kiln) {
+Result<model::Plan> make_plan(const model::Project& project, const model::Toolchain& toolchain,
+                              const model::Settings& settings, const std::string& kiln) {
   return guarded("planning", [&] { return Planner(project, toolchain, settings, kiln).run(); });
 }
 
@@ -618,7 +705,10 @@ std::string compile_database(const model::Plan& plan) {
   auto out = nlohmann::ordered_json::array();
   for (const auto& step : plan.steps) {
     if (step.kind != StepKind::compile || step.actions.empty()) continue;
-    out.push_back({{"directory", step.actions.front().folder}, {"file", step.source}, {"output", step.outputs.front()}, {"arguments", step.actions.front().argv}});
+    out.push_back({{"directory", step.actions.front().folder},
+                   {"file", step.source},
+                   {"output", step.outputs.front()},
+                   {"arguments", step.actions.front().argv}});
   }
   return out.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
@@ -657,7 +747,12 @@ Result<std::vector<bool>> select_steps(const model::Plan& plan, const std::vecto
           nearest = target.name;
         }
       }
-      return Problem{Exit::usage, {}, "there is no target '" + name + "'", {}, nearest.empty() ? "'coctilis plan' lists the targets" : "did you mean '" + nearest + "'?", {}};
+      return Problem{Exit::usage,
+                     {},
+                     "there is no target '" + name + "'",
+                     {},
+                     nearest.empty() ? "'coctilis plan' lists the targets" : "did you mean '" + nearest + "'?",
+                     {}};
     }
     queue.push_back(it->second);
   }

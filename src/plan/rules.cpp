@@ -10,7 +10,8 @@ using model::Action;
 using model::Target;
 using model::TargetKind;
 
-Rules::Rules(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions, model::Plan& plan)
+Rules::Rules(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions,
+             model::Plan& plan)
     : project_(project), artifacts_(artifacts), expressions_(expressions), plan_(plan) {
   for (const auto& rule : project.rules) {
     for (const auto* list : {&rule.outputs, &rule.byproducts}) {
@@ -26,7 +27,9 @@ Rules::Rules(const model::Project& project, const Artifacts& artifacts, const Ex
   }
 }
 
-std::string Rules::stamp(const Target& target) const { return project_.binary_root + "/.targets/" + text::replace_all(target.name, "/", "_") + ".done"; }
+std::string Rules::stamp(const Target& target) const {
+  return project_.binary_root + "/.targets/" + text::replace_all(target.name, "/", "_") + ".done";
+}
 
 // The file that a word in DEPENDS means: one of a target, an output of a rule, a source.
 std::string Rules::file_of(const std::string& word, const model::Rule& rule) const {
@@ -60,7 +63,8 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
       } else {
         argv.push_back(text);
       }
-      static const std::set<std::string> operators = {">", ">>", "<", "|", "&&", "||", "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
+      static const std::set<std::string> operators = {">",  ">>",   "<",  "|", "&&",          "||",
+                                                      "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
       shell = shell || operators.contains(text);
     }
     if (argv.empty() || (argv.size() == 1 && argv[0].empty())) continue;
@@ -74,15 +78,30 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
     }
     for (const auto& name : named) {
       if (const Target* target = project_.target(name)) {
-        if (const auto& file = artifacts_.of(*target).file; !file.empty() && !target->imported && std::find(step.outputs.begin(), step.outputs.end(), file) == step.outputs.end()) step.inputs.push_back(file);
+        if (const auto& file = artifacts_.of(*target).file;
+            !file.empty() && !target->imported &&
+            std::find(step.outputs.begin(), step.outputs.end(), file) == step.outputs.end())
+          step.inputs.push_back(file);
       }
     }
     if (model::is_build_program(argv[0])) {
-      throw Fault({Exit::description, rule.place, "a command runs '" + argv[0] + "', a build program of its own", "Coctilis does this work itself and never starts another build program", "leave the target out if it is not needed", {}});
+      throw Fault({Exit::description,
+                   rule.place,
+                   "a command runs '" + argv[0] + "', a build program of its own",
+                   "Coctilis does this work itself and never starts another build program",
+                   "leave the target out if it is not needed",
+                   {}});
     }
     if (argv[0] == model::tool_word) {
       if (argv.size() < 3 || argv[1] != "-E") {
-        throw Fault({Exit::description, rule.place, "the command '" + text::clip(text::printable_line(text::join({argv.begin() + 1, argv.end()}, " ")), 100) + "' of the description's own tool is not understood yet", "", "", {}});
+        throw Fault({Exit::description,
+                     rule.place,
+                     "the command '" +
+                         text::clip(text::printable_line(text::join({argv.begin() + 1, argv.end()}, " ")), 100) +
+                         "' of the description's own tool is not understood yet",
+                     "",
+                     "",
+                     {}});
       }
       argv.erase(argv.begin(), argv.begin() + 2);
       // Operations that start a program: the environment is set, then the program runs as any other.
@@ -95,7 +114,8 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
           action.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
         }
         argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
-        if (const Target* inner = argv.empty() ? nullptr : project_.target(argv[0]); inner != nullptr && inner->kind == TargetKind::program) {
+        if (const Target* inner = argv.empty() ? nullptr : project_.target(argv[0]);
+            inner != nullptr && inner->kind == TargetKind::program) {
           argv[0] = artifacts_.of(*inner).file;
           step.inputs.push_back(argv[0]);
         }
@@ -112,9 +132,11 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
       }
     }
     if (shell && action.how == Action::How::process) {
-      static const std::set<std::string> plain = {">", ">>", "<", "|", "&&", "||", "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
+      static const std::set<std::string> plain = {">",  ">>",   "<",  "|", "&&",          "||",
+                                                  "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
       std::string line;
-      for (const auto& word : argv) line += (line.empty() ? "" : " ") + (plain.contains(word) ? word : text::shell_quote(word));
+      for (const auto& word : argv)
+        line += (line.empty() ? "" : " ") + (plain.contains(word) ? word : text::shell_quote(word));
       action.how = Action::How::shell;
       argv = {line};
     }
@@ -172,7 +194,10 @@ void Rules::add_custom_target(const Target& target, model::PlannedTarget& planne
     } catch (const Fault& fault) {
       // What nobody asked for must not stop the rest; asked for, it fails with this reason.
       if (target.in_default) throw;
-      step.actions.push_back({Action::How::builtin, {"refuse", fault.problem().place.text() + ": " + fault.problem().what}, target.binary_folder, {}});
+      step.actions.push_back({Action::How::builtin,
+                              {"refuse", fault.problem().place.text() + ": " + fault.problem().what},
+                              target.binary_folder,
+                              {}});
     }
     for (const auto& product : rule.byproducts) step.byproducts.push_back(product.text);
   }
@@ -207,8 +232,10 @@ const std::vector<std::string>& Rules::waits_of(const Target& target, int depth)
   for (const auto& word : expressions_.evaluate(target.dependencies, context)) {
     const Target* other = project_.target(word);
     if (other == nullptr || other->imported) continue;
-    if (other->kind == TargetKind::custom) all.insert(stamp(*other));
-    else if (const auto& file = artifacts_.of(*other).file; !file.empty()) all.insert(file);
+    if (other->kind == TargetKind::custom)
+      all.insert(stamp(*other));
+    else if (const auto& file = artifacts_.of(*other).file; !file.empty())
+      all.insert(file);
   }
   context.linking = true;
   for (const auto* items : {&target.own.link_items, &target.handed_on.link_items}) {

@@ -30,7 +30,8 @@ ExpressionContext Usage::context(const Target& head, const std::string& language
   return out;
 }
 
-void Usage::collect(const Target& head, const model::Values& items, const std::string& language, std::vector<const Target*>& out) const {
+void Usage::collect(const Target& head, const model::Values& items, const std::string& language,
+                    std::vector<const Target*>& out) const {
   for (const auto& item : expressions_.evaluate(items, context(head, language, false))) {
     const Target* target = project_.target(item);
     if (target == nullptr || std::find(out.begin(), out.end(), target) != out.end()) continue;
@@ -79,8 +80,10 @@ CompileUsage Usage::compile(const Target& target, const std::string& language) c
   const std::set<std::string> system_set(system.begin(), system.end());
   const std::set<std::string> own_set(own_folders.begin(), own_folders.end());
   for (const auto& folder : all_folders) {
-    if (system_set.contains(folder)) out.system_include_folders.push_back(folder);
-    else out.include_folders.push_back(folder);
+    if (system_set.contains(folder))
+      out.system_include_folders.push_back(folder);
+    else
+      out.include_folders.push_back(folder);
   }
   return out;
 }
@@ -89,14 +92,18 @@ bool Usage::gathered(const Target& target, const std::string& property, std::str
   const bool from_users = property.starts_with("INTERFACE_");
   const std::string name = from_users ? property.substr(10) : property;
   static const std::map<std::string, model::Values model::Requirements::*> members = {
-      {"INCLUDE_DIRECTORIES", &model::Requirements::include_folders}, {"SYSTEM_INCLUDE_DIRECTORIES", &model::Requirements::system_include_folders},
-      {"COMPILE_DEFINITIONS", &model::Requirements::definitions},     {"COMPILE_OPTIONS", &model::Requirements::compile_options},
-      {"COMPILE_FEATURES", &model::Requirements::compile_features},   {"LINK_OPTIONS", &model::Requirements::link_options},
+      {"INCLUDE_DIRECTORIES", &model::Requirements::include_folders},
+      {"SYSTEM_INCLUDE_DIRECTORIES", &model::Requirements::system_include_folders},
+      {"COMPILE_DEFINITIONS", &model::Requirements::definitions},
+      {"COMPILE_OPTIONS", &model::Requirements::compile_options},
+      {"COMPILE_FEATURES", &model::Requirements::compile_features},
+      {"LINK_OPTIONS", &model::Requirements::link_options},
       {"LINK_DIRECTORIES", &model::Requirements::link_folders}};
   const auto it = members.find(name);
   if (it == members.end()) return false;
   const auto here = context(target, "", false);
-  std::vector<std::string> all = expressions_.evaluate((from_users ? target.handed_on : target.own).*(it->second), here);
+  std::vector<std::string> all =
+      expressions_.evaluate((from_users ? target.handed_on : target.own).*(it->second), here);
   std::vector<const Target*> reached;
   collect(target, (from_users ? target.handed_on : target.own).link_items, "", reached);
   for (const Target* other : reached) add_once(all, expressions_.evaluate(other->handed_on.*(it->second), here));
@@ -148,7 +155,10 @@ class LinkGraph {
  private:
   void visit(std::size_t root) {
     // Iterative: chains of libraries can be long.
-    struct Frame { std::size_t node; std::size_t child; };
+    struct Frame {
+      std::size_t node;
+      std::size_t child;
+    };
     std::vector<Frame> frames{{root, 0}};
     open(root);
     while (!frames.empty()) {
@@ -222,21 +232,34 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
     auto items = expressions_.evaluate(values, here);
     for (const auto& raw : items) {
       // "-lz -lm" in one word, as some variables hold them.
-      for (const auto& item : raw.find(' ') != std::string::npos && raw.starts_with('-') ? text::shell_words(raw) : std::vector<std::string>{raw}) {
+      for (const auto& item : raw.find(' ') != std::string::npos && raw.starts_with('-')
+                                  ? text::shell_words(raw)
+                                  : std::vector<std::string>{raw}) {
         if (item.starts_with("::@")) continue;
         if (const Target* used_target = project_.target(item); used_target != nullptr) {
           if (used_target->kind == TargetKind::custom) continue;
-          if (used_target->kind == TargetKind::object_set && direct && std::find(out.object_sets.begin(), out.object_sets.end(), used_target) == out.object_sets.end()) out.object_sets.push_back(used_target);
+          if (used_target->kind == TargetKind::object_set && direct &&
+              std::find(out.object_sets.begin(), out.object_sets.end(), used_target) == out.object_sets.end())
+            out.object_sets.push_back(used_target);
           list.push_back(graph.node_of(used_target));
           expand(used_target);
-        } else if (item.find("::") != std::string::npos && item.find('/') == std::string::npos && !item.starts_with('-')) {
-          throw Fault({Exit::description, target.place, "'" + target.name + "' links '" + item + "', which is not declared", "", "look for the find_package that should declare it, or for a misspelt name", {}});
+        } else if (item.find("::") != std::string::npos && item.find('/') == std::string::npos &&
+                   !item.starts_with('-')) {
+          throw Fault({Exit::description,
+                       target.place,
+                       "'" + target.name + "' links '" + item + "', which is not declared",
+                       "",
+                       "look for the find_package that should declare it, or for a misspelt name",
+                       {}});
         } else if (item.starts_with("-L") && item.size() > 2) {
           add_once(out.folders, {item.substr(2)});
         } else if (item.starts_with('-') && !is_library_option(item)) {
           list.push_back(graph.option(item));
-        } else if (item.find('/') != std::string::npos || is_library_option(item) || item.ends_with(".a") || item.ends_with(".so") || item.ends_with(".o")) {
-          list.push_back(graph.node_of(item.starts_with('/') || is_library_option(item) ? item : item.find('/') != std::string::npos ? files::absolute(item, target.folder) : item));
+        } else if (item.find('/') != std::string::npos || is_library_option(item) || item.ends_with(".a") ||
+                   item.ends_with(".so") || item.ends_with(".o")) {
+          list.push_back(graph.node_of(item.starts_with('/') || is_library_option(item) ? item
+                                       : item.find('/') != std::string::npos ? files::absolute(item, target.folder)
+                                                                             : item));
         } else {
           list.push_back(graph.node_of("-l" + item));
         }
@@ -259,7 +282,9 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
     const Target* used_target = node.target;
     if (used_target == &target) return;
     const auto& artifact = artifacts_.of(*used_target);
-    if (artifact.linker_file.empty() || used_target->kind == TargetKind::interface_library || used_target->kind == TargetKind::object_set || used_target->kind == TargetKind::module_library) return;
+    if (artifact.linker_file.empty() || used_target->kind == TargetKind::interface_library ||
+        used_target->kind == TargetKind::object_set || used_target->kind == TargetKind::module_library)
+      return;
     if (used_target->kind == TargetKind::program && !property_on(*used_target, "ENABLE_EXPORTS")) return;
     out.items.push_back(artifact.linker_file);
     if (!used_target->imported && !repeated) out.targets.push_back(used_target);

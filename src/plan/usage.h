@@ -24,12 +24,12 @@ struct CompileUsage {
 
 // Everything that linking a target takes.
 struct LinkUsage {
-  std::vector<std::string> items;    // words of the command, in order: files, -lNAME, options
+  std::vector<std::string> items;  // words of the command, in order: files, -lNAME, options
   std::vector<std::string> folders;
   std::vector<std::string> options;
-  std::vector<const model::Target*> targets;          // of the tree, whose files are linked; each once, in link order
-  std::vector<const model::Target*> object_sets;      // whose objects are linked in directly
-  std::vector<const model::Target*> shared_behind;    // shared libraries that only other shared libraries need
+  std::vector<const model::Target*> targets;        // of the tree, whose files are linked; each once, in link order
+  std::vector<const model::Target*> object_sets;    // whose objects are linked in directly
+  std::vector<const model::Target*> shared_behind;  // shared libraries that only other shared libraries need
 };
 
 class Usage {
@@ -45,7 +45,8 @@ class Usage {
   bool gathered(const model::Target& target, const std::string& property, std::string& out) const;
 
  private:
-  void collect(const model::Target& head, const model::Values& items, const std::string& language, std::vector<const model::Target*>& out) const;
+  void collect(const model::Target& head, const model::Values& items, const std::string& language,
+               std::vector<const model::Target*>& out) const;
   [[nodiscard]] ExpressionContext context(const model::Target& head, const std::string& language, bool linking) const;
   const model::Project& project_;
   const Artifacts& artifacts_;

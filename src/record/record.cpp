@@ -11,7 +11,8 @@ std::vector<int> numbers(const std::string& kiln) {
   std::error_code error;
   for (const auto& entry : std::filesystem::directory_iterator(kiln + "/runs", error)) {
     const std::string name = entry.path().filename().string();
-    if (!name.empty() && name.find_first_not_of("0123456789") == std::string::npos && name.size() < 9) out.push_back(std::stoi(name));
+    if (!name.empty() && name.find_first_not_of("0123456789") == std::string::npos && name.size() < 9)
+      out.push_back(std::stoi(name));
   }
   std::sort(out.begin(), out.end());
   return out;
@@ -28,13 +29,16 @@ std::string log_text(const model::Run& run) {
     const auto& result = run.outcome.steps[i];
     const auto& step = run.plan.steps[i];
     if (result.state == model::StepState::up_to_date || result.state == model::StepState::not_run) continue;
-    out += fmt::format("[{}] {} {} ({}, {})\n", model::name_of(result.state), model::name_of(step.kind), text::printable_line(step.subject), text::duration(result.seconds), text::printable_line(result.reason));
+    out += fmt::format("[{}] {} {} ({}, {})\n", model::name_of(result.state), model::name_of(step.kind),
+                       text::printable_line(step.subject), text::duration(result.seconds),
+                       text::printable_line(result.reason));
     for (const auto& action : step.actions) out += "  " + text::printable_line(action.text()) + "\n";
     if (!result.output.empty()) out += text::printable(result.output) + (result.output.ends_with('\n') ? "" : "\n");
     if (!result.end.empty()) out += "  " + result.end + "\n";
   }
   for (const auto& check : run.checks) {
-    out += fmt::format("[{}] check {}: {}\n", model::name_of(check.verdict), text::printable_line(check.name), text::printable_line(check.reason));
+    out += fmt::format("[{}] check {}: {}\n", model::name_of(check.verdict), text::printable_line(check.name),
+                       text::printable_line(check.reason));
     if (!check.command.empty()) out += "  " + text::printable_line(check.command) + "\n";
     if (!check.output.empty()) out += text::printable(check.output) + (check.output.ends_with('\n') ? "" : "\n");
   }

@@ -11,7 +11,9 @@ using nlohmann::ordered_json;
 
 namespace {
 
-std::string dump(const ordered_json& document) { return document.dump(2, ' ', false, ordered_json::error_handler_t::replace) + "\n"; }
+std::string dump(const ordered_json& document) {
+  return document.dump(2, ' ', false, ordered_json::error_handler_t::replace) + "\n";
+}
 
 ordered_json place(const Place& p) {
   if (p.file.empty()) return nullptr;
@@ -22,42 +24,79 @@ ordered_json place(const Place& p) {
 }
 
 ordered_json problem(const Problem& p) {
-  return {{"exit", static_cast<int>(p.exit)}, {"place", place(p.place)}, {"what", p.what}, {"cause", p.cause}, {"remedy", p.remedy}, {"trail", p.trail}};
+  return {{"exit", static_cast<int>(p.exit)},
+          {"place", place(p.place)},
+          {"what", p.what},
+          {"cause", p.cause},
+          {"remedy", p.remedy},
+          {"trail", p.trail}};
 }
 
 ordered_json survey_part(const model::Survey& s) {
   static const char* const states[] = {"empty", "pinned", "elsewhere", "unknown"};
-  ordered_json out = {{"files", s.files}, {"folders", s.folders}, {"bytes", s.bytes}, {"revision", s.revision}, {"seconds", s.seconds}};
-  for (const char* key : {"languages", "entry_points", "descriptions", "submodules", "hazards"}) out[key] = ordered_json::array();
-  for (const auto& l : s.languages) out["languages"].push_back({{"language", l.language}, {"files", l.files}, {"code", l.code}, {"comment", l.comment}, {"blank", l.blank}});
+  ordered_json out = {
+      {"files", s.files}, {"folders", s.folders}, {"bytes", s.bytes}, {"revision", s.revision}, {"seconds", s.seconds}};
+  for (const char* key : {"languages", "entry_points", "descriptions", "submodules", "hazards"})
+    out[key] = ordered_json::array();
+  for (const auto& l : s.languages)
+    out["languages"].push_back(
+        {{"language", l.language}, {"files", l.files}, {"code", l.code}, {"comment", l.comment}, {"blank", l.blank}});
   for (const auto& e : s.entry_points) out["entry_points"].push_back(place(e.place));
-  for (const auto& d : s.descriptions) out["descriptions"].push_back({{"path", d.path}, {"format", d.format}, {"followed", d.followed}, {"readable", d.readable}, {"reason", d.reason}});
-  for (const auto& m : s.submodules) out["submodules"].push_back({{"path", m.path}, {"url", m.url}, {"state", states[static_cast<int>(m.state)]}, {"pinned", m.pinned}, {"actual", m.actual}});
+  for (const auto& d : s.descriptions)
+    out["descriptions"].push_back({{"path", d.path},
+                                   {"format", d.format},
+                                   {"followed", d.followed},
+                                   {"readable", d.readable},
+                                   {"reason", d.reason}});
+  for (const auto& m : s.submodules)
+    out["submodules"].push_back({{"path", m.path},
+                                 {"url", m.url},
+                                 {"state", states[static_cast<int>(m.state)]},
+                                 {"pinned", m.pinned},
+                                 {"actual", m.actual}});
   for (const auto& h : s.hazards) out["hazards"].push_back({{"kind", h.kind}, {"path", h.path}, {"detail", h.detail}});
   return out;
 }
 
 ordered_json compiler_part(const model::Compiler& c) {
   if (!c.present()) return nullptr;
-  return {{"path", c.path}, {"version", c.version}, {"include_folders", c.include_folders}, {"link_folders", c.link_folders}};
+  return {{"path", c.path},
+          {"version", c.version},
+          {"include_folders", c.include_folders},
+          {"link_folders", c.link_folders}};
 }
 
 ordered_json toolchain_part(const model::Toolchain& t) {
-  return {{"name", t.name}, {"family", t.family}, {"version", t.version}, {"machine", t.machine}, {"c", compiler_part(t.c)}, {"cxx", compiler_part(t.cxx)},
-          {"linker", t.linker}, {"linker_version", t.linker_version}, {"archiver", t.archiver}};
+  return {{"name", t.name},          {"family", t.family},
+          {"version", t.version},    {"machine", t.machine},
+          {"c", compiler_part(t.c)}, {"cxx", compiler_part(t.cxx)},
+          {"linker", t.linker},      {"linker_version", t.linker_version},
+          {"archiver", t.archiver}};
 }
 
 ordered_json findings_part(const std::vector<model::Finding>& findings) {
   ordered_json out = ordered_json::array();
   for (const auto& f : findings) {
-    ordered_json entry = {{"kind", model::name_of(f.want.kind)}, {"name", f.want.name}, {"constraint", f.want.constraint}, {"required", f.want.required}, {"asked_by", f.want.asked_by},
-                          {"place", place(f.want.place)}, {"found", f.found}, {"version", f.version}, {"where", f.where}, {"how", f.how}};
+    ordered_json entry = {{"kind", model::name_of(f.want.kind)},
+                          {"name", f.want.name},
+                          {"constraint", f.want.constraint},
+                          {"required", f.want.required},
+                          {"asked_by", f.want.asked_by},
+                          {"place", place(f.want.place)},
+                          {"found", f.found},
+                          {"version", f.version},
+                          {"where", f.where},
+                          {"how", f.how}};
     if (!f.found) {
       entry["looked"] = f.looked;
       entry["reason"] = f.reason;
       entry["package"] = f.package;
     } else {
-      entry["usage"] = {{"include_folders", f.usage.include_folders}, {"definitions", f.usage.definitions}, {"compile_options", f.usage.compile_options}, {"link_folders", f.usage.link_folders}, {"link_items", f.usage.link_items}};
+      entry["usage"] = {{"include_folders", f.usage.include_folders},
+                        {"definitions", f.usage.definitions},
+                        {"compile_options", f.usage.compile_options},
+                        {"link_folders", f.usage.link_folders},
+                        {"link_items", f.usage.link_items}};
     }
     out.push_back(std::move(entry));
   }
@@ -66,16 +105,35 @@ ordered_json findings_part(const std::vector<model::Finding>& findings) {
 
 ordered_json options_part(const model::Project& project) {
   ordered_json out = ordered_json::array();
-  for (const auto& o : project.options) out.push_back({{"name", o.name}, {"type", o.type}, {"value", o.value}, {"initial", o.initial}, {"help", o.help}, {"place", place(o.place)}});
+  for (const auto& o : project.options)
+    out.push_back({{"name", o.name},
+                   {"type", o.type},
+                   {"value", o.value},
+                   {"initial", o.initial},
+                   {"help", o.help},
+                   {"place", place(o.place)}});
   return out;
 }
 
 ordered_json targets_part(const model::Plan& plan) {
   ordered_json out = ordered_json::array();
   for (const auto& t : plan.targets) {
-    out.push_back({{"name", t.name}, {"kind", model::name_of(t.kind)}, {"place", place(t.place)}, {"default", t.in_default}, {"output", t.output}, {"names", t.names}, {"shared_name", t.shared_name},
-                   {"sources", t.sources}, {"include_folders", t.include_folders}, {"system_include_folders", t.system_include_folders}, {"definitions", t.definitions},
-                   {"compile_options", t.compile_options}, {"link_items", t.link_items}, {"run_path", t.run_path}, {"uses", t.uses}, {"steps", t.steps}});
+    out.push_back({{"name", t.name},
+                   {"kind", model::name_of(t.kind)},
+                   {"place", place(t.place)},
+                   {"default", t.in_default},
+                   {"output", t.output},
+                   {"names", t.names},
+                   {"shared_name", t.shared_name},
+                   {"sources", t.sources},
+                   {"include_folders", t.include_folders},
+                   {"system_include_folders", t.system_include_folders},
+                   {"definitions", t.definitions},
+                   {"compile_options", t.compile_options},
+                   {"link_items", t.link_items},
+                   {"run_path", t.run_path},
+                   {"uses", t.uses},
+                   {"steps", t.steps}});
   }
   return out;
 }
@@ -85,9 +143,23 @@ ordered_json steps_part(const model::Plan& plan) {
   static const char* const how[] = {"process", "shell", "builtin"};
   for (const auto& s : plan.steps) {
     ordered_json actions = ordered_json::array();
-    for (const auto& a : s.actions) actions.push_back({{"how", how[static_cast<int>(a.how)]}, {"argv", a.argv}, {"folder", a.folder}, {"environment", a.environment}});
-    out.push_back({{"kind", model::name_of(s.kind)}, {"target", s.target}, {"subject", s.subject}, {"language", s.language}, {"actions", actions}, {"inputs", s.inputs}, {"order_only", s.order_only},
-                   {"outputs", s.outputs}, {"depfile", s.depfile}, {"default", s.in_default}, {"always", s.always}, {"place", place(s.place)}});
+    for (const auto& a : s.actions)
+      actions.push_back({{"how", how[static_cast<int>(a.how)]},
+                         {"argv", a.argv},
+                         {"folder", a.folder},
+                         {"environment", a.environment}});
+    out.push_back({{"kind", model::name_of(s.kind)},
+                   {"target", s.target},
+                   {"subject", s.subject},
+                   {"language", s.language},
+                   {"actions", actions},
+                   {"inputs", s.inputs},
+                   {"order_only", s.order_only},
+                   {"outputs", s.outputs},
+                   {"depfile", s.depfile},
+                   {"default", s.in_default},
+                   {"always", s.always},
+                   {"place", place(s.place)}});
   }
   return out;
 }
@@ -106,7 +178,9 @@ ordered_json head(const model::Run& run) {
 void add_locate(ordered_json& out, const model::Run& run) {
   out["toolchain"] = run.toolchain.name.empty() ? ordered_json(nullptr) : toolchain_part(run.toolchain);
   out["toolchains"] = ordered_json::array();
-  for (const auto& t : run.toolchains) out["toolchains"].push_back({{"name", t.name}, {"version", t.version}, {"machine", t.machine}, {"c", t.c.path}, {"cxx", t.cxx.path}});
+  for (const auto& t : run.toolchains)
+    out["toolchains"].push_back(
+        {{"name", t.name}, {"version", t.version}, {"machine", t.machine}, {"c", t.c.path}, {"cxx", t.cxx.path}});
   out["wants"] = findings_part(run.findings);
 }
 
@@ -127,11 +201,13 @@ std::string locate_json(const model::Run& run) {
 
 std::string plan_json(const model::Run& run) {
   auto out = head(run);
-  out["project"] = {{"name", run.project.name}, {"version", run.project.version}, {"description", run.project.description}};
+  out["project"] = {
+      {"name", run.project.name}, {"version", run.project.version}, {"description", run.project.description}};
   out["targets"] = targets_part(run.plan);
   out["steps"] = steps_part(run.plan);
   out["tests"] = ordered_json::array();
-  for (const auto& t : run.plan.tests) out["tests"].push_back({{"name", t.name}, {"command", t.command}, {"folder", t.folder}, {"place", place(t.place)}});
+  for (const auto& t : run.plan.tests)
+    out["tests"].push_back({{"name", t.name}, {"command", t.command}, {"folder", t.folder}, {"place", place(t.place)}});
   out["notes"] = run.plan.notes;
   return dump(out);
 }
@@ -146,31 +222,56 @@ std::string run_json(const model::Run& run) {
   out["survey"] = survey_part(run.survey);
   add_locate(out, run);
   out["options"] = options_part(run.project);
-  out["project"] = {{"name", run.project.name}, {"version", run.project.version}, {"description", run.project.description}};
+  out["project"] = {
+      {"name", run.project.name}, {"version", run.project.version}, {"description", run.project.description}};
   out["messages"] = run.project.messages;
   out["remarks"] = ordered_json::array();
   for (const auto& warning : run.project.warnings) out["remarks"].push_back(problem(warning));
   for (const auto& note : run.plan.notes) out["remarks"].push_back({{"what", note}});
   out["targets"] = targets_part(run.plan);
-  ordered_json build = {{"ran", run.outcome.ran}, {"up_to_date", run.outcome.up_to_date}, {"failed", run.outcome.failed}, {"not_run", run.outcome.not_run}, {"seconds", run.outcome.seconds},
-                        {"step_seconds", run.outcome.compile_seconds}, {"steps", ordered_json::array()}, {"warnings", ordered_json::array()}, {"diagnoses", ordered_json::array()}};
+  ordered_json build = {{"ran", run.outcome.ran},
+                        {"up_to_date", run.outcome.up_to_date},
+                        {"failed", run.outcome.failed},
+                        {"not_run", run.outcome.not_run},
+                        {"seconds", run.outcome.seconds},
+                        {"step_seconds", run.outcome.compile_seconds},
+                        {"steps", ordered_json::array()},
+                        {"warnings", ordered_json::array()},
+                        {"diagnoses", ordered_json::array()}};
   for (std::size_t i = 0; i < run.outcome.steps.size(); ++i) {
     const auto& r = run.outcome.steps[i];
     const auto& s = run.plan.steps[i];
-    ordered_json entry = {{"step", i}, {"kind", model::name_of(s.kind)}, {"target", s.target}, {"subject", s.subject}, {"state", model::name_of(r.state)}, {"reason", r.reason}, {"started", r.started},
-                          {"seconds", r.seconds}, {"cpu_seconds", r.cpu_seconds}, {"peak_kilobytes", r.peak_kilobytes}};
+    ordered_json entry = {{"step", i},
+                          {"kind", model::name_of(s.kind)},
+                          {"target", s.target},
+                          {"subject", s.subject},
+                          {"state", model::name_of(r.state)},
+                          {"reason", r.reason},
+                          {"started", r.started},
+                          {"seconds", r.seconds},
+                          {"cpu_seconds", r.cpu_seconds},
+                          {"peak_kilobytes", r.peak_kilobytes}};
     if (!r.end.empty()) entry["end"] = r.end;
     if (!r.command.empty()) entry["command"] = r.command;
     if (r.state == model::StepState::failed) entry["output"] = text::printable(r.output);
     build["steps"].push_back(std::move(entry));
   }
-  for (const auto& w : run.outcome.warnings) build["warnings"].push_back({{"place", place(w.place)}, {"option", w.option}, {"message", w.message}, {"step", w.step}});
-  for (const auto& d : run.outcome.diagnoses) build["diagnoses"].push_back({{"failure", d.failure}, {"cause", d.cause}, {"remedy", d.remedy}});
+  for (const auto& w : run.outcome.warnings)
+    build["warnings"].push_back(
+        {{"place", place(w.place)}, {"option", w.option}, {"message", w.message}, {"step", w.step}});
+  for (const auto& d : run.outcome.diagnoses)
+    build["diagnoses"].push_back({{"failure", d.failure}, {"cause", d.cause}, {"remedy", d.remedy}});
   out["build"] = run.built ? build : ordered_json(nullptr);
   out["checks"] = ordered_json::array();
   for (const auto& c : run.checks) {
-    out["checks"].push_back({{"kind", model::name_of(c.kind)}, {"name", c.name}, {"verdict", model::name_of(c.verdict)}, {"reason", c.reason}, {"command", c.command}, {"seconds", c.seconds},
-                             {"place", place(c.place)}, {"output", text::printable(c.output.substr(0, 65536))}});
+    out["checks"].push_back({{"kind", model::name_of(c.kind)},
+                             {"name", c.name},
+                             {"verdict", model::name_of(c.verdict)},
+                             {"reason", c.reason},
+                             {"command", c.command},
+                             {"seconds", c.seconds},
+                             {"place", place(c.place)},
+                             {"output", text::printable(c.output.substr(0, 65536))}});
   }
   return dump(out);
 }

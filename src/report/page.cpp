@@ -40,14 +40,16 @@ std::string code(const std::string& text) { return "<code>" + text::html(text) +
 std::string problem_part(const model::Run& run) {
   if (!run.problem) return {};
   const auto& p = *run.problem;
-  std::string out = "<h2>Why it stopped</h2>\n<p><b>" + text::html((p.place.file.empty() ? "" : p.place.text() + ": ") + p.what) + "</b></p>\n";
+  std::string out = "<h2>Why it stopped</h2>\n<p><b>" +
+                    text::html((p.place.file.empty() ? "" : p.place.text() + ": ") + p.what) + "</b></p>\n";
   if (!p.cause.empty()) out += "<p>" + text::html(p.cause) + "</p>\n";
   if (!p.remedy.empty()) out += "<p>To mend it: " + text::html(p.remedy) + "</p>\n";
   for (const auto& step : p.trail) out += "<p class=\"dim\">" + text::html(step) + "</p>\n";
   for (const auto index : run.outcome.failures) {
     const auto& step = run.plan.steps[index];
     const auto& result = run.outcome.steps[index];
-    out += "<p>" + std::string(model::name_of(step.kind)) + " " + code(step.subject) + ": " + text::html(result.end) + "</p>\n<pre>" + text::html(engine::first_error(text::printable(result.output))) + "</pre>\n";
+    out += "<p>" + std::string(model::name_of(step.kind)) + " " + code(step.subject) + ": " + text::html(result.end) +
+           "</p>\n<pre>" + text::html(engine::first_error(text::printable(result.output))) + "</pre>\n";
     out += "<p class=\"dim\">The command:</p><pre>" + text::html(result.command) + "</pre>\n";
   }
   return out;
@@ -55,21 +57,32 @@ std::string problem_part(const model::Run& run) {
 
 std::string survey_part(const model::Survey& s) {
   std::string out = "<h2>Survey</h2>\n<table>" + row({"language", "files", "code", "comment", "blank"}, "th");
-  for (const auto& l : s.languages) out += row({text::html(l.language), text::grouped(l.files), text::grouped(l.code), text::grouped(l.comment), text::grouped(l.blank)});
+  for (const auto& l : s.languages)
+    out += row({text::html(l.language), text::grouped(l.files), text::grouped(l.code), text::grouped(l.comment),
+                text::grouped(l.blank)});
   out += "</table>\n<p>Descriptions: ";
-  for (const auto& d : s.descriptions) out += code(d.path) + " (" + text::html(d.followed ? "followed: " + d.reason : d.reason) + ") ";
+  for (const auto& d : s.descriptions)
+    out += code(d.path) + " (" + text::html(d.followed ? "followed: " + d.reason : d.reason) + ") ";
   out += "</p>\n";
-  for (const auto& h : s.hazards) out += "<p class=\"no\">" + text::html(h.kind + ": " + h.path + (h.detail.empty() ? "" : ", " + h.detail)) + "</p>\n";
+  for (const auto& h : s.hazards)
+    out +=
+        "<p class=\"no\">" + text::html(h.kind + ": " + h.path + (h.detail.empty() ? "" : ", " + h.detail)) + "</p>\n";
   return out;
 }
 
 std::string wants_part(const model::Run& run) {
-  std::string out = "<h2>Wants and findings</h2>\n<table>" + row({"", "what", "version", "where, how", "asked by"}, "th");
+  std::string out =
+      "<h2>Wants and findings</h2>\n<table>" + row({"", "what", "version", "where, how", "asked by"}, "th");
   for (const auto& f : run.findings) {
-    std::string where = f.found ? (f.where.empty() ? "" : code(f.where) + " ") + "<span class=\"dim\">" + text::html(f.how) + "</span>"
-                                : (f.reason.empty() ? "looked in " + text::count(f.looked.size(), "place") : text::html(f.reason)) + (f.package.empty() ? "" : "; <code>apt-get install " + text::html(f.package) + "</code>");
-    out += row({f.found ? "<span class=\"yes\">found</span>" : f.want.required ? "<span class=\"no\">missing</span>" : "<span class=\"dim\">absent</span>",
-                text::html(f.want.name) + " <span class=\"dim\">" + model::name_of(f.want.kind) + "</span>", text::html(f.version), where,
+    std::string where =
+        f.found ? (f.where.empty() ? "" : code(f.where) + " ") + "<span class=\"dim\">" + text::html(f.how) + "</span>"
+                : (f.reason.empty() ? "looked in " + text::count(f.looked.size(), "place") : text::html(f.reason)) +
+                      (f.package.empty() ? "" : "; <code>apt-get install " + text::html(f.package) + "</code>");
+    out += row({f.found           ? "<span class=\"yes\">found</span>"
+                : f.want.required ? "<span class=\"no\">missing</span>"
+                                  : "<span class=\"dim\">absent</span>",
+                text::html(f.want.name) + " <span class=\"dim\">" + model::name_of(f.want.kind) + "</span>",
+                text::html(f.version), where,
                 text::html(f.want.asked_by) + (f.want.place.file.empty() ? "" : " " + code(f.want.place.text()))});
   }
   return out + "</table>\n";
@@ -84,7 +97,9 @@ std::string targets_part(const model::Run& run) {
     for (const auto& f : t.system_include_folders) folders.push_back(code(f) + " <span class=\"dim\">system</span>");
     std::vector<std::string> links;
     for (const auto& l : t.link_items) links.push_back(code(files::below(files::below(l, run.plan.work), run.kiln)));
-    out += row({"<b>" + text::html(t.name) + "</b>" + (t.in_default ? "" : " <span class=\"dim\">on demand</span>"), model::name_of(t.kind), std::to_string(t.sources), text::join(folders, "<br>"), text::join(links, "<br>")});
+    out += row({"<b>" + text::html(t.name) + "</b>" + (t.in_default ? "" : " <span class=\"dim\">on demand</span>"),
+                model::name_of(t.kind), std::to_string(t.sources), text::join(folders, "<br>"),
+                text::join(links, "<br>")});
   }
   return out + "</table>\n";
 }
@@ -96,14 +111,17 @@ std::string build_part(const model::Run& run) {
   for (std::size_t i = 0; i < run.outcome.steps.size(); ++i) {
     if (run.outcome.steps[i].seconds > 0) order.push_back(i);
   }
-  std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return run.outcome.steps[a].seconds > run.outcome.steps[b].seconds; });
+  std::stable_sort(order.begin(), order.end(),
+                   [&](auto a, auto b) { return run.outcome.steps[a].seconds > run.outcome.steps[b].seconds; });
   if (!order.empty()) {
     const double longest = run.outcome.steps[order.front()].seconds;
     out += "<p class=\"dim\">The steps that took longest:</p>\n<table>" + row({"step", "took", "", "why it ran"}, "th");
     for (std::size_t k = 0; k < order.size() && k < 12; ++k) {
       const auto& r = run.outcome.steps[order[k]];
       const auto& s = run.plan.steps[order[k]];
-      out += row({std::string(model::name_of(s.kind)) + " " + code(s.subject), text::duration(r.seconds), fmt::format("<span class=\"bar\" style=\"width:{:.0f}px\"></span>", 220 * r.seconds / longest), text::html(r.reason)});
+      out += row({std::string(model::name_of(s.kind)) + " " + code(s.subject), text::duration(r.seconds),
+                  fmt::format("<span class=\"bar\" style=\"width:{:.0f}px\"></span>", 220 * r.seconds / longest),
+                  text::html(r.reason)});
     }
     out += "</table>\n";
   }
@@ -113,7 +131,9 @@ std::string build_part(const model::Run& run) {
       std::string first;
       for (const auto& w : run.outcome.warnings) {
         if ((w.option.empty() ? "without an option" : w.option) == option) {
-          first = code(files::below(files::below(w.place.file, run.kiln), run.tree) + ":" + std::to_string(w.place.line)) + " " + text::html(w.message);
+          first =
+              code(files::below(files::below(w.place.file, run.kiln), run.tree) + ":" + std::to_string(w.place.line)) +
+              " " + text::html(w.message);
           break;
         }
       }
@@ -129,11 +149,14 @@ std::string checks_part(const model::Run& run) {
   std::string out = "<h2>Checks</h2>\n<table>" + row({"", "check", "kind", "reason", "took"}, "th");
   for (const auto& c : run.checks) {
     const char* css = c.verdict == model::Verdict::passed ? "yes" : c.verdict == model::Verdict::failed ? "no" : "dim";
-    out += row({std::string("<span class=\"") + css + "\">" + model::name_of(c.verdict) + "</span>", text::html(c.name), model::name_of(c.kind), text::html(c.reason), text::duration(c.seconds)});
+    out += row({std::string("<span class=\"") + css + "\">" + model::name_of(c.verdict) + "</span>", text::html(c.name),
+                model::name_of(c.kind), text::html(c.reason), text::duration(c.seconds)});
   }
   out += "</table>\n";
   for (const auto& c : run.checks) {
-    if (c.verdict == model::Verdict::failed && !c.output.empty()) out += "<p>What '" + text::html(c.name) + "' printed:</p><pre>" + text::html(c.output.substr(0, 20000)) + "</pre>\n";
+    if (c.verdict == model::Verdict::failed && !c.output.empty())
+      out +=
+          "<p>What '" + text::html(c.name) + "' printed:</p><pre>" + text::html(c.output.substr(0, 20000)) + "</pre>\n";
   }
   return out;
 }
@@ -142,17 +165,29 @@ std::string checks_part(const model::Run& run) {
 
 std::string page(const model::Run& run) {
   const bool good = run.exit_code() == 0;
-  const std::string name = run.project.name.empty() ? std::filesystem::path(run.tree).filename().string() : run.project.name + (run.project.version.empty() ? "" : " " + run.project.version);
-  std::string out = "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><title>" + text::html(name) + ", run " + std::to_string(run.number) + "</title><style>" + style + "</style></head><body><main>\n";
-  out += "<h1>" + text::html(name) + "</h1>\n<p class=\"sub\">" + text::html(run.tree) + ", " + text::html(run.label) + ", run " + std::to_string(run.number) + ", " + text::html(run.started) + "</p>\n";
-  out += std::string("<p><span class=\"verdict ") + (good ? "good\">in order" : "bad\">not in order") + "</span>" + text::html("exit code " + std::to_string(run.exit_code()) + ", " + text::duration(run.seconds)) + "</p>\n<dl class=\"stages\">\n";
-  const auto stage = [&](const char* title, const std::string& text) { out += std::string("<dt>") + title + "</dt><dd>" + text::html(text) + "</dd>\n"; };
+  const std::string name = run.project.name.empty()
+                               ? std::filesystem::path(run.tree).filename().string()
+                               : run.project.name + (run.project.version.empty() ? "" : " " + run.project.version);
+  std::string out =
+      "<!DOCTYPE html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" "
+      "content=\"width=device-width\"><title>" +
+      text::html(name) + ", run " + std::to_string(run.number) + "</title><style>" + style +
+      "</style></head><body><main>\n";
+  out += "<h1>" + text::html(name) + "</h1>\n<p class=\"sub\">" + text::html(run.tree) + ", " + text::html(run.label) +
+         ", run " + std::to_string(run.number) + ", " + text::html(run.started) + "</p>\n";
+  out += std::string("<p><span class=\"verdict ") + (good ? "good\">in order" : "bad\">not in order") + "</span>" +
+         text::html("exit code " + std::to_string(run.exit_code()) + ", " + text::duration(run.seconds)) +
+         "</p>\n<dl class=\"stages\">\n";
+  const auto stage = [&](const char* title, const std::string& text) {
+    out += std::string("<dt>") + title + "</dt><dd>" + text::html(text) + "</dd>\n";
+  };
   stage("survey", survey_sentence(run.survey));
   if (!run.toolchain.name.empty()) stage("locate", locate_sentence(run));
   if (!run.plan.steps.empty()) stage("plan", plan_sentence(run));
   if (run.built) stage("build", build_sentence(run));
   if (run.checked) stage("smoke", smoke_sentence(run));
-  out += "</dl>\n" + problem_part(run) + checks_part(run) + targets_part(run) + wants_part(run) + build_part(run) + survey_part(run.survey);
+  out += "</dl>\n" + problem_part(run) + checks_part(run) + targets_part(run) + wants_part(run) + build_part(run) +
+         survey_part(run.survey);
   for (const auto& note : run.plan.notes) out += "<p class=\"dim\">" + text::html(note) + "</p>\n";
   out += "<p class=\"dim\">Written by Coctilis " + std::string(version) + ".</p>\n</main></body></html>\n";
   return out;

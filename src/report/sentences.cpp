@@ -17,7 +17,10 @@ std::string survey_sentence(const model::Survey& survey) {
   if (!survey.submodules.empty()) {
     std::size_t whole = 0;
     for (const auto& m : survey.submodules) whole += m.state == model::SubmoduleState::pinned ? 1 : 0;
-    out += whole == survey.submodules.size() ? "; " + text::count(whole, "submodule") + " in place" : "; " + std::to_string(survey.submodules.size() - whole) + " of " + text::count(survey.submodules.size(), "submodule") + " not as pinned";
+    out += whole == survey.submodules.size()
+               ? "; " + text::count(whole, "submodule") + " in place"
+               : "; " + std::to_string(survey.submodules.size() - whole) + " of " +
+                     text::count(survey.submodules.size(), "submodule") + " not as pinned";
   }
   if (!survey.hazards.empty()) out += "; " + text::count(survey.hazards.size(), "hazard");
   return out;
@@ -31,12 +34,15 @@ std::string locate_sentence(const model::Run& run) {
   for (const auto& f : run.findings) {
     if (f.want.kind == model::WantKind::toolchain) continue;
     // Answers of the compiler to the description's questions are counted, not listed.
-    if (f.want.kind == model::WantKind::header || f.want.kind == model::WantKind::function || f.want.kind == model::WantKind::type) {
+    if (f.want.kind == model::WantKind::header || f.want.kind == model::WantKind::function ||
+        f.want.kind == model::WantKind::type) {
       ++answers;
       continue;
     }
-    if (f.found) found.push_back(f.want.name + (f.version.empty() ? "" : " " + f.version));
-    else if (!f.want.required) absent.push_back(f.want.name);
+    if (f.found)
+      found.push_back(f.want.name + (f.version.empty() ? "" : " " + f.version));
+    else if (!f.want.required)
+      absent.push_back(f.want.name);
   }
   if (!found.empty()) out += "; " + text::join(found, ", ");
   if (!absent.empty()) out += "; optional and absent: " + text::join(absent, ", ");
@@ -76,7 +82,8 @@ std::string build_sentence(const model::Run& run) {
   const auto warnings = grouped_warnings(o);
   if (!warnings.empty()) {
     out += "; " + text::count(o.warnings.size(), "warning") + " (";
-    for (std::size_t i = 0; i < warnings.size() && i < 3; ++i) out += (i > 0 ? ", " : "") + std::to_string(warnings[i].second) + " " + warnings[i].first;
+    for (std::size_t i = 0; i < warnings.size() && i < 3; ++i)
+      out += (i > 0 ? ", " : "") + std::to_string(warnings[i].second) + " " + warnings[i].first;
     out += warnings.size() > 3 ? ", ...)" : ")";
   }
   return out;
@@ -87,7 +94,8 @@ std::string smoke_sentence(const model::Run& run) {
   const auto failed = run.count_checks(model::Verdict::failed);
   const auto skipped = run.count_checks(model::Verdict::skipped);
   if (run.checks.empty()) return "nothing to check";
-  std::string out = failed == 0 ? text::count(passed, "check") + " passed" : text::grouped(failed) + " of " + text::count(run.checks.size(), "check") + " failed";
+  std::string out = failed == 0 ? text::count(passed, "check") + " passed"
+                                : text::grouped(failed) + " of " + text::count(run.checks.size(), "check") + " failed";
   if (skipped > 0) out += ", " + text::grouped(skipped) + " skipped";
   return out;
 }

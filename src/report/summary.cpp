@@ -7,14 +7,17 @@ namespace coctilis::report {
 
 std::string summary(const model::Run& run) {
   std::string out;
-  const auto line = [&](const char* stage, const std::string& text) { out += fmt::format("{:<9} {}\n", stage, text::printable_line(text)); };
+  const auto line = [&](const char* stage, const std::string& text) {
+    out += fmt::format("{:<9} {}\n", stage, text::printable_line(text));
+  };
   line("tree", run.tree);
   line("label", run.label);
   line("started", run.started);
   line("survey", survey_sentence(run.survey));
   if (!run.toolchain.name.empty()) line("locate", locate_sentence(run));
   for (const auto& f : run.findings) {
-    if (!f.found && f.want.required) line("missing", f.want.name + (f.package.empty() ? "" : " (apt-get install " + f.package + ")"));
+    if (!f.found && f.want.required)
+      line("missing", f.want.name + (f.package.empty() ? "" : " (apt-get install " + f.package + ")"));
   }
   if (!run.plan.steps.empty()) line("plan", plan_sentence(run));
   if (run.built) line("build", build_sentence(run));

@@ -75,7 +75,8 @@ std::optional<ElfFacts> read_elf(const std::string& path) {
   facts.bits = gelf_getclass(handle.elf) == ELFCLASS32 ? 32 : 64;
   facts.machine = header.e_machine;
   std::vector<std::string> old_path;
-  for (Elf_Scn* section = elf_nextscn(handle.elf, nullptr); section != nullptr; section = elf_nextscn(handle.elf, section)) {
+  for (Elf_Scn* section = elf_nextscn(handle.elf, nullptr); section != nullptr;
+       section = elf_nextscn(handle.elf, section)) {
     GElf_Shdr shdr;
     if (gelf_getshdr(section, &shdr) == nullptr || shdr.sh_type != SHT_DYNAMIC || shdr.sh_entsize == 0) continue;
     facts.dynamic = true;

@@ -9,12 +9,12 @@ namespace coctilis::smoke {
 
 struct ElfFacts {
   int bits = 64;
-  int machine = 0;                   // e_machine of the ELF header
+  int machine = 0;  // e_machine of the ELF header
   bool dynamic = false;
-  bool has_run_path = false;         // DT_RUNPATH, which switches DT_RPATH off
-  std::vector<std::string> needed;   // DT_NEEDED
-  std::vector<std::string> run_path; // DT_RUNPATH or else DT_RPATH, as written
-  std::string shared_name;           // DT_SONAME
+  bool has_run_path = false;          // DT_RUNPATH, which switches DT_RPATH off
+  std::vector<std::string> needed;    // DT_NEEDED
+  std::vector<std::string> run_path;  // DT_RUNPATH or else DT_RPATH, as written
+  std::string shared_name;            // DT_SONAME
 };
 
 // Nothing when the file is no ELF file or cannot be read (System V ABI, "Dynamic Section").
@@ -26,9 +26,9 @@ struct LoadResult {
   std::vector<std::pair<std::string, std::string>> missing;  // library and who needs it
 };
 
-// Follows the libraries that `path` needs, in the order of ld.so(8): run paths of the one that needs it (and DT_RPATH of
-// those that loaded it), LD_LIBRARY_PATH, the folders of ld.so.conf(5), /lib, /usr/lib and their kin. Files of another
-// machine do not count.
+// Follows the libraries that `path` needs, in the order of ld.so(8): run paths of the one that needs it (and DT_RPATH
+// of those that loaded it), LD_LIBRARY_PATH, the folders of ld.so.conf(5), /lib, /usr/lib and their kin. Files of
+// another machine do not count.
 [[nodiscard]] LoadResult resolve_libraries(const std::string& path);
 
 }  // namespace coctilis::smoke

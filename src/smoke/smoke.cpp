@@ -46,7 +46,7 @@ bool listens(pid_t pid) {
 
 struct Started {
   Ended ended;
-  bool waited = false;   // still running at the limit
+  bool waited = false;  // still running at the limit
   bool listening = false;
 };
 
@@ -68,7 +68,8 @@ Started start_and_wait(const Command& command, double limit) {
 
 class Checks {
  public:
-  Checks(const model::Plan& plan, const model::Settings& settings, const Request& request, const std::function<void(const Check&)>& ended)
+  Checks(const model::Plan& plan, const model::Settings& settings, const Request& request,
+         const std::function<void(const Check&)>& ended)
       : plan_(plan), settings_(settings), request_(request), ended_(ended) {}
 
   std::vector<Check> run() {
@@ -101,13 +102,21 @@ class Checks {
       bool known = plan_.target(name) != nullptr;
       for (const auto& check : settings_.smoke) known = known || check.name == name;
       for (const auto& test : plan_.tests) known = known || test.name == name;
-      for (const auto& target : plan_.targets) known = known || name == target.name + " loads" || name == target.name + " starts";
-      if (!known) throw Fault({Exit::usage, {}, "there is no check '" + name + "'", "", "name a program, a [[smoke]] check or a declared test", {}});
+      for (const auto& target : plan_.targets)
+        known = known || name == target.name + " loads" || name == target.name + " starts";
+      if (!known)
+        throw Fault({Exit::usage,
+                     {},
+                     "there is no check '" + name + "'",
+                     "",
+                     "name a program, a [[smoke]] check or a declared test",
+                     {}});
     }
   }
   [[nodiscard]] bool wanted(const std::string& name, const std::string& program) const {
     const auto& only = request_.only;
-    return only.empty() || std::find(only.begin(), only.end(), name) != only.end() || std::find(only.begin(), only.end(), program) != only.end();
+    return only.empty() || std::find(only.begin(), only.end(), name) != only.end() ||
+           std::find(only.begin(), only.end(), program) != only.end();
   }
   void done(Check check) {
     out_.push_back(std::move(check));
@@ -128,10 +137,13 @@ class Checks {
     } else if (!result.missing.empty()) {
       check.verdict = Verdict::failed;
       std::vector<std::string> names;
-      for (const auto& [name, user] : result.missing) names.push_back(name + " (needed by " + files::below(user, plan_.kiln) + ")");
+      for (const auto& [name, user] : result.missing)
+        names.push_back(name + " (needed by " + files::below(user, plan_.kiln) + ")");
       check.reason = "not found by the loader: " + text::join(names, ", ");
     } else {
-      check.reason = result.found.empty() ? "needs no shared library" : "all " + text::count(result.found.size(), "shared library", "shared libraries") + " resolve";
+      check.reason = result.found.empty()
+                         ? "needs no shared library"
+                         : "all " + text::count(result.found.size(), "shared library", "shared libraries") + " resolve";
     }
     done(std::move(check));
   }
@@ -155,8 +167,12 @@ class Checks {
       if (started.waited) {
         const bool fine = printed || started.listening;
         check.verdict = fine ? Verdict::passed : Verdict::failed;
-        check.reason = started.listening ? "waits for connections" : fine ? std::string("ran until the limit of ") + text::duration(request_.start_limit_seconds) + " and was stopped; it had printed something"
-                                                                            : "hangs: with " + std::string(option) + " it ran for " + text::duration(request_.start_limit_seconds) + ", printed nothing and waits for nobody";
+        check.reason = started.listening ? "waits for connections"
+                       : fine ? std::string("ran until the limit of ") + text::duration(request_.start_limit_seconds) +
+                                    " and was stopped; it had printed something"
+                              : "hangs: with " + std::string(option) + " it ran for " +
+                                    text::duration(request_.start_limit_seconds) +
+                                    ", printed nothing and waits for nobody";
         break;
       }
       if (started.ended.how == Ended::How::signalled || started.ended.how == Ended::How::not_started) {
@@ -170,7 +186,8 @@ class Checks {
         break;
       }
       // 126 and 127 are what loaders and shells answer when a program cannot run.
-      if (started.ended.code == 127 && started.ended.output.find("error while loading shared libraries") != std::string::npos) {
+      if (started.ended.code == 127 &&
+          started.ended.output.find("error while loading shared libraries") != std::string::npos) {
         check.verdict = Verdict::failed;
         check.reason = std::string(text::trim(text::printable_line(started.ended.output)));
         break;
@@ -226,7 +243,8 @@ class Checks {
       check.verdict = Verdict::failed;
       check.reason = "its output does not contain '" + *asked.output + "'";
     } else if (check.verdict == Verdict::passed) {
-      check.reason = "exit code " + std::to_string(asked.exit) + (asked.output ? ", output has '" + *asked.output + "'" : "");
+      check.reason =
+          "exit code " + std::to_string(asked.exit) + (asked.output ? ", output has '" + *asked.output + "'" : "");
     }
     done(std::move(check));
   }
@@ -292,37 +310,47 @@ class Checks {
       done(std::move(check));
     };
     if (test.disabled) return skip("the description disables it");
-    if (command.argv.front() == model::tool_word || model::is_build_program(command.argv.front())) return skip("it runs a build program, which is never started");
+    if (command.argv.front() == model::tool_word || model::is_build_program(command.argv.front()))
+      return skip("it runs a build program, which is never started");
     for (const auto& file : test.needs_files) {
-      if (!files::is_file(file)) return skip("the file " + files::below(file, plan_.tree) + " that it needs is not there");
+      if (!files::is_file(file))
+        return skip("the file " + files::below(file, plan_.tree) + " that it needs is not there");
     }
     if (!test.program.empty()) {
       const auto* target = plan_.target(test.program);
-      if (target != nullptr && !files::is_file(target->output)) return skip("its program '" + test.program + "' was not made");
+      if (target != nullptr && !files::is_file(target->output))
+        return skip("its program '" + test.program + "' was not made");
     }
     std::error_code error;
-    if (files::is_below(command.folder, plan_.work)) std::filesystem::create_directories(command.folder, error);
-    else if (files::is_below(command.folder, plan_.tree)) command.folder = in_copy(command.folder);
+    if (files::is_below(command.folder, plan_.work))
+      std::filesystem::create_directories(command.folder, error);
+    else if (files::is_below(command.folder, plan_.tree))
+      command.folder = in_copy(command.folder);
     const double limit = test.limit_seconds > 0 ? test.limit_seconds : request_.test_limit_seconds;
     const double begin = now();
     const Started started = start_and_wait(command, limit);
     check.seconds = now() - begin;
     check.output = started.ended.output;
     judge(check, started, limit);
-    if (check.verdict != Verdict::skipped && started.ended.how == Ended::How::exited && test.skip_code >= 0 && started.ended.code == test.skip_code) return skip("it says so itself (exit code " + std::to_string(test.skip_code) + ")");
+    if (check.verdict != Verdict::skipped && started.ended.how == Ended::How::exited && test.skip_code >= 0 &&
+        started.ended.code == test.skip_code)
+      return skip("it says so itself (exit code " + std::to_string(test.skip_code) + ")");
     if (check.verdict == Verdict::passed) {
       RE2::Options options;
       options.set_log_errors(false);
       options.set_encoding(RE2::Options::EncodingLatin1);
       const auto hit = [&](const std::vector<std::string>& patterns) {
-        return std::any_of(patterns.begin(), patterns.end(), [&](const auto& p) { return RE2::PartialMatch(started.ended.output, RE2(p, options)); });
+        return std::any_of(patterns.begin(), patterns.end(),
+                           [&](const auto& p) { return RE2::PartialMatch(started.ended.output, RE2(p, options)); });
       };
       if (hit(test.fail_patterns)) {
         check.verdict = Verdict::failed;
         check.reason = "its output has what must not be there";
       } else if (!test.pass_patterns.empty()) {
         check.verdict = hit(test.pass_patterns) ? Verdict::passed : Verdict::failed;
-        check.reason = check.verdict == Verdict::passed ? "its output has what is expected" : "its output lacks what is expected: " + text::join(test.pass_patterns, " or ");
+        check.reason = check.verdict == Verdict::passed
+                           ? "its output has what is expected"
+                           : "its output lacks what is expected: " + text::join(test.pass_patterns, " or ");
       } else {
         check.verdict = started.ended.code == 0 ? Verdict::passed : Verdict::failed;
         check.reason = started.ended.text();
@@ -330,7 +358,8 @@ class Checks {
     }
     if (test.will_fail && !started.waited && check.verdict != Verdict::skipped) {
       check.verdict = check.verdict == Verdict::passed ? Verdict::failed : Verdict::passed;
-      check.reason += check.verdict == Verdict::passed ? ", as the description expects" : ", but the description expects it to fail";
+      check.reason += check.verdict == Verdict::passed ? ", as the description expects"
+                                                       : ", but the description expects it to fail";
     }
     done(std::move(check));
   }
@@ -345,7 +374,9 @@ class Checks {
 
 }  // namespace
 
-Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const model::Settings& settings, const Request& request, const std::function<void(const model::Check&)>& ended) {
+Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const model::Settings& settings,
+                                             const Request& request,
+                                             const std::function<void(const model::Check&)>& ended) {
   return guarded("checking", [&] { return Checks(plan, settings, request, ended).run(); });
 }
 

@@ -20,7 +20,8 @@ struct Request {
 
 // Runs the checks in order; `ended` is told each result. Failing checks are results, not errors. A target that was not
 // made is left out, a check of it is skipped with its reason. Errors: a name in `only` that is no check (Exit::usage).
-[[nodiscard]] Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const model::Settings& settings, const Request& request,
+[[nodiscard]] Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const model::Settings& settings,
+                                                           const Request& request,
                                                            const std::function<void(const model::Check&)>& ended);
 
 }  // namespace coctilis::smoke

@@ -72,15 +72,25 @@ Result<bool> choose_description(std::vector<model::Description>& found, const st
     for (const auto& d : found) {
       if (d.readable) names.push_back(d.path);
     }
-    return Problem{Exit::usage, {}, "the description '" + wanted + "' named under [tree] " + (chosen == nullptr ? "is not in the tree" : "has no reader"),
+    return Problem{Exit::usage,
+                   {},
+                   "the description '" + wanted + "' named under [tree] " +
+                       (chosen == nullptr ? "is not in the tree" : "has no reader"),
                    names.empty() ? "the tree has none that can be followed" : "the tree has " + text::join(names, ", "),
-                   "name a file that is there, relative to the tree", {}};
+                   "name a file that is there, relative to the tree",
+                   {}};
   }
   for (auto& d : found) {
     d.followed = &d == chosen;
-    if (d.followed) d.reason = !wanted.empty() ? "named in coctilis.toml" : found.size() == 1 ? "the only one" : "the first that can be followed";
-    else if (!d.readable) d.reason = "no reader for this format yet";
-    else d.reason = !wanted.empty() ? "coctilis.toml names another" : "another one comes first; [tree] description in coctilis.toml chooses";
+    if (d.followed)
+      d.reason = !wanted.empty()     ? "named in coctilis.toml"
+                 : found.size() == 1 ? "the only one"
+                                     : "the first that can be followed";
+    else if (!d.readable)
+      d.reason = "no reader for this format yet";
+    else
+      d.reason = !wanted.empty() ? "coctilis.toml names another"
+                                 : "another one comes first; [tree] description in coctilis.toml chooses";
   }
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.followed && !b.followed; });
   return true;

@@ -10,10 +10,10 @@
 namespace coctilis::survey {
 
 struct DescriptionFormat {
-  std::string_view name;     // the name of the file, or a pattern with *
-  std::string_view format;   // what users see
-  bool root_only = true;     // counts only in the top folder of a tree
-  int rank = 0;              // among readable ones the lowest is followed
+  std::string_view name;    // the name of the file, or a pattern with *
+  std::string_view format;  // what users see
+  bool root_only = true;    // counts only in the top folder of a tree
+  int rank = 0;             // among readable ones the lowest is followed
 };
 
 // A new reader adds its formats here and itself to describe/readers.cpp.

@@ -7,8 +7,25 @@ namespace coctilis::survey {
 const std::vector<LanguageSyntax>& languages() {
   static const std::vector<LanguageSyntax> table = {
       {"C", {".c"}, "//", "", "/*", "*/", "\"'", true, false, true},
-      {"C++", {".cpp", ".cc", ".cxx", ".c++", ".C", ".CPP", ".cppm", ".ixx"}, "//", "", "/*", "*/", "\"'", true, false, true},
-      {"C/C++ header", {".h", ".hpp", ".hh", ".hxx", ".h++", ".H", ".inl", ".ipp", ".tpp", ".inc"}, "//", "", "/*", "*/", "\"'", true, true},
+      {"C++",
+       {".cpp", ".cc", ".cxx", ".c++", ".C", ".CPP", ".cppm", ".ixx"},
+       "//",
+       "",
+       "/*",
+       "*/",
+       "\"'",
+       true,
+       false,
+       true},
+      {"C/C++ header",
+       {".h", ".hpp", ".hh", ".hxx", ".h++", ".H", ".inl", ".ipp", ".tpp", ".inc"},
+       "//",
+       "",
+       "/*",
+       "*/",
+       "\"'",
+       true,
+       true},
       {"Objective-C", {".m", ".mm"}, "//", "", "/*", "*/", "\"'", true, false, true},
       {"CUDA", {".cu", ".cuh"}, "//", "", "/*", "*/", "\"'", true, false, true},
       {"Assembler", {".s", ".S", ".asm", ".sx"}, "#", ";", "/*", "*/", "\""},
@@ -86,7 +103,8 @@ std::vector<int> find_entries(const std::string& code) {
   for (std::size_t at = code.find("main"); at != std::string::npos; at = code.find("main", at + 4)) {
     std::size_t after = at + 4;
     if ((at > 0 && (is_word(code[at - 1]) || code[at - 1] == ':' || code[at - 1] == '.' || code[at - 1] == '>')) ||
-        (after < code.size() && is_word(code[after]))) continue;
+        (after < code.size() && is_word(code[after])))
+      continue;
     while (after < code.size() && std::isspace(static_cast<unsigned char>(code[after])) != 0) ++after;
     if (after >= code.size() || code[after] != '(') continue;
     std::size_t before = at;
@@ -103,7 +121,8 @@ std::vector<int> find_entries(const std::string& code) {
     if (after < code.size()) ++after;
     while (after < code.size() && std::isspace(static_cast<unsigned char>(code[after])) != 0) ++after;
     if (after >= code.size() || code[after] == ';' || code[after] == ',') continue;
-    lines.push_back(1 + static_cast<int>(std::count(code.begin(), code.begin() + static_cast<std::ptrdiff_t>(at), '\n')));
+    lines.push_back(1 +
+                    static_cast<int>(std::count(code.begin(), code.begin() + static_cast<std::ptrdiff_t>(at), '\n')));
   }
   return lines;
 }
@@ -114,7 +133,9 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
   std::string code;  // for entry points only
   bool in_block = false;
   std::size_t at = 0;
-  const auto starts = [&](std::string_view token) { return !token.empty() && content.substr(at, token.size()) == token; };
+  const auto starts = [&](std::string_view token) {
+    return !token.empty() && content.substr(at, token.size()) == token;
+  };
   while (at < content.size()) {
     bool has_code = false;
     bool has_comment = false;
@@ -129,8 +150,10 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
           at += language.block_end.size() - 1;
         }
       } else if (quote != 0) {
-        if (c == '\\' && at + 1 < content.size() && content[at + 1] != '\n') ++at;
-        else if (c == quote) quote = 0;
+        if (c == '\\' && at + 1 < content.size() && content[at + 1] != '\n')
+          ++at;
+        else if (c == quote)
+          quote = 0;
       } else if (starts(language.block_begin)) {
         in_block = true;
         has_comment = true;
@@ -151,9 +174,12 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
     }
     if (language.c_like_entry) code += '\n';
     ++at;
-    if (has_code) ++count.code;
-    else if (has_comment) ++count.comment;
-    else ++count.blank;
+    if (has_code)
+      ++count.code;
+    else if (has_comment)
+      ++count.comment;
+    else
+      ++count.blank;
   }
   if (language.c_like_entry && content.find("main") != std::string_view::npos) count.entry_lines = find_entries(code);
   return count;

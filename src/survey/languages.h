@@ -15,10 +15,10 @@ struct LanguageSyntax {
   std::string_view second_line_comment;
   std::string_view block_begin;
   std::string_view block_end;
-  std::string_view quotes;      // characters that open and close a string on one line, backslash escapes
-  bool compiled = true;         // sources that a compiler turns into objects
+  std::string_view quotes;  // characters that open and close a string on one line, backslash escapes
+  bool compiled = true;     // sources that a compiler turns into objects
   bool header = false;
-  bool c_like_entry = false;    // programs start in a function called main
+  bool c_like_entry = false;  // programs start in a function called main
 };
 
 // All languages known; the first one that has the file's extension counts.

@@ -15,12 +15,13 @@ class Reader {
   Reader(std::string path, model::Settings& settings) : path_(std::move(path)), settings_(settings) {}
 
   void read(const toml::table& root) {
-    section(root, "", {{"tree", [&](auto& n) { tree(table(n, "tree")); }},
-                       {"toolchain", [&](auto& n) { toolchain(table(n, "toolchain")); }},
-                       {"options", [&](auto& n) { options(table(n, "options")); }},
-                       {"need", [&](auto& n) { each(n, "need", [&](auto& t) { need(t); }); }},
-                       {"variant", [&](auto& n) { variants(table(n, "variant")); }},
-                       {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { smoke(t); }); }}});
+    section(root, "",
+            {{"tree", [&](auto& n) { tree(table(n, "tree")); }},
+             {"toolchain", [&](auto& n) { toolchain(table(n, "toolchain")); }},
+             {"options", [&](auto& n) { options(table(n, "options")); }},
+             {"need", [&](auto& n) { each(n, "need", [&](auto& t) { need(t); }); }},
+             {"variant", [&](auto& n) { variants(table(n, "variant")); }},
+             {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { smoke(t); }); }}});
   }
 
  private:
@@ -49,8 +50,12 @@ class Reader {
         if (text::edit_distance(k.first, word) <= 2) nearest = k.first;
       }
       const Place at{path_, static_cast<int>(key.source().begin.line), static_cast<int>(key.source().begin.column)};
-      throw Fault({Exit::usage, at, "unknown key '" + word + "'" + (name.empty() ? "" : " in [" + name + "]"), "",
-                   nearest.empty() ? "known here: " + text::join(known, ", ") : "did you mean '" + nearest + "'?", {}});
+      throw Fault({Exit::usage,
+                   at,
+                   "unknown key '" + word + "'" + (name.empty() ? "" : " in [" + name + "]"),
+                   "",
+                   nearest.empty() ? "known here: " + text::join(known, ", ") : "did you mean '" + nearest + "'?",
+                   {}});
     }
   }
 
@@ -60,9 +65,11 @@ class Reader {
   }
   template <class F>
   void each(const toml::node& node, const std::string& name, F&& f) const {
-    if (!node.is_array()) wrong(node, "'" + name + "' must be an array of tables", "write [[" + name + "]] before each");
+    if (!node.is_array())
+      wrong(node, "'" + name + "' must be an array of tables", "write [[" + name + "]] before each");
     for (const auto& entry : *node.as_array()) {
-      if (!entry.is_table()) wrong(entry, "'" + name + "' must be an array of tables", "write [[" + name + "]] before each");
+      if (!entry.is_table())
+        wrong(entry, "'" + name + "' must be an array of tables", "write [[" + name + "]] before each");
       f(*entry.as_table());
     }
   }
@@ -81,7 +88,8 @@ class Reader {
     if (const auto* value = node.as_boolean()) return value->get() ? "ON" : "OFF";
     if (const auto* value = node.as_integer()) return std::to_string(value->get());
     if (const auto* value = node.as_floating_point()) return fmt::format("{}", value->get());
-    wrong(node, "'" + key + "' must be a text, a number, true or false", "lists are written as one text with semicolons");
+    wrong(node, "'" + key + "' must be a text, a number, true or false",
+          "lists are written as one text with semicolons");
   }
   // Replaces ${NAME} by environment variables.
   std::string with_environment(const toml::node& node, std::string value) const {
@@ -89,7 +97,8 @@ class Reader {
     std::string name;
     while (RE2::PartialMatch(value, pattern, &name)) {
       const char* found = std::getenv(name.c_str());
-      if (found == nullptr) wrong(node, "the environment variable '" + name + "' is not set", "set it, or write the path");
+      if (found == nullptr)
+        wrong(node, "the environment variable '" + name + "' is not set", "set it, or write the path");
       value = text::replace_all(value, "${" + name + "}", found);
       if (std::string(found).find("${") != std::string::npos) break;
     }
@@ -97,13 +106,15 @@ class Reader {
   }
 
   void tree(const toml::table& t) {
-    section(t, "tree", {{"description", [&](auto& n) { settings_.description = string(n, "description"); }},
-                        {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }}});
+    section(t, "tree",
+            {{"description", [&](auto& n) { settings_.description = string(n, "description"); }},
+             {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }}});
   }
   void toolchain(const toml::table& t) {
     settings_.toolchain_place = place(t);
-    section(t, "toolchain", {{"c++", [&](auto& n) { settings_.toolchain = string(n, "c++"); }},
-                             {"machine", [&](auto& n) { settings_.machine = string(n, "machine"); }}});
+    section(t, "toolchain",
+            {{"c++", [&](auto& n) { settings_.toolchain = string(n, "c++"); }},
+             {"machine", [&](auto& n) { settings_.machine = string(n, "machine"); }}});
   }
   void options(const toml::table& t) {
     for (const auto& [key, node] : t) {
@@ -115,24 +126,30 @@ class Reader {
   void need(const toml::table& t) {
     model::Need need;
     need.place = place(t);
-    section(t, "[need]", {{"library", [&](auto& n) { need.library = string(n, "library"); }},
-                          {"program", [&](auto& n) { need.program = string(n, "program"); }},
-                          {"version", [&](auto& n) { need.constraint = string(n, "version"); }},
-                          {"prefix", [&](auto& n) { need.prefix = with_environment(n, string(n, "prefix")); }},
-                          {"files", [&](auto& n) { need.files = strings(n, "files"); }}});
-    if (need.library.empty() == need.program.empty()) wrong(t, "a [[need]] names either a library or a program", "add library = \"...\"");
+    section(t, "[need]",
+            {{"library", [&](auto& n) { need.library = string(n, "library"); }},
+             {"program", [&](auto& n) { need.program = string(n, "program"); }},
+             {"version", [&](auto& n) { need.constraint = string(n, "version"); }},
+             {"prefix", [&](auto& n) { need.prefix = with_environment(n, string(n, "prefix")); }},
+             {"files", [&](auto& n) { need.files = strings(n, "files"); }}});
+    if (need.library.empty() == need.program.empty())
+      wrong(t, "a [[need]] names either a library or a program", "add library = \"...\"");
     settings_.needs.push_back(std::move(need));
   }
   void variants(const toml::table& t) {
     for (const auto& [key, node] : t) {
       const std::string name(key.str());
-      if (!RE2::FullMatch(name, "[a-z0-9][a-z0-9_.-]*")) wrong(node, "a variant cannot be called '" + name + "'", "use small letters, digits, '-', '_' and '.'");
+      if (!RE2::FullMatch(name, "[a-z0-9][a-z0-9_.-]*"))
+        wrong(node, "a variant cannot be called '" + name + "'", "use small letters, digits, '-', '_' and '.'");
       const auto& entry = table(node, "variant." + name);
-      model::Variant variant = settings_.variants.contains(name) ? settings_.variants[name] : model::Variant{name, "release", {}, {}};
+      model::Variant variant =
+          settings_.variants.contains(name) ? settings_.variants[name] : model::Variant{name, "release", {}, {}};
       section(entry, "variant." + name,
-              {{"based-on", [&](auto& n) {
+              {{"based-on",
+                [&](auto& n) {
                   variant.base = string(n, "based-on");
-                  if (variant.base != "debug" && variant.base != "release") wrong(n, "a variant is based on debug or release", "write based-on = \"release\"");
+                  if (variant.base != "debug" && variant.base != "release")
+                    wrong(n, "a variant is based on debug or release", "write based-on = \"release\"");
                 }},
                {"compile", [&](auto& n) { variant.compile = strings(n, "compile"); }},
                {"link", [&](auto& n) { variant.link = strings(n, "link"); }}});
@@ -142,29 +159,36 @@ class Reader {
   void smoke(const toml::table& t) {
     model::SmokeCheck check;
     check.place = place(t);
-    section(t, "[smoke]", {{"name", [&](auto& n) { check.name = string(n, "name"); }},
-                           {"run", [&](auto& n) { check.run = strings(n, "run"); }},
-                           {"folder", [&](auto& n) { check.folder = string(n, "folder"); }},
-                           {"environment", [&](auto& n) {
-                              for (const auto& [key, value] : table(n, "environment")) check.environment[std::string(key.str())] = scalar(value, std::string(key.str()));
-                            }},
-                           {"expect", [&](auto& n) { expect(table(n, "expect"), check); }}});
+    section(t, "[smoke]",
+            {{"name", [&](auto& n) { check.name = string(n, "name"); }},
+             {"run", [&](auto& n) { check.run = strings(n, "run"); }},
+             {"folder", [&](auto& n) { check.folder = string(n, "folder"); }},
+             {"environment",
+              [&](auto& n) {
+                for (const auto& [key, value] : table(n, "environment"))
+                  check.environment[std::string(key.str())] = scalar(value, std::string(key.str()));
+              }},
+             {"expect", [&](auto& n) { expect(table(n, "expect"), check); }}});
     if (check.run.empty()) wrong(t, "a [[smoke]] check needs run", "write run = [\"program\", \"argument\"]");
     if (check.name.empty()) check.name = check.run.front();
     settings_.smoke.push_back(std::move(check));
   }
   void expect(const toml::table& t, model::SmokeCheck& check) {
     section(t, "[smoke].expect",
-            {{"exit", [&](auto& n) {
+            {{"exit",
+              [&](auto& n) {
                 if (!n.is_integer()) wrong(n, "'exit' must be a number", "write exit = 0");
                 check.exit = static_cast<int>(n.as_integer()->get());
               }},
-             {"output", [&](auto& n) {
+             {"output",
+              [&](auto& n) {
                 check.output = string(n, "output");
                 RE2::Options quiet;
                 quiet.set_log_errors(false);
                 const RE2 pattern(*check.output, quiet);
-                if (!pattern.ok()) wrong(n, "the output pattern cannot be read: " + pattern.error(), "it is a regular expression; \\ takes a letter literally");
+                if (!pattern.ok())
+                  wrong(n, "the output pattern cannot be read: " + pattern.error(),
+                        "it is a regular expression; \\ takes a letter literally");
               }},
              {"within", [&](auto& n) {
                 check.limit_seconds = read_duration(string(n, "within"));
@@ -188,12 +212,17 @@ double read_duration(const std::string& value) {
 Result<bool> read_settings(const std::string& path, model::Settings& settings) {
   return guarded("settings", [&] {
     const auto content = files::read(path);
-    if (!content) throw Fault({Exit::usage, {path, 0, 0}, "the file cannot be read", "", "name a TOML file that is there", {}});
+    if (!content)
+      throw Fault({Exit::usage, {path, 0, 0}, "the file cannot be read", "", "name a TOML file that is there", {}});
     try {
       Reader(path, settings).read(toml::parse(*content, path));
     } catch (const toml::parse_error& error) {
-      throw Fault({Exit::usage, {path, static_cast<int>(error.source().begin.line), static_cast<int>(error.source().begin.column)},
-                   "this is not TOML: " + text::printable_line(error.description()), "", "mend the line; docs/coctilis-toml.md has the keys", {}});
+      throw Fault({Exit::usage,
+                   {path, static_cast<int>(error.source().begin.line), static_cast<int>(error.source().begin.column)},
+                   "this is not TOML: " + text::printable_line(error.description()),
+                   "",
+                   "mend the line; docs/coctilis-toml.md has the keys",
+                   {}});
     }
     return true;
   });
@@ -206,7 +235,8 @@ Result<model::Settings> settings_of(const std::string& tree, const std::string& 
   std::vector<std::string> paths;
   if (!config.empty()) paths.push_back(config);
   for (const char* name : {"coctilis.toml", "coctilis.local.toml"}) {
-    if (const std::string path = tree + "/" + name; files::is_file(path)) paths.insert(config.empty() ? paths.end() : paths.end() - 1, path);
+    if (const std::string path = tree + "/" + name; files::is_file(path))
+      paths.insert(config.empty() ? paths.end() : paths.end() - 1, path);
   }
   for (const auto& path : paths) {
     if (const auto read = read_settings(path, settings); !read) return read.problem();

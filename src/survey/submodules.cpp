@@ -83,9 +83,12 @@ std::vector<model::Submodule> read_submodules(const std::string& tree, std::vect
     }
     const std::string path = tree + "/" + module.path;
     module.actual = repository_revision(path);
-    if (is_empty_folder(path)) module.state = model::SubmoduleState::empty;
-    else if (module.pinned.empty() || module.actual.empty()) module.state = model::SubmoduleState::unknown;
-    else module.state = module.pinned == module.actual ? model::SubmoduleState::pinned : model::SubmoduleState::elsewhere;
+    if (is_empty_folder(path))
+      module.state = model::SubmoduleState::empty;
+    else if (module.pinned.empty() || module.actual.empty())
+      module.state = model::SubmoduleState::unknown;
+    else
+      module.state = module.pinned == module.actual ? model::SubmoduleState::pinned : model::SubmoduleState::elsewhere;
   }
   git_index_free(index);
   return found;

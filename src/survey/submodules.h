@@ -10,7 +10,8 @@ namespace coctilis::survey {
 
 // Reads `tree`/.gitmodules and compares each entry with the repository. Entries whose path leaves the tree are left out
 // and reported as hazards. Never runs git.
-[[nodiscard]] std::vector<model::Submodule> read_submodules(const std::string& tree, std::vector<model::Hazard>& hazards);
+[[nodiscard]] std::vector<model::Submodule> read_submodules(const std::string& tree,
+                                                            std::vector<model::Hazard>& hazards);
 
 // The revision that HEAD of the repository at `folder` names, as 40 digits; empty when there is none.
 [[nodiscard]] std::string repository_revision(const std::string& folder);

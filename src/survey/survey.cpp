@@ -58,7 +58,8 @@ class Walk {
         if (::fstatat(fd, entry->d_name, &target, 0) != 0) {
           char to[4096];
           const ssize_t n = ::readlinkat(fd, entry->d_name, to, sizeof to);
-          hazard(errno == ELOOP ? "link in a circle" : "dangling link", below, n > 0 ? "points to " + std::string(to, static_cast<std::size_t>(n)) : "");
+          hazard(errno == ELOOP ? "link in a circle" : "dangling link", below,
+                 n > 0 ? "points to " + std::string(to, static_cast<std::size_t>(n)) : "");
         }
       } else if (S_ISREG(info.st_mode)) {
         file(below, name, static_cast<std::uint64_t>(info.st_size), fd);
@@ -93,10 +94,12 @@ class Walk {
 
   void check_name(const std::string& name, const std::string& below, std::map<std::string, std::string>& folded) {
     if (name.find_first_of(" \t") != std::string::npos) hazard("blank in the path", below, "some tools split it");
-    if (std::any_of(name.begin(), name.end(), [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == 0x7F; })) {
+    if (std::any_of(name.begin(), name.end(),
+                    [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == 0x7F; })) {
       hazard("control character in the path", below, "shown without it");
     } else if (std::any_of(name.begin(), name.end(), [](char c) { return static_cast<unsigned char>(c) >= 0x80; })) {
-      hazard("letters outside ASCII in the path", below, text::is_utf8(name) ? "some tools do not take them" : "not even UTF-8");
+      hazard("letters outside ASCII in the path", below,
+             text::is_utf8(name) ? "some tools do not take them" : "not even UTF-8");
     }
     const auto [it, fresh] = folded.emplace(text::lower(name), name);
     if (!fresh) hazard("names differ only in case", below, "from " + it->second);
@@ -110,7 +113,8 @@ class Walk {
     }
     const bool readable = ::faccessat(fd, name.c_str(), R_OK, 0) == 0;
     if (!readable) hazard("unreadable", below, "permission denied");
-    if (const auto* language = language_of(name); language != nullptr && readable) sources.push_back({below, language, {}, false});
+    if (const auto* language = language_of(name); language != nullptr && readable)
+      sources.push_back({below, language, {}, false});
   }
 
   model::Survey& survey_;
@@ -122,8 +126,10 @@ void count_all(const std::string& tree, std::vector<SourceFile>& sources) {
   const auto work = [&] {
     for (std::size_t i = next++; i < sources.size(); i = next++) {
       const auto content = files::read(tree + "/" + sources[i].path);
-      if (content) sources[i].count = count_lines(*content, *sources[i].language);
-      else sources[i].unreadable = true;
+      if (content)
+        sources[i].count = count_lines(*content, *sources[i].language);
+      else
+        sources[i].unreadable = true;
     }
   };
   const unsigned workers = sources.size() < 64 ? 1 : std::max(1U, std::thread::hardware_concurrency());
@@ -144,19 +150,34 @@ std::string kiln_root(const std::string& tree, const std::string& asked) {
   return ours ? usual : tree + "/.kiln";
 }
 
-Result<model::Survey> survey(const std::string& tree, const model::Settings& settings, const std::vector<std::string>& readable) {
+Result<model::Survey> survey(const std::string& tree, const model::Settings& settings,
+                             const std::vector<std::string>& readable) {
   return guarded("survey", [&] {
     const double begin = now();
     struct stat info {};
     if (::stat(tree.c_str(), &info) != 0) {
-      throw Fault({Exit::usage, {tree, 0, 0}, "there is no tree '" + tree + "'", std::strerror(errno), "name a folder that holds a source tree", {}});
+      throw Fault({Exit::usage,
+                   {tree, 0, 0},
+                   "there is no tree '" + tree + "'",
+                   std::strerror(errno),
+                   "name a folder that holds a source tree",
+                   {}});
     }
     if (!S_ISDIR(info.st_mode)) {
-      throw Fault({Exit::usage, {tree, 0, 0}, "'" + tree + "' is a file, not a folder", "",
-                   "name the folder that holds the source tree; an archive has to be unpacked first", {}});
+      throw Fault({Exit::usage,
+                   {tree, 0, 0},
+                   "'" + tree + "' is a file, not a folder",
+                   "",
+                   "name the folder that holds the source tree; an archive has to be unpacked first",
+                   {}});
     }
     if (::access(tree.c_str(), R_OK | X_OK) != 0) {
-      throw Fault({Exit::usage, {tree, 0, 0}, "the folder '" + tree + "' cannot be read", std::strerror(errno), "give yourself permission to read it", {}});
+      throw Fault({Exit::usage,
+                   {tree, 0, 0},
+                   "the folder '" + tree + "' cannot be read",
+                   std::strerror(errno),
+                   "give yourself permission to read it",
+                   {}});
     }
     model::Survey out;
     out.tree = tree;
@@ -174,10 +195,14 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
       for (const int line : source.count.entry_lines) out.entry_points.push_back({{source.path, line, 0}});
     }
     for (auto& [name, entry] : languages) out.languages.push_back(std::move(entry));
-    std::stable_sort(out.languages.begin(), out.languages.end(), [](const auto& a, const auto& b) { return a.code > b.code; });
-    std::sort(out.entry_points.begin(), out.entry_points.end(), [](const auto& a, const auto& b) { return a.place.file < b.place.file; });
-    std::stable_sort(out.hazards.begin(), out.hazards.end(), [](const auto& a, const auto& b) { return std::tie(a.kind, a.path) < std::tie(b.kind, b.path); });
-    std::sort(out.descriptions.begin(), out.descriptions.end(), [](const auto& a, const auto& b) { return a.path < b.path; });
+    std::stable_sort(out.languages.begin(), out.languages.end(),
+                     [](const auto& a, const auto& b) { return a.code > b.code; });
+    std::sort(out.entry_points.begin(), out.entry_points.end(),
+              [](const auto& a, const auto& b) { return a.place.file < b.place.file; });
+    std::stable_sort(out.hazards.begin(), out.hazards.end(),
+                     [](const auto& a, const auto& b) { return std::tie(a.kind, a.path) < std::tie(b.kind, b.path); });
+    std::sort(out.descriptions.begin(), out.descriptions.end(),
+              [](const auto& a, const auto& b) { return a.path < b.path; });
     const auto chosen = choose_description(out.descriptions, settings.description, readable);
     if (!chosen) throw Fault(chosen.problem());
     out.submodules = read_submodules(tree, out.hazards);

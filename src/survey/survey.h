@@ -13,8 +13,8 @@ namespace coctilis::survey {
 // The first line of the ignore file in an output folder; a folder with it is not part of the tree.
 inline constexpr const char* kiln_mark = "# Output of coctilis; version control need not see it.";
 
-// The folder that holds the kilns of all labels: `asked` (as --kiln gives it), else TREE/kiln; TREE/.kiln where the tree
-// has a folder "kiln" of its own.
+// The folder that holds the kilns of all labels: `asked` (as --kiln gives it), else TREE/kiln; TREE/.kiln where the
+// tree has a folder "kiln" of its own.
 [[nodiscard]] std::string kiln_root(const std::string& tree, const std::string& asked);
 
 // Surveys the tree at the absolute path `tree`. `settings` gives the description to follow and what to leave out;

@@ -16,14 +16,17 @@ namespace coctilis::describe::listfile {
 
 namespace fs = std::filesystem;
 
-std::string configure_text(Evaluator& e, const std::string& text, bool at_only, bool escape_quotes, const Place& place) {
+std::string configure_text(Evaluator& e, const std::string& text, bool at_only, bool escape_quotes,
+                           const Place& place) {
   const auto escaped = [&](std::string value) {
     if (escape_quotes) value = text::replace_all(text::replace_all(value, "\\", "\\\\"), "\"", "\\\"");
     return value;
   };
   const auto name_end = [&](std::size_t from) {
     std::size_t end = from;
-    while (end < text.size() && (std::isalnum(static_cast<unsigned char>(text[end])) != 0 || std::string_view("_./+-").find(text[end]) != std::string_view::npos)) ++end;
+    while (end < text.size() && (std::isalnum(static_cast<unsigned char>(text[end])) != 0 ||
+                                 std::string_view("_./+-").find(text[end]) != std::string_view::npos))
+      ++end;
     return end;
   };
   const auto references = [&](std::string_view line) {
@@ -71,9 +74,12 @@ std::string configure_text(Evaluator& e, const std::string& text, bool at_only, 
       const bool set = e.on(name);
       // Where the rest of the line begins within the text: references in it are replaced as elsewhere.
       const std::string_view rest = line.substr(match.end - match.groups[4].size());
-      if (match.groups[2] == "01") out += match.groups[1] + "define " + name + (set ? " 1" : " 0") + references(rest);
-      else if (set) out += match.groups[1] + "define " + name + references(rest);
-      else out += "/* " + match.groups[1] + "undef " + name + " */";
+      if (match.groups[2] == "01")
+        out += match.groups[1] + "define " + name + (set ? " 1" : " 0") + references(rest);
+      else if (set)
+        out += match.groups[1] + "define " + name + references(rest);
+      else
+        out += "/* " + match.groups[1] + "undef " + name + " */";
     } else {
       out += references(line);
     }
@@ -87,7 +93,10 @@ namespace {
 
 void command_configure_file(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "configure_file(INPUT OUTPUT)");
-  const auto words = keywords(i.texts(2), {"@ONLY", "COPYONLY", "ESCAPE_QUOTES", "IMMEDIATE", "NO_SOURCE_PERMISSIONS", "USE_SOURCE_PERMISSIONS"}, {"NEWLINE_STYLE"}, {"FILE_PERMISSIONS"});
+  const auto words =
+      keywords(i.texts(2),
+               {"@ONLY", "COPYONLY", "ESCAPE_QUOTES", "IMMEDIATE", "NO_SOURCE_PERMISSIONS", "USE_SOURCE_PERMISSIONS"},
+               {"NEWLINE_STYLE"}, {"FILE_PERMISSIONS"});
   if (!words.rest.empty()) e.fail(i, "'" + words.rest.front() + "' is not expected in configure_file(...)");
   const std::string input = e.source_path(i[0]);
   std::string output = e.binary_path(i[1]);
@@ -96,20 +105,26 @@ void command_configure_file(Evaluator& e, const Invocation& i) {
   const auto content = files::read(input);
   if (!content) e.fail(i, "the file '" + e.shown(input) + "' to configure is not there", "check the path");
   e.read_files.insert(input);
-  std::string text = words.has("COPYONLY") ? *content : configure_text(e, *content, words.has("@ONLY"), words.has("ESCAPE_QUOTES"), i.place);
+  std::string text = words.has("COPYONLY")
+                         ? *content
+                         : configure_text(e, *content, words.has("@ONLY"), words.has("ESCAPE_QUOTES"), i.place);
   const std::string style = words.get("NEWLINE_STYLE");
-  if (style == "DOS" || style == "WIN32" || style == "CRLF") text = text::replace_all(text::replace_all(text, "\r\n", "\n"), "\n", "\r\n");
-  else if (!style.empty()) text = text::replace_all(text, "\r\n", "\n");
+  if (style == "DOS" || style == "WIN32" || style == "CRLF")
+    text = text::replace_all(text::replace_all(text, "\r\n", "\n"), "\n", "\r\n");
+  else if (!style.empty())
+    text = text::replace_all(text, "\r\n", "\n");
   files::write_if_different(output, text);
   struct stat info {};
-  if (::stat(input.c_str(), &info) == 0 && !words.has("NO_SOURCE_PERMISSIONS")) ::chmod(output.c_str(), (info.st_mode & 0777U) | 0200U);
+  if (::stat(input.c_str(), &info) == 0 && !words.has("NO_SOURCE_PERMISSIONS"))
+    ::chmod(output.c_str(), (info.st_mode & 0777U) | 0200U);
 }
 
 // ---- names that match --------------------------------------------------------------------------------------------
 
 class Globber {
  public:
-  Globber(const Evaluator& e, bool recurse, bool folders, bool follow) : e_(e), recurse_(recurse), folders_(folders), follow_(follow) {}
+  Globber(const Evaluator& e, bool recurse, bool folders, bool follow)
+      : e_(e), recurse_(recurse), folders_(folders), follow_(follow) {}
 
   void add(const std::string& pattern) {
     const auto parts = text::split(pattern, '/');
@@ -121,7 +136,8 @@ class Globber {
   static bool is_pattern(const std::string& part) { return part.find_first_of("*?[") != std::string::npos; }
   // The output folder is no part of the tree, unless it is asked for by name.
   [[nodiscard]] bool is_output(const std::string& path) const {
-    return path == e_.binary_root || (fs::path(e_.binary_root).parent_path().string() == path) || (path == e_.tree + "/kiln" && files::is_below(e_.binary_root, path));
+    return path == e_.binary_root || (fs::path(e_.binary_root).parent_path().string() == path) ||
+           (path == e_.tree + "/kiln" && files::is_below(e_.binary_root, path));
   }
 
   void walk(const std::string& folder, const std::vector<std::string>& parts, std::size_t at) {
@@ -129,8 +145,10 @@ class Globber {
     const bool last = at + 1 == parts.size();
     if (!is_pattern(parts[at]) && !(last && recurse_)) {
       const std::string path = folder + "/" + parts[at];
-      if (!last) walk(path, parts, at + 1);
-      else if (files::is_file(path) || (folders_ && files::is_folder(path))) found.insert(path);
+      if (!last)
+        walk(path, parts, at + 1);
+      else if (files::is_file(path) || (folders_ && files::is_folder(path)))
+        found.insert(path);
       return;
     }
     std::error_code error;
@@ -143,7 +161,9 @@ class Globber {
         if (!last && is_folder) walk(path, parts, at + 1);
         if (last && (!is_folder || folders_) && (is_folder || files::is_file(path))) found.insert(path);
       }
-      if (last && recurse_ && is_folder && !is_output(path) && name != ".git" && (follow_ || !fs::is_symlink(entry.symlink_status(error)))) walk(path, parts, at);
+      if (last && recurse_ && is_folder && !is_output(path) && name != ".git" &&
+          (follow_ || !fs::is_symlink(entry.symlink_status(error))))
+        walk(path, parts, at);
     }
   }
 
@@ -161,10 +181,14 @@ void file_glob(Evaluator& e, const Invocation& i) {
   std::string relative;
   std::vector<std::string> patterns;
   for (std::size_t k = 2; k < i.size(); ++k) {
-    if (i[k] == "RELATIVE" && k + 1 < i.size()) relative = e.source_path(i[++k]);
-    else if (i[k] == "LIST_DIRECTORIES" && k + 1 < i.size()) folders = is_true(i[++k]);
-    else if (i[k] == "FOLLOW_SYMLINKS") follow = true;
-    else if (i[k] != "CONFIGURE_DEPENDS") patterns.push_back(e.source_path(i[k]));
+    if (i[k] == "RELATIVE" && k + 1 < i.size())
+      relative = e.source_path(i[++k]);
+    else if (i[k] == "LIST_DIRECTORIES" && k + 1 < i.size())
+      folders = is_true(i[++k]);
+    else if (i[k] == "FOLLOW_SYMLINKS")
+      follow = true;
+    else if (i[k] != "CONFIGURE_DEPENDS")
+      patterns.push_back(e.source_path(i[k]));
   }
   std::vector<std::string> all;
   Globber globber(e, recurse, folders, follow);
@@ -175,7 +199,8 @@ void file_glob(Evaluator& e, const Invocation& i) {
 
 // ---- copying -----------------------------------------------------------------------------------------------------
 
-void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs::path& to, const std::vector<std::pair<std::string, bool>>& patterns, bool only_matching) {
+void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs::path& to,
+               const std::vector<std::pair<std::string, bool>>& patterns, bool only_matching) {
   e.check_writable(to.string(), i.place);
   if (fs::is_symlink(from)) {
     std::error_code error;
@@ -186,7 +211,8 @@ void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs
     if (!only_matching) files::make_folder(to);
     std::error_code error;
     for (const auto& entry : fs::directory_iterator(from, error)) {
-      if (!files::is_below(e.binary_root, entry.path().string())) copy_path(e, i, entry.path(), to / entry.path().filename(), patterns, only_matching);
+      if (!files::is_below(e.binary_root, entry.path().string()))
+        copy_path(e, i, entry.path(), to / entry.path().filename(), patterns, only_matching);
     }
   } else {
     const std::string name = from.filename().string();
@@ -212,15 +238,19 @@ void file_copy(Evaluator& e, const Invocation& i) {
   bool only_matching = false;
   for (std::size_t k = 1; k < i.size(); ++k) {
     const std::string& word = i[k];
-    if (word == "DESTINATION" && k + 1 < i.size()) destination = e.binary_path(i[++k]);
-    else if (word == "FILES_MATCHING") only_matching = true;
+    if (word == "DESTINATION" && k + 1 < i.size())
+      destination = e.binary_path(i[++k]);
+    else if (word == "FILES_MATCHING")
+      only_matching = true;
     else if (word == "PATTERN" && k + 1 < i.size()) {
       ++k;
       const bool exclude = k + 1 < i.size() && i[k + 1] == "EXCLUDE";
       patterns.emplace_back(i[k], exclude);
       if (exclude) ++k;
     } else if (word == "FILE_PERMISSIONS" || word == "DIRECTORY_PERMISSIONS") {
-      while (k + 1 < i.size() && (i[k + 1].starts_with("OWNER_") || i[k + 1].starts_with("GROUP_") || i[k + 1].starts_with("WORLD_"))) ++k;
+      while (k + 1 < i.size() &&
+             (i[k + 1].starts_with("OWNER_") || i[k + 1].starts_with("GROUP_") || i[k + 1].starts_with("WORLD_")))
+        ++k;
     } else if (word == "NO_SOURCE_PERMISSIONS" || word == "USE_SOURCE_PERMISSIONS" || word == "FOLLOW_SYMLINK_CHAIN") {
       continue;
     } else if (word == "REGEX") {
@@ -233,21 +263,27 @@ void file_copy(Evaluator& e, const Invocation& i) {
   for (const auto& source : sources) {
     const bool content_only = source.ends_with('/');
     const std::string from = e.source_path(source);
-    if (!fs::exists(fs::symlink_status(from))) e.fail(i, "'" + e.shown(from) + "' to copy is not there", "check the path");
-    copy_path(e, i, from, content_only ? fs::path(destination) : fs::path(destination) / fs::path(from).filename(), patterns, only_matching);
+    if (!fs::exists(fs::symlink_status(from)))
+      e.fail(i, "'" + e.shown(from) + "' to copy is not there", "check the path");
+    copy_path(e, i, from, content_only ? fs::path(destination) : fs::path(destination) / fs::path(from).filename(),
+              patterns, only_matching);
   }
 }
 
 void file_strings(Evaluator& e, const Invocation& i) {
   e.need(i, 3, "file(STRINGS FILE RESULT)");
-  const auto words = keywords(i.texts(3), {"NEWLINE_CONSUME", "NO_HEX_CONVERSION"}, {"REGEX", "LIMIT_COUNT", "LENGTH_MINIMUM", "LENGTH_MAXIMUM", "LIMIT_INPUT", "LIMIT_OUTPUT", "ENCODING"}, {});
+  const auto words = keywords(
+      i.texts(3), {"NEWLINE_CONSUME", "NO_HEX_CONVERSION"},
+      {"REGEX", "LIMIT_COUNT", "LENGTH_MINIMUM", "LENGTH_MAXIMUM", "LIMIT_INPUT", "LIMIT_OUTPUT", "ENCODING"}, {});
   const auto content = files::read(e.source_path(i[1]));
-  if (!content) e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' is not there or cannot be read", "check the path");
+  if (!content)
+    e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' is not there or cannot be read", "check the path");
   e.read_files.insert(e.source_path(i[1]));
   std::vector<std::string> lines;
   std::optional<Regex> regex;
   if (words.has("REGEX")) regex.emplace(words.get("REGEX"));
-  const std::size_t limit = words.has("LIMIT_COUNT") ? static_cast<std::size_t>(std::atol(words.get("LIMIT_COUNT").c_str())) : SIZE_MAX;
+  const std::size_t limit =
+      words.has("LIMIT_COUNT") ? static_cast<std::size_t>(std::atol(words.get("LIMIT_COUNT").c_str())) : SIZE_MAX;
   for (auto line : text::split(*content, '\n')) {
     std::erase_if(line, [](char c) { return (static_cast<unsigned char>(c) < 0x20 && c != '\t') || c == 0x7F; });
     if (line.empty() || (regex && !regex->matches(line)) || lines.size() >= limit) continue;
@@ -257,7 +293,9 @@ void file_strings(Evaluator& e, const Invocation& i) {
 }
 
 void file_generate(Evaluator& e, const Invocation& i) {
-  const auto words = keywords(i.texts(1), {"NO_SOURCE_PERMISSIONS", "USE_SOURCE_PERMISSIONS"}, {"OUTPUT", "INPUT", "CONTENT", "CONDITION", "TARGET", "NEWLINE_STYLE"}, {"FILE_PERMISSIONS"});
+  const auto words =
+      keywords(i.texts(1), {"NO_SOURCE_PERMISSIONS", "USE_SOURCE_PERMISSIONS"},
+               {"OUTPUT", "INPUT", "CONTENT", "CONDITION", "TARGET", "NEWLINE_STYLE"}, {"FILE_PERMISSIONS"});
   std::string content = words.get("CONTENT");
   if (words.has("INPUT")) {
     const auto read = files::read(e.source_path(words.get("INPUT")));
@@ -266,7 +304,8 @@ void file_generate(Evaluator& e, const Invocation& i) {
   }
   const std::string output = words.get("OUTPUT");
   if (output.empty()) e.fail(i, "file(GENERATE) without OUTPUT");
-  model::GeneratedFile file{e.word(output.starts_with("$<") ? output : e.binary_path(output), i), e.word(content, i), e.word(words.get("CONDITION"), i)};
+  model::GeneratedFile file{e.word(output.starts_with("$<") ? output : e.binary_path(output), i), e.word(content, i),
+                            e.word(words.get("CONDITION"), i)};
   if (!output.starts_with("$<")) e.check_writable(file.path.text, i.place);
   e.project.generated_files.push_back(std::move(file));
 }
@@ -280,10 +319,13 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     usage(3);
     const auto words = keywords(i.texts(3), {"HEX"}, {"OFFSET", "LIMIT"}, {});
     const auto content = files::read(e.source_path(i[1]));
-    if (!content) e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' is not there or cannot be read", "check the path");
+    if (!content)
+      e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' is not there or cannot be read", "check the path");
     e.read_files.insert(e.source_path(i[1]));
-    std::string part = content->substr(std::min(content->size(), static_cast<std::size_t>(std::max(0L, std::atol(words.get("OFFSET").c_str())))));
-    if (words.has("LIMIT")) part = part.substr(0, static_cast<std::size_t>(std::max(0L, std::atol(words.get("LIMIT").c_str()))));
+    std::string part = content->substr(
+        std::min(content->size(), static_cast<std::size_t>(std::max(0L, std::atol(words.get("OFFSET").c_str())))));
+    if (words.has("LIMIT"))
+      part = part.substr(0, static_cast<std::size_t>(std::max(0L, std::atol(words.get("LIMIT").c_str()))));
     if (words.has("HEX")) {
       std::string hex;
       for (const char c : part) hex += fmt::format("{:02x}", static_cast<unsigned char>(c));
@@ -316,8 +358,10 @@ void run_file_command(Evaluator& e, const Invocation& i) {
       const std::string path = e.source_path(name);
       if (!fs::exists(fs::symlink_status(path))) continue;
       e.check_writable(path, i.place);
-      if (operation == "REMOVE") fs::remove(path, error);
-      else fs::remove_all(path, error);
+      if (operation == "REMOVE")
+        fs::remove(path, error);
+      else
+        fs::remove_all(path, error);
     }
   } else if (operation == "RENAME") {
     usage(3);
@@ -359,7 +403,8 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     const auto words = keywords(i.texts(1), {"@ONLY", "ESCAPE_QUOTES"}, {"OUTPUT", "CONTENT", "NEWLINE_STYLE"}, {});
     const std::string path = e.binary_path(words.get("OUTPUT"));
     e.check_writable(path, i.place);
-    files::write_if_different(path, configure_text(e, words.get("CONTENT"), words.has("@ONLY"), words.has("ESCAPE_QUOTES"), i.place));
+    files::write_if_different(
+        path, configure_text(e, words.get("CONTENT"), words.has("@ONLY"), words.has("ESCAPE_QUOTES"), i.place));
   } else if (operation == "TIMESTAMP") {
     usage(3);
     struct stat info {};
@@ -370,7 +415,8 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     const auto n = std::strftime(buffer, sizeof buffer, i.size() > 3 ? i[3].c_str() : "%Y-%m-%dT%H:%M:%S", &parts);
     e.set(i[2], std::string(buffer, n));
   } else if (operation == "DOWNLOAD" || operation == "UPLOAD") {
-    e.fail(i, "the description loads '" + text::printable_line(i[1]) + "' from the network", "fetch it yourself and put it where the description looks first");
+    e.fail(i, "the description loads '" + text::printable_line(i[1]) + "' from the network",
+           "fetch it yourself and put it where the description looks first");
   } else {
     e.not_understood(i, "file(" + operation + ")");
   }
@@ -395,12 +441,18 @@ void command_get_filename_component(Evaluator& e, const Invocation& i) {
   const auto first_dot = name.find('.');
   const auto last_dot = name.rfind('.');
   std::string out;
-  if (part == "DIRECTORY" || part == "PATH") out = slash == std::string::npos ? "" : slash == 0 ? "/" : path.substr(0, slash);
-  else if (part == "NAME") out = name;
-  else if (part == "EXT") out = first_dot == std::string::npos ? "" : name.substr(first_dot);
-  else if (part == "NAME_WE") out = name.substr(0, first_dot);
-  else if (part == "LAST_EXT") out = last_dot == std::string::npos ? "" : name.substr(last_dot);
-  else if (part == "NAME_WLE") out = name.substr(0, last_dot);
+  if (part == "DIRECTORY" || part == "PATH")
+    out = slash == std::string::npos ? "" : slash == 0 ? "/" : path.substr(0, slash);
+  else if (part == "NAME")
+    out = name;
+  else if (part == "EXT")
+    out = first_dot == std::string::npos ? "" : name.substr(first_dot);
+  else if (part == "NAME_WE")
+    out = name.substr(0, first_dot);
+  else if (part == "LAST_EXT")
+    out = last_dot == std::string::npos ? "" : name.substr(last_dot);
+  else if (part == "NAME_WLE")
+    out = name.substr(0, last_dot);
   else if (part == "ABSOLUTE" || part == "REALPATH") {
     out = files::absolute(path, words.has("BASE_DIR") ? e.source_path(words.get("BASE_DIR")) : e.directory().source);
     if (part == "REALPATH") {
@@ -414,8 +466,10 @@ void command_get_filename_component(Evaluator& e, const Invocation& i) {
   } else {
     e.not_understood(i, "get_filename_component(... " + part + ")");
   }
-  if (words.has("CACHE")) e.set_cache(i[0], out, "STRING", "", false, {});
-  else e.set(i[0], out);
+  if (words.has("CACHE"))
+    e.set_cache(i[0], out, "STRING", "", false, {});
+  else
+    e.set(i[0], out);
 }
 
 // cmake_path(): the operations that only look at the text of a path.
@@ -425,7 +479,9 @@ void command_cmake_path(Evaluator& e, const Invocation& i) {
   const fs::path path = e.value(i[1]);
   const auto words = keywords(i.texts(2), {"NORMALIZE", "LAST_ONLY"}, {"OUTPUT_VARIABLE", "BASE_DIRECTORY"}, {});
   const std::string result = words.has("OUTPUT_VARIABLE") ? words.get("OUTPUT_VARIABLE") : i[1];
-  const auto put = [&](const fs::path& value) { e.set(result, (words.has("NORMALIZE") ? value.lexically_normal() : value).string()); };
+  const auto put = [&](const fs::path& value) {
+    e.set(result, (words.has("NORMALIZE") ? value.lexically_normal() : value).string());
+  };
   const fs::path base = words.has("BASE_DIRECTORY") ? e.source_path(words.get("BASE_DIRECTORY")) : e.directory().source;
   if (operation == "SET") {
     e.need(i, 3, "cmake_path(SET NAME path)");
@@ -459,11 +515,16 @@ void command_cmake_path(Evaluator& e, const Invocation& i) {
     const std::string name = path.filename().string();
     const auto dot = name.find('.', 1);
     const std::string& into = i[i.size() - 1];
-    if (part == "FILENAME") e.set(into, name);
-    else if (part == "PARENT_PATH") e.set(into, path.parent_path().string());
-    else if (part == "STEM") e.set(into, i[3] == "LAST_ONLY" ? path.stem().string() : name.substr(0, dot));
-    else if (part == "EXTENSION") e.set(into, i[3] == "LAST_ONLY" ? path.extension().string() : dot == std::string::npos ? "" : name.substr(dot));
-    else e.not_understood(i, "cmake_path(GET ... " + part + ")");
+    if (part == "FILENAME")
+      e.set(into, name);
+    else if (part == "PARENT_PATH")
+      e.set(into, path.parent_path().string());
+    else if (part == "STEM")
+      e.set(into, i[3] == "LAST_ONLY" ? path.stem().string() : name.substr(0, dot));
+    else if (part == "EXTENSION")
+      e.set(into, i[3] == "LAST_ONLY" ? path.extension().string() : dot == std::string::npos ? "" : name.substr(dot));
+    else
+      e.not_understood(i, "cmake_path(GET ... " + part + ")");
   } else {
     e.not_understood(i, "cmake_path(" + operation + ")");
   }

@@ -10,8 +10,8 @@ namespace {
 
 struct Search {
   std::vector<std::string> names;
-  std::vector<std::string> first;   // HINTS
-  std::vector<std::string> last;    // PATHS
+  std::vector<std::string> first;  // HINTS
+  std::vector<std::string> last;   // PATHS
   std::vector<std::string> suffixes;
   bool required = false;
   bool defaults = true;
@@ -20,14 +20,18 @@ struct Search {
 Search read_search(Evaluator& e, const Invocation& i) {
   Search search;
   // name1 path1 path2... is the short form; with NAMES it is the long one.
-  const auto words = keywords(i.texts(1),
-                              {"REQUIRED", "NO_CACHE", "NO_DEFAULT_PATH", "NO_PACKAGE_ROOT_PATH", "NO_CMAKE_PATH", "NO_CMAKE_ENVIRONMENT_PATH", "NO_SYSTEM_ENVIRONMENT_PATH",
-                               "NO_CMAKE_SYSTEM_PATH", "NO_CMAKE_INSTALL_PREFIX", "CMAKE_FIND_ROOT_PATH_BOTH", "ONLY_CMAKE_FIND_ROOT_PATH", "NO_CMAKE_FIND_ROOT_PATH", "NAMES_PER_DIR"},
-                              {"DOC", "VALIDATOR"}, {"NAMES", "HINTS", "PATHS", "PATH_SUFFIXES"});
+  const auto words = keywords(
+      i.texts(1),
+      {"REQUIRED", "NO_CACHE", "NO_DEFAULT_PATH", "NO_PACKAGE_ROOT_PATH", "NO_CMAKE_PATH", "NO_CMAKE_ENVIRONMENT_PATH",
+       "NO_SYSTEM_ENVIRONMENT_PATH", "NO_CMAKE_SYSTEM_PATH", "NO_CMAKE_INSTALL_PREFIX", "CMAKE_FIND_ROOT_PATH_BOTH",
+       "ONLY_CMAKE_FIND_ROOT_PATH", "NO_CMAKE_FIND_ROOT_PATH", "NAMES_PER_DIR"},
+      {"DOC", "VALIDATOR"}, {"NAMES", "HINTS", "PATHS", "PATH_SUFFIXES"});
   search.names = words.list("NAMES");
   for (std::size_t k = 0; k < words.rest.size(); ++k) {
-    if (search.names.empty() && k == 0) search.names.push_back(words.rest[k]);
-    else search.last.push_back(words.rest[k]);
+    if (search.names.empty() && k == 0)
+      search.names.push_back(words.rest[k]);
+    else
+      search.last.push_back(words.rest[k]);
   }
   const auto folders = [&](const std::vector<std::string>& list) {
     std::vector<std::string> out;
@@ -59,7 +63,8 @@ bool found_before(Evaluator& e, const std::string& name) {
   return known != nullptr && !known->ends_with("NOTFOUND") && !known->empty();
 }
 
-void keep_result(Evaluator& e, const Invocation& i, const char* type, const model::Finding& finding, const std::string& value, bool is_want) {
+void keep_result(Evaluator& e, const Invocation& i, const char* type, const model::Finding& finding,
+                 const std::string& value, bool is_want) {
   e.unset(i[0]);
   e.set_cache(i[0], finding.found ? value : i[0] + "-NOTFOUND", type, "", true, {});
   e.set(i[0], e.cache[i[0]].value);
@@ -67,7 +72,8 @@ void keep_result(Evaluator& e, const Invocation& i, const char* type, const mode
 }
 
 // Every folder with every suffix, the folder itself last.
-std::vector<std::string> with_suffixes(const std::vector<std::string>& folders, const std::vector<std::string>& suffixes) {
+std::vector<std::string> with_suffixes(const std::vector<std::string>& folders,
+                                       const std::vector<std::string>& suffixes) {
   std::vector<std::string> out;
   for (const auto& folder : folders) {
     for (const auto& suffix : suffixes) out.push_back(folder + "/" + suffix);
@@ -83,7 +89,12 @@ void command_find_program(Evaluator& e, const Invocation& i) {
   auto folders = with_suffixes(search.first, search.suffixes);
   const auto last = with_suffixes(search.last, search.suffixes);
   folders.insert(folders.end(), last.begin(), last.end());
-  model::Want want{model::WantKind::program, search.names.empty() ? i[0] : search.names.front(), {}, search.required, "find_program", i.place};
+  model::Want want{model::WantKind::program,
+                   search.names.empty() ? i[0] : search.names.front(),
+                   {},
+                   search.required,
+                   "find_program",
+                   i.place};
   const auto finding = e.locator.program(want, search.names, folders);
   keep_result(e, i, "FILEPATH", finding, finding.where, true);
 }
@@ -101,8 +112,10 @@ void command_find_library(Evaluator& e, const Invocation& i) {
     if (name.ends_with(".a") || name.ends_with(".so")) name = ":" + name;
     model::Want want{model::WantKind::library, name, {}, search.required, "find_library", i.place};
     const auto one = e.locator.link_name(want, folders);
-    if (finding.want.name.empty()) finding = one;
-    else finding.looked.insert(finding.looked.end(), one.looked.begin(), one.looked.end());
+    if (finding.want.name.empty())
+      finding = one;
+    else
+      finding.looked.insert(finding.looked.end(), one.looked.begin(), one.looked.end());
     if (one.found) {
       finding = one;
       break;
@@ -126,10 +139,13 @@ void find_header(Evaluator& e, const Invocation& i, bool folder_wanted) {
   model::Finding finding;
   std::string value;
   for (const auto& name : search.names) {
-    model::Want want{folder_wanted ? model::WantKind::header : model::WantKind::file, name, {}, search.required, i.name, i.place};
+    model::Want want{
+        folder_wanted ? model::WantKind::header : model::WantKind::file, name, {}, search.required, i.name, i.place};
     const auto one = e.locator.header(want, folders);
-    if (finding.want.name.empty()) finding = one;
-    else finding.looked.insert(finding.looked.end(), one.looked.begin(), one.looked.end());
+    if (finding.want.name.empty())
+      finding = one;
+    else
+      finding.looked.insert(finding.looked.end(), one.looked.begin(), one.looked.end());
     if (!one.found) continue;
     finding = one;
     value = folder_wanted ? one.where.substr(0, one.where.size() - name.size() - 1) : one.where;

@@ -10,7 +10,8 @@ namespace {
 
 void command_include(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "include(FILE)");
-  const bool optional = i.size() > 1 && std::any_of(i.words.begin() + 1, i.words.end(), [](const Word& w) { return w.text == "OPTIONAL"; });
+  const bool optional = i.size() > 1 && std::any_of(i.words.begin() + 1, i.words.end(),
+                                                    [](const Word& w) { return w.text == "OPTIONAL"; });
   std::string result;
   for (std::size_t k = 1; k + 1 < i.size(); ++k) {
     if (i[k] == "RESULT_VARIABLE") result = i[k + 1];
@@ -35,7 +36,8 @@ void command_include(Evaluator& e, const Invocation& i) {
     if (!result.empty()) e.set(result, "NOTFOUND");
     if (optional) return;
     if (name.find('/') == std::string::npos && !name.ends_with(".cmake")) {
-      e.fail(i.place, "the module '" + name + "' is not in the tree and not one that is understood yet", "CMAKE_MODULE_PATH is: " + e.value("CMAKE_MODULE_PATH"));
+      e.fail(i.place, "the module '" + name + "' is not in the tree and not one that is understood yet",
+             "CMAKE_MODULE_PATH is: " + e.value("CMAKE_MODULE_PATH"));
     }
     e.fail(i, "the file '" + e.shown(path) + "' to include is not there", "check the path");
   }
@@ -46,7 +48,8 @@ void command_include(Evaluator& e, const Invocation& i) {
 // A submodule of the tree that is empty and holds `path`.
 const model::Submodule* empty_submodule(const Evaluator& e, const std::string& path) {
   for (const auto& module : e.survey.submodules) {
-    if (module.state == model::SubmoduleState::empty && files::is_below(path, e.tree + "/" + module.path)) return &module;
+    if (module.state == model::SubmoduleState::empty && files::is_below(path, e.tree + "/" + module.path))
+      return &module;
   }
   return nullptr;
 }
@@ -56,37 +59,49 @@ void command_add_subdirectory(Evaluator& e, const Invocation& i) {
   const auto words = keywords(i.texts(), {"EXCLUDE_FROM_ALL", "SYSTEM"}, {}, {});
   const std::string source = e.source_path(words.rest.at(0));
   std::string binary;
-  if (words.rest.size() > 1) binary = e.binary_path(words.rest[1]);
-  else if (files::is_below(source, e.directory().source)) binary = e.binary_path(files::below(source, e.directory().source));
-  else e.fail(i, "'" + e.shown(source) + "' lies outside this folder", "give add_subdirectory an output folder as second argument");
+  if (words.rest.size() > 1)
+    binary = e.binary_path(words.rest[1]);
+  else if (files::is_below(source, e.directory().source))
+    binary = e.binary_path(files::below(source, e.directory().source));
+  else
+    e.fail(i, "'" + e.shown(source) + "' lies outside this folder",
+           "give add_subdirectory an output folder as second argument");
   if (const auto* module = empty_submodule(e, source)) {
     model::Finding finding;
     finding.want = {model::WantKind::submodule, module->path, {}, true, "add_subdirectory", i.place};
     finding.looked = {e.tree + "/" + module->path};
-    finding.reason = "its folder is empty; fetch it with: git submodule update --init " + text::shell_quote(module->path);
+    finding.reason =
+        "its folder is empty; fetch it with: git submodule update --init " + text::shell_quote(module->path);
     e.keep(std::move(finding));
     return;
   }
   if (!files::is_file(source + "/CMakeLists.txt")) {
-    e.fail(i, "the folder '" + e.shown(source) + "' has no CMakeLists.txt", files::is_folder(source) ? "it is there, but describes nothing" : "there is no such folder");
+    e.fail(i, "the folder '" + e.shown(source) + "' has no CMakeLists.txt",
+           files::is_folder(source) ? "it is there, but describes nothing" : "there is no such folder");
   }
   e.check_writable(binary, i.place);
   for (const auto& folder : e.directories) {
-    if (folder->binary == binary) e.fail(i, "the output folder of '" + e.shown(source) + "' is used already by '" + e.shown(folder->source) + "'", "give another as second argument");
+    if (folder->binary == binary)
+      e.fail(i, "the output folder of '" + e.shown(source) + "' is used already by '" + e.shown(folder->source) + "'",
+             "give another as second argument");
   }
   e.run_subfolder(source, binary, !words.has("EXCLUDE_FROM_ALL"), i);
 }
 
 void command_message(Evaluator& e, const Invocation& i) {
-  static const std::set<std::string> modes = {"FATAL_ERROR", "SEND_ERROR", "WARNING", "AUTHOR_WARNING", "DEPRECATION", "NOTICE", "STATUS", "VERBOSE", "DEBUG", "TRACE", "CHECK_START", "CHECK_PASS", "CHECK_FAIL"};
+  static const std::set<std::string> modes = {"FATAL_ERROR", "SEND_ERROR", "WARNING",   "AUTHOR_WARNING", "DEPRECATION",
+                                              "NOTICE",      "STATUS",     "VERBOSE",   "DEBUG",          "TRACE",
+                                              "CHECK_START", "CHECK_PASS", "CHECK_FAIL"};
   const bool has_mode = i.size() > 0 && modes.contains(i[0]);
   const std::string mode = has_mode ? i[0] : "NOTICE";
   const std::string text = text::join(i.texts(has_mode ? 1 : 0), "");
   if (mode == "FATAL_ERROR" || mode == "SEND_ERROR") {
     e.fail(i.place, "the description gives up: " + text::printable_line(text), "this is the tree's own message");
   }
-  if (mode == "WARNING") e.warn(i.place, "the description warns: " + text::printable_line(text));
-  else if (mode == "STATUS" || mode == "NOTICE" || mode.starts_with("CHECK_")) e.project.messages.push_back(text::printable(text));
+  if (mode == "WARNING")
+    e.warn(i.place, "the description warns: " + text::printable_line(text));
+  else if (mode == "STATUS" || mode == "NOTICE" || mode.starts_with("CHECK_"))
+    e.project.messages.push_back(text::printable(text));
 }
 
 void command_return(Evaluator& e, const Invocation& i) {
@@ -110,9 +125,12 @@ void command_minimum(Evaluator& e, const Invocation& i) {
     least.resize(dots);
   }
   if (text::compare_versions(least, language_level) > 0) {
-    e.fail(i, "the description asks for level " + least + " of its language; understood is " + language_level, "an older release of the tree may ask for less");
+    e.fail(i, "the description asks for level " + least + " of its language; understood is " + language_level,
+           "an older release of the tree may ask for less");
   }
-  e.policy_level = !most.empty() && text::compare_versions(most, language_level) <= 0 ? most : !most.empty() ? language_level : least;
+  e.policy_level = !most.empty() && text::compare_versions(most, language_level) <= 0 ? most
+                   : !most.empty()                                                    ? language_level
+                                                                                      : least;
   e.set("CMAKE_MINIMUM_REQUIRED_VERSION", least);
 }
 
@@ -120,7 +138,8 @@ void command_policy(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "cmake_policy(...)");
   const auto number = [&](const std::string& name) {
     const int value = name.starts_with("CMP") ? std::atoi(name.c_str() + 3) : -1;
-    if (value < 0 || value > newest_policy) e.fail(i, "the policy '" + name + "' is not known", "known are CMP0000 to CMP0" + std::to_string(newest_policy));
+    if (value < 0 || value > newest_policy)
+      e.fail(i, "the policy '" + name + "' is not known", "known are CMP0000 to CMP0" + std::to_string(newest_policy));
     return value;
   };
   if (i[0] == "PUSH") {
@@ -149,7 +168,8 @@ void command_project(Evaluator& e, const Invocation& i) {
   const auto both = [&](const std::string& suffix, const std::string& text) {
     e.set("PROJECT_" + suffix, text);
     e.set(name + "_" + suffix, text);
-    if (top && (suffix.starts_with("VERSION") || suffix == "DESCRIPTION" || suffix == "HOMEPAGE_URL")) e.set("CMAKE_PROJECT_" + suffix, text);
+    if (top && (suffix.starts_with("VERSION") || suffix == "DESCRIPTION" || suffix == "HOMEPAGE_URL"))
+      e.set("CMAKE_PROJECT_" + suffix, text);
   };
   e.set("PROJECT_NAME", name);
   both("SOURCE_DIR", e.directory().source);
@@ -162,7 +182,8 @@ void command_project(Evaluator& e, const Invocation& i) {
   std::string version = words.get("VERSION");
   const auto parts = version.empty() ? std::vector<std::string>{} : text::split(version, '.');
   const char* const names[] = {"VERSION_MAJOR", "VERSION_MINOR", "VERSION_PATCH", "VERSION_TWEAK"};
-  if (words.has("VERSION") || e.policy_is_new(48) || !version.empty() || text::compare_versions(e.policy_level, "3.0") >= 0) {
+  if (words.has("VERSION") || e.policy_is_new(48) || !version.empty() ||
+      text::compare_versions(e.policy_level, "3.0") >= 0) {
     both("VERSION", version);
     for (std::size_t k = 0; k < 4; ++k) both(names[k], k < parts.size() ? parts[k] : "");
   }
@@ -202,8 +223,10 @@ void command_include_guard(Evaluator& e, const Invocation& i) {
     return;
   }
   const std::string mark = "__include_guard_" + file;
-  if (e.find(mark) != nullptr) e.set_flow(Flow::leave_function);
-  else e.set(mark, "1");
+  if (e.find(mark) != nullptr)
+    e.set_flow(Flow::leave_function);
+  else
+    e.set(mark, "1");
 }
 
 void command_parse_arguments(Evaluator& e, const Invocation& i) {
@@ -215,7 +238,8 @@ void command_parse_arguments(Evaluator& e, const Invocation& i) {
     e.need(i, 6, "cmake_parse_arguments(PARSE_ARGV N PREFIX flags one many)");
     at = 2;
     const auto count = static_cast<std::size_t>(std::atol(e.value("ARGC").c_str()));
-    for (auto k = static_cast<std::size_t>(std::atol(i[1].c_str())); k < count; ++k) words.push_back(e.value("ARGV" + std::to_string(k)));
+    for (auto k = static_cast<std::size_t>(std::atol(i[1].c_str())); k < count; ++k)
+      words.push_back(e.value("ARGV" + std::to_string(k)));
   } else {
     words = i.texts(4);
   }
@@ -223,7 +247,9 @@ void command_parse_arguments(Evaluator& e, const Invocation& i) {
   const auto flags = list_elements(i[at + 1], false);
   const auto one = list_elements(i[at + 2], false);
   const auto many = list_elements(i[at + 3], false);
-  const auto in = [](const std::vector<std::string>& list, const std::string& word) { return std::find(list.begin(), list.end(), word) != list.end(); };
+  const auto in = [](const std::vector<std::string>& list, const std::string& word) {
+    return std::find(list.begin(), list.end(), word) != list.end();
+  };
   for (const auto& name : flags) e.set(prefix + name, "FALSE");
   for (const auto& name : one) e.unset(prefix + name);
   for (const auto& name : many) e.unset(prefix + name);
@@ -258,13 +284,19 @@ void command_parse_arguments(Evaluator& e, const Invocation& i) {
   }
   if (!single.empty()) without_value.push_back(single);
   for (const auto& [name, values] : lists) {
-    if (values.empty()) without_value.push_back(name);
-    else e.set(prefix + name, list_join(values));
+    if (values.empty())
+      without_value.push_back(name);
+    else
+      e.set(prefix + name, list_join(values));
   }
-  if (rest.empty()) e.unset(prefix + "UNPARSED_ARGUMENTS");
-  else e.set(prefix + "UNPARSED_ARGUMENTS", list_join(rest));
-  if (without_value.empty()) e.unset(prefix + "KEYWORDS_MISSING_VALUES");
-  else e.set(prefix + "KEYWORDS_MISSING_VALUES", list_join(without_value));
+  if (rest.empty())
+    e.unset(prefix + "UNPARSED_ARGUMENTS");
+  else
+    e.set(prefix + "UNPARSED_ARGUMENTS", list_join(rest));
+  if (without_value.empty())
+    e.unset(prefix + "KEYWORDS_MISSING_VALUES");
+  else
+    e.set(prefix + "KEYWORDS_MISSING_VALUES", list_join(without_value));
 }
 
 void command_language(Evaluator& e, const Invocation& i) {
@@ -280,7 +312,8 @@ void command_language(Evaluator& e, const Invocation& i) {
     while (at < i.size() && i[at] != "CALL") at += 2;
     if (at + 1 >= i.size()) e.not_understood(i, "this form of cmake_language(DEFER)");
     if (at != 1) e.not_understood(i, "cmake_language(DEFER " + i[1] + ")");
-    e.directory().deferred.push_back({i[at + 1], {i.words.begin() + static_cast<std::ptrdiff_t>(at) + 2, i.words.end()}, i.place});
+    e.directory().deferred.push_back(
+        {i[at + 1], {i.words.begin() + static_cast<std::ptrdiff_t>(at) + 2, i.words.end()}, i.place});
   } else {
     e.not_understood(i, "cmake_language(" + i[0] + ")");
   }

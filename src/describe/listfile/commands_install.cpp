@@ -7,7 +7,15 @@ namespace {
 
 void command_install(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "install(TARGETS|FILES|DIRECTORY|... )");
-  static const std::set<std::string> kinds = {"TARGETS", "FILES", "PROGRAMS", "DIRECTORY", "SCRIPT", "CODE", "EXPORT", "IMPORTED_RUNTIME_ARTIFACTS", "RUNTIME_DEPENDENCY_SET"};
+  static const std::set<std::string> kinds = {"TARGETS",
+                                              "FILES",
+                                              "PROGRAMS",
+                                              "DIRECTORY",
+                                              "SCRIPT",
+                                              "CODE",
+                                              "EXPORT",
+                                              "IMPORTED_RUNTIME_ARTIFACTS",
+                                              "RUNTIME_DEPENDENCY_SET"};
   if (!kinds.contains(i[0])) e.not_understood(i, "install(" + i[0] + ")");
   model::InstallRule rule;
   rule.folder = e.directory().source;

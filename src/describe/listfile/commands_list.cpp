@@ -19,7 +19,8 @@ std::size_t index(Evaluator& e, const Invocation& i, const std::string& text, st
   if (text.empty() || *end != '\0') e.fail(i, "'" + text + "' is not an index");
   if (value < 0) value += static_cast<long long>(size);
   if (value < 0 || value > static_cast<long long>(size) - (past_end ? 0 : 1)) {
-    e.fail(i, "the index " + text + " lies outside a list of " + std::to_string(size) + " elements", "check the length before");
+    e.fail(i, "the index " + text + " lies outside a list of " + std::to_string(size) + " elements",
+           "check the length before");
   }
   return static_cast<std::size_t>(value);
 }
@@ -29,7 +30,8 @@ void sort_list(Evaluator& e, const Invocation& i, Elements& elements) {
   const std::string compare = words.has("COMPARE") ? words.get("COMPARE") : "STRING";
   const bool fold = words.get("CASE") == "INSENSITIVE";
   const bool descending = words.get("ORDER") == "DESCENDING";
-  if (compare != "STRING" && compare != "FILE_BASENAME" && compare != "NATURAL") e.not_understood(i, "list(SORT ... COMPARE " + compare + ")");
+  if (compare != "STRING" && compare != "FILE_BASENAME" && compare != "NATURAL")
+    e.not_understood(i, "list(SORT ... COMPARE " + compare + ")");
   const auto key = [&](const std::string& text) {
     const std::string base = compare == "FILE_BASENAME" ? text.substr(text.rfind('/') + 1) : text;
     return fold ? text::lower(base) : base;
@@ -40,7 +42,8 @@ void sort_list(Evaluator& e, const Invocation& i, Elements& elements) {
   });
 }
 
-std::string transformed(Evaluator& e, const Invocation& i, const std::string& action, const std::vector<std::string>& operands, const std::string& element) {
+std::string transformed(Evaluator& e, const Invocation& i, const std::string& action,
+                        const std::vector<std::string>& operands, const std::string& element) {
   if (action == "APPEND") return element + operands[0];
   if (action == "PREPEND") return operands[0] + element;
   if (action == "TOLOWER") return text::lower(element);
@@ -78,7 +81,8 @@ void transform_list(Evaluator& e, const Invocation& i, Elements& elements) {
       const auto last = index(e, i, i[at + 2], elements.size());
       at += 3;
       std::size_t step = 1;
-      if (at < i.size() && i[at] != "OUTPUT_VARIABLE") step = std::max<std::size_t>(1, static_cast<std::size_t>(std::atol(i[at++].c_str())));
+      if (at < i.size() && i[at] != "OUTPUT_VARIABLE")
+        step = std::max<std::size_t>(1, static_cast<std::size_t>(std::atol(i[at++].c_str())));
       for (std::size_t k = first; k <= last; k += step) chosen[k] = true;
     } else if (word == "REGEX" && at + 1 < i.size()) {
       const Regex regex(i[at + 1]);
@@ -116,7 +120,8 @@ void run_list(Evaluator& e, const Invocation& i) {
     const auto begin = elements.empty() ? 0 : index(e, i, i[2], elements.size(), true);
     const long long length = std::atoll(i[3].c_str());
     const auto end = length < 0 ? elements.size() : std::min(elements.size(), begin + static_cast<std::size_t>(length));
-    e.set(i[4], list_join({elements.begin() + static_cast<std::ptrdiff_t>(begin), elements.begin() + static_cast<std::ptrdiff_t>(end)}));
+    e.set(i[4], list_join({elements.begin() + static_cast<std::ptrdiff_t>(begin),
+                           elements.begin() + static_cast<std::ptrdiff_t>(end)}));
   } else if (operation == "FIND") {
     e.need(i, 4, "list(FIND NAME value RESULT)");
     const auto it = std::find(elements.begin(), elements.end(), i[2]);
@@ -152,7 +157,8 @@ void run_list(Evaluator& e, const Invocation& i) {
     store();
   } else if (operation == "REMOVE_ITEM") {
     const auto gone = i.texts(2);
-    std::erase_if(elements, [&](const auto& element) { return std::find(gone.begin(), gone.end(), element) != gone.end(); });
+    std::erase_if(elements,
+                  [&](const auto& element) { return std::find(gone.begin(), gone.end(), element) != gone.end(); });
     if (e.find(name) != nullptr) store();
   } else if (operation == "REMOVE_AT") {
     std::set<std::size_t, std::greater<>> gone;

@@ -18,8 +18,15 @@ void module_install_folders(Evaluator& e, const Invocation&) {
   const bool multiarch = e.value("CMAKE_INSTALL_PREFIX") == "/usr" && files::is_folder("/usr/lib/" + machine);
   const std::string prefix = e.value("CMAKE_INSTALL_PREFIX");
   const std::vector<std::pair<std::string, std::string>> folders = {
-      {"BINDIR", "bin"}, {"SBINDIR", "sbin"}, {"LIBEXECDIR", "libexec"}, {"SYSCONFDIR", prefix == "/usr" ? "/etc" : "etc"}, {"SHAREDSTATEDIR", "com"},
-      {"LOCALSTATEDIR", prefix == "/usr" ? "/var" : "var"}, {"LIBDIR", multiarch ? "lib/" + machine : "lib"}, {"INCLUDEDIR", "include"}, {"OLDINCLUDEDIR", "/usr/include"},
+      {"BINDIR", "bin"},
+      {"SBINDIR", "sbin"},
+      {"LIBEXECDIR", "libexec"},
+      {"SYSCONFDIR", prefix == "/usr" ? "/etc" : "etc"},
+      {"SHAREDSTATEDIR", "com"},
+      {"LOCALSTATEDIR", prefix == "/usr" ? "/var" : "var"},
+      {"LIBDIR", multiarch ? "lib/" + machine : "lib"},
+      {"INCLUDEDIR", "include"},
+      {"OLDINCLUDEDIR", "/usr/include"},
       {"DATAROOTDIR", "share"}};
   const auto put = [&](const std::string& name, const std::string& text) {
     const std::string variable = "CMAKE_INSTALL_" + name;
@@ -47,7 +54,10 @@ void command_generate_export_header(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "generate_export_header(TARGET)");
   const auto& target = e.need_target(i[0], i);
   const auto words = keywords(i.texts(1), {"DEFINE_NO_DEPRECATED"},
-                              {"BASE_NAME", "EXPORT_MACRO_NAME", "EXPORT_FILE_NAME", "DEPRECATED_MACRO_NAME", "NO_EXPORT_MACRO_NAME", "STATIC_DEFINE", "NO_DEPRECATED_MACRO_NAME", "PREFIX_NAME", "INCLUDE_GUARD_NAME", "CUSTOM_CONTENT_FROM_VARIABLE"}, {});
+                              {"BASE_NAME", "EXPORT_MACRO_NAME", "EXPORT_FILE_NAME", "DEPRECATED_MACRO_NAME",
+                               "NO_EXPORT_MACRO_NAME", "STATIC_DEFINE", "NO_DEPRECATED_MACRO_NAME", "PREFIX_NAME",
+                               "INCLUDE_GUARD_NAME", "CUSTOM_CONTENT_FROM_VARIABLE"},
+                              {});
   const auto identifier = [](const std::string& name) {
     std::string out;
     for (const char c : name) out += std::isalnum(static_cast<unsigned char>(c)) != 0 ? c : '_';
@@ -55,7 +65,9 @@ void command_generate_export_header(Evaluator& e, const Invocation& i) {
   };
   const std::string base = words.has("BASE_NAME") ? words.get("BASE_NAME") : i[0];
   const std::string upper = words.get("PREFIX_NAME") + text::upper(identifier(base));
-  const auto name = [&](const char* key, const std::string& initial) { return words.has(key) ? words.get(key) : initial; };
+  const auto name = [&](const char* key, const std::string& initial) {
+    return words.has(key) ? words.get(key) : initial;
+  };
   const std::string export_macro = name("EXPORT_MACRO_NAME", upper + "_EXPORT");
   const std::string hidden = name("NO_EXPORT_MACRO_NAME", upper + "_NO_EXPORT");
   const std::string deprecated = name("DEPRECATED_MACRO_NAME", upper + "_DEPRECATED");
@@ -63,14 +75,21 @@ void command_generate_export_header(Evaluator& e, const Invocation& i) {
   const std::string guard = name("INCLUDE_GUARD_NAME", export_macro + "_H");
   const std::string path = e.binary_path(name("EXPORT_FILE_NAME", text::lower(base) + "_export.h"));
   e.check_writable(path, i.place);
-  std::string out = "#ifndef " + guard + "\n#define " + guard + "\n\n#ifdef " + static_define + "\n#  define " + export_macro + "\n#  define " + hidden + "\n#else\n";
-  const bool shared = target.kind == model::TargetKind::shared_library || target.kind == model::TargetKind::module_library;
-  out += "#  ifndef " + export_macro + "\n#    define " + export_macro + (shared ? " __attribute__((visibility(\"default\")))" : "") + "\n#  endif\n";
-  out += "#  ifndef " + hidden + "\n#    define " + hidden + (shared ? " __attribute__((visibility(\"hidden\")))" : "") + "\n#  endif\n#endif\n\n";
+  std::string out = "#ifndef " + guard + "\n#define " + guard + "\n\n#ifdef " + static_define + "\n#  define " +
+                    export_macro + "\n#  define " + hidden + "\n#else\n";
+  const bool shared =
+      target.kind == model::TargetKind::shared_library || target.kind == model::TargetKind::module_library;
+  out += "#  ifndef " + export_macro + "\n#    define " + export_macro +
+         (shared ? " __attribute__((visibility(\"default\")))" : "") + "\n#  endif\n";
+  out += "#  ifndef " + hidden + "\n#    define " + hidden +
+         (shared ? " __attribute__((visibility(\"hidden\")))" : "") + "\n#  endif\n#endif\n\n";
   out += "#ifndef " + deprecated + "\n#  define " + deprecated + " __attribute__((__deprecated__))\n#endif\n";
-  out += "#ifndef " + deprecated + "_EXPORT\n#  define " + deprecated + "_EXPORT " + export_macro + " " + deprecated + "\n#endif\n";
-  out += "#ifndef " + deprecated + "_NO_EXPORT\n#  define " + deprecated + "_NO_EXPORT " + hidden + " " + deprecated + "\n#endif\n";
-  if (words.has("DEFINE_NO_DEPRECATED")) out += "#define " + name("NO_DEPRECATED_MACRO_NAME", upper + "_NO_DEPRECATED") + "\n";
+  out += "#ifndef " + deprecated + "_EXPORT\n#  define " + deprecated + "_EXPORT " + export_macro + " " + deprecated +
+         "\n#endif\n";
+  out += "#ifndef " + deprecated + "_NO_EXPORT\n#  define " + deprecated + "_NO_EXPORT " + hidden + " " + deprecated +
+         "\n#endif\n";
+  if (words.has("DEFINE_NO_DEPRECATED"))
+    out += "#define " + name("NO_DEPRECATED_MACRO_NAME", upper + "_NO_DEPRECATED") + "\n";
   if (words.has("CUSTOM_CONTENT_FROM_VARIABLE")) out += e.value(words.get("CUSTOM_CONTENT_FROM_VARIABLE")) + "\n";
   out += "\n#endif\n";
   files::write_if_different(path, out);
@@ -79,7 +98,8 @@ void command_generate_export_header(Evaluator& e, const Invocation& i) {
 // Files by which other trees find an installed package. What they hold is ours to choose; they speak the language.
 void command_configure_package_config_file(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "configure_package_config_file(INPUT OUTPUT INSTALL_DESTINATION folder)");
-  const auto words = keywords(i.texts(2), {"NO_SET_AND_CHECK_MACRO", "NO_CHECK_REQUIRED_COMPONENTS_MACRO"}, {"INSTALL_DESTINATION", "INSTALL_PREFIX"}, {"PATH_VARS"});
+  const auto words = keywords(i.texts(2), {"NO_SET_AND_CHECK_MACRO", "NO_CHECK_REQUIRED_COMPONENTS_MACRO"},
+                              {"INSTALL_DESTINATION", "INSTALL_PREFIX"}, {"PATH_VARS"});
   const std::string output = e.binary_path(i[1]);
   e.check_writable(output, i.place);
   const auto content = files::read(e.source_path(i[0]));
@@ -88,9 +108,15 @@ void command_configure_package_config_file(Evaluator& e, const Invocation& i) {
   const std::string prefix = e.value("CMAKE_INSTALL_PREFIX");
   const std::string up = files::relative(prefix, files::absolute(words.get("INSTALL_DESTINATION"), prefix));
   std::string start = "get_filename_component(PACKAGE_PREFIX_DIR \"${CMAKE_CURRENT_LIST_DIR}/" + up + "\" ABSOLUTE)\n";
-  if (!words.has("NO_SET_AND_CHECK_MACRO")) start += "macro(set_and_check _name _file)\n  set(${_name} \"${_file}\")\n  if(NOT EXISTS \"${_file}\")\n    message(FATAL_ERROR \"${_file} is not there\")\n  endif()\nendmacro()\n";
+  if (!words.has("NO_SET_AND_CHECK_MACRO"))
+    start +=
+        "macro(set_and_check _name _file)\n  set(${_name} \"${_file}\")\n  if(NOT EXISTS \"${_file}\")\n    "
+        "message(FATAL_ERROR \"${_file} is not there\")\n  endif()\nendmacro()\n";
   if (!words.has("NO_CHECK_REQUIRED_COMPONENTS_MACRO")) {
-    start += "macro(check_required_components _name)\n  foreach(_part ${${_name}_FIND_COMPONENTS})\n    if(NOT ${_name}_${_part}_FOUND AND ${_name}_FIND_REQUIRED_${_part})\n      set(${_name}_FOUND FALSE)\n    endif()\n  endforeach()\nendmacro()\n";
+    start +=
+        "macro(check_required_components _name)\n  foreach(_part ${${_name}_FIND_COMPONENTS})\n    if(NOT "
+        "${_name}_${_part}_FOUND AND ${_name}_FIND_REQUIRED_${_part})\n      set(${_name}_FOUND FALSE)\n    endif()\n  "
+        "endforeach()\nendmacro()\n";
   }
   auto scope = e.push_scope();
   e.set("PACKAGE_INIT", start);
@@ -113,8 +139,10 @@ void command_write_version_file(Evaluator& e, const Invocation& i) {
   const auto parts = text::split(version, '.');
   std::string out = "set(PACKAGE_VERSION \"" + version + "\")\nset(PACKAGE_VERSION_COMPATIBLE FALSE)\n";
   std::string condition = "NOT PACKAGE_FIND_VERSION VERSION_GREATER PACKAGE_VERSION";
-  if (kind == "SameMajorVersion" || kind == "SameMinorVersion") condition += " AND PACKAGE_FIND_VERSION_MAJOR STREQUAL \"" + parts[0] + "\"";
-  if (kind == "SameMinorVersion" && parts.size() > 1) condition += " AND PACKAGE_FIND_VERSION_MINOR STREQUAL \"" + parts[1] + "\"";
+  if (kind == "SameMajorVersion" || kind == "SameMinorVersion")
+    condition += " AND PACKAGE_FIND_VERSION_MAJOR STREQUAL \"" + parts[0] + "\"";
+  if (kind == "SameMinorVersion" && parts.size() > 1)
+    condition += " AND PACKAGE_FIND_VERSION_MINOR STREQUAL \"" + parts[1] + "\"";
   if (kind == "ExactVersion") condition = "PACKAGE_FIND_VERSION VERSION_EQUAL PACKAGE_VERSION";
   out += "if(" + condition + ")\n  set(PACKAGE_VERSION_COMPATIBLE TRUE)\nendif()\n";
   out += "if(PACKAGE_FIND_VERSION VERSION_EQUAL PACKAGE_VERSION)\n  set(PACKAGE_VERSION_EXACT TRUE)\nendif()\n";
@@ -126,7 +154,8 @@ void command_dependent_option(Evaluator& e, const Invocation& i) {
   bool available = true;
   for (const auto& condition : list_elements(i[3])) {
     std::vector<Word> words;
-    for (const auto& word : text::words(text::replace_all(text::replace_all(condition, "(", " ( "), ")", " ) "))) words.push_back({word, false});
+    for (const auto& word : text::words(text::replace_all(text::replace_all(condition, "(", " ( "), ")", " ) ")))
+      words.push_back({word, false});
     available = available && e.condition(words, i.place);
   }
   if (available) {
@@ -138,7 +167,10 @@ void command_dependent_option(Evaluator& e, const Invocation& i) {
 }
 
 const std::vector<const char*>& required_variables() {
-  static const std::vector<const char*> names = {"CMAKE_REQUIRED_FLAGS", "CMAKE_REQUIRED_DEFINITIONS", "CMAKE_REQUIRED_INCLUDES", "CMAKE_REQUIRED_LINK_OPTIONS", "CMAKE_REQUIRED_LIBRARIES", "CMAKE_REQUIRED_QUIET", "CMAKE_EXTRA_INCLUDE_FILES"};
+  static const std::vector<const char*> names = {"CMAKE_REQUIRED_FLAGS",     "CMAKE_REQUIRED_DEFINITIONS",
+                                                 "CMAKE_REQUIRED_INCLUDES",  "CMAKE_REQUIRED_LINK_OPTIONS",
+                                                 "CMAKE_REQUIRED_LIBRARIES", "CMAKE_REQUIRED_QUIET",
+                                                 "CMAKE_EXTRA_INCLUDE_FILES"};
   return names;
 }
 void command_push_check_state(Evaluator& e, const Invocation& i) {
@@ -173,7 +205,8 @@ void command_processor_count(Evaluator& e, const Invocation& i) {
 }
 
 void command_network(Evaluator& e, const Invocation& i) {
-  e.fail(i, "'" + i.name + "' loads another tree from the network", "look for an option of the description that takes an installed one instead");
+  e.fail(i, "'" + i.name + "' loads another tree from the network",
+         "look for an option of the description that takes an installed one instead");
 }
 
 }  // namespace
@@ -251,8 +284,10 @@ void add_module_commands(CommandTable& table) {
 const CommandTable& command_table() {
   static const CommandTable table = [] {
     CommandTable t;
-    for (const auto add : {add_variable_commands, add_list_commands, add_string_commands, add_file_commands, add_flow_commands, add_target_commands, add_requirement_commands,
-                           add_property_commands, add_find_commands, add_package_commands, add_probe_commands, add_install_commands, add_process_commands, add_module_commands}) {
+    for (const auto add :
+         {add_variable_commands, add_list_commands, add_string_commands, add_file_commands, add_flow_commands,
+          add_target_commands, add_requirement_commands, add_property_commands, add_find_commands, add_package_commands,
+          add_probe_commands, add_install_commands, add_process_commands, add_module_commands}) {
       add(t);
     }
     return t;

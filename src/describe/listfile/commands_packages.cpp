@@ -35,23 +35,41 @@ PackageWish read_wish(Evaluator& e, const Invocation& i) {
   std::string list;
   for (std::size_t k = 1; k < i.size(); ++k) {
     const std::string& word = i[k];
-    if (word == "EXACT") wish.exact = true;
-    else if (word == "QUIET") wish.quiet = true;
-    else if (word == "REQUIRED") { wish.required = true; list = "components"; }
-    else if (word == "CONFIG" || word == "NO_MODULE") wish.config_only = true;
-    else if (word == "MODULE") wish.module_only = true;
-    else if (word == "COMPONENTS") list = "components";
-    else if (word == "OPTIONAL_COMPONENTS") list = "optional";
-    else if (word == "NAMES" || word == "CONFIGS") list = "names";
-    else if (word == "HINTS" || word == "PATHS") list = "hints";
-    else if (word == "PATH_SUFFIXES") list = "suffixes";
-    else if (word.starts_with("NO_") || word == "GLOBAL" || word == "BYPASS_PROVIDER" || word == "NO_POLICY_SCOPE") list.clear();
-    else if (k == 1 && !word.empty() && std::isdigit(static_cast<unsigned char>(word[0])) != 0) wish.version = word.substr(0, word.find("..."));
-    else if (list == "components") wish.components.push_back(word);
-    else if (list == "optional") wish.optional_components.push_back(word);
-    else if (list == "names") wish.names.push_back(word);
-    else if (list == "hints") wish.hints.push_back(e.source_path(word));
-    else if (list != "suffixes") e.not_understood(i, "'" + word + "' in find_package(...)");
+    if (word == "EXACT")
+      wish.exact = true;
+    else if (word == "QUIET")
+      wish.quiet = true;
+    else if (word == "REQUIRED") {
+      wish.required = true;
+      list = "components";
+    } else if (word == "CONFIG" || word == "NO_MODULE")
+      wish.config_only = true;
+    else if (word == "MODULE")
+      wish.module_only = true;
+    else if (word == "COMPONENTS")
+      list = "components";
+    else if (word == "OPTIONAL_COMPONENTS")
+      list = "optional";
+    else if (word == "NAMES" || word == "CONFIGS")
+      list = "names";
+    else if (word == "HINTS" || word == "PATHS")
+      list = "hints";
+    else if (word == "PATH_SUFFIXES")
+      list = "suffixes";
+    else if (word.starts_with("NO_") || word == "GLOBAL" || word == "BYPASS_PROVIDER" || word == "NO_POLICY_SCOPE")
+      list.clear();
+    else if (k == 1 && !word.empty() && std::isdigit(static_cast<unsigned char>(word[0])) != 0)
+      wish.version = word.substr(0, word.find("..."));
+    else if (list == "components")
+      wish.components.push_back(word);
+    else if (list == "optional")
+      wish.optional_components.push_back(word);
+    else if (list == "names")
+      wish.names.push_back(word);
+    else if (list == "hints")
+      wish.hints.push_back(e.source_path(word));
+    else if (list != "suffixes")
+      e.not_understood(i, "'" + word + "' in find_package(...)");
   }
   // QUIET and the like may stand behind REQUIRED: they are no components.
   if (wish.names.empty()) wish.names = {wish.name};
@@ -103,7 +121,9 @@ bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   locate::Probe probe;
   probe.how = locate::Probe::How::link;
   probe.language = std::find(languages.begin(), languages.end(), "C") != languages.end() ? "C" : "C++";
-  probe.source = "#include <pthread.h>\nstatic void* work(void* p) { return p; }\nint main() { pthread_t t; return pthread_create(&t, 0, work, 0) + pthread_join(t, 0); }\n";
+  probe.source =
+      "#include <pthread.h>\nstatic void* work(void* p) { return p; }\nint main() { pthread_t t; return "
+      "pthread_create(&t, 0, work, 0) + pthread_join(t, 0); }\n";
   model::Finding finding;
   finding.want = want_of(wish, model::WantKind::library, i);
   finding.want.name = "threads";
@@ -157,7 +177,8 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
     if (wish.name != package.name) continue;
     // A library side of the same name (headers of an interpreter, say) is another matter.
     for (const auto& component : wish.components) {
-      if (component != "Interpreter" && component != "dot") e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
+      if (component != "Interpreter" && component != "dot")
+        e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
     }
     auto want = want_of(wish, model::WantKind::program, i);
     want.name = package.programs.front();
@@ -175,13 +196,15 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
       }
       if (!text::version_meets(finding.version, want.constraint)) {
         finding.found = false;
-        finding.reason = "version " + finding.version + " at " + finding.where + " does not do; asked for is " + want.constraint;
+        finding.reason =
+            "version " + finding.version + " at " + finding.where + " does not do; asked for is " + want.constraint;
       }
       e.set(package.variable, finding.where);
     }
     set_found(e, wish, finding.found, finding.version);
     if (std::string(package.name) == "PythonInterp") e.set("PYTHONINTERP_FOUND", finding.found ? "TRUE" : "FALSE");
-    if (std::string(package.name).starts_with("Python")) e.set(wish.name + "_Interpreter_FOUND", finding.found ? "TRUE" : "FALSE");
+    if (std::string(package.name).starts_with("Python"))
+      e.set(wish.name + "_Interpreter_FOUND", finding.found ? "TRUE" : "FALSE");
     e.keep(std::move(finding));
     return true;
   }
@@ -199,7 +222,8 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
     e.set(wish.name + "_FIND_VERSION", wish.version);
     e.set(wish.name + "_FIND_VERSION_EXACT", wish.exact ? "1" : "0");
     e.set(wish.name + "_FIND_COMPONENTS", list_join(wish.components));
-    for (const auto& component : wish.components) e.set(wish.name + "_FIND_REQUIRED_" + component, wish.required ? "1" : "0");
+    for (const auto& component : wish.components)
+      e.set(wish.name + "_FIND_REQUIRED_" + component, wish.required ? "1" : "0");
     e.set("CMAKE_FIND_PACKAGE_NAME", wish.name);
     e.run_file(path, i);
     const bool found = e.on(wish.name + "_FOUND") || e.on(text::upper(wish.name) + "_FOUND");
@@ -207,7 +231,9 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
     finding.want = want_of(wish, model::WantKind::package, i);
     finding.found = found;
     finding.how = "by " + e.shown(path);
-    finding.where = found ? e.value(wish.name + "_LIBRARY").empty() ? e.value(wish.name + "_LIBRARIES") : e.value(wish.name + "_LIBRARY") : "";
+    finding.where = found ? e.value(wish.name + "_LIBRARY").empty() ? e.value(wish.name + "_LIBRARIES")
+                                                                    : e.value(wish.name + "_LIBRARY")
+                          : "";
     finding.version = found ? e.value(wish.name + "_VERSION") : "";
     if (!found) {
       finding.looked = {"what " + e.shown(path) + " looks for"};
@@ -239,7 +265,8 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     for (const auto& item : finding.usage.link_items) {
       std::string resolved = item;
       if (item.starts_with("-l")) {
-        const auto file = e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}}, finding.usage.link_folders);
+        const auto file = e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}},
+                                              finding.usage.link_folders);
         if (file.found) resolved = file.where;
       }
       items.push_back(resolved);
@@ -280,7 +307,8 @@ std::vector<std::string> folder_names(const std::string& folder) {
 bool same_package(const std::string& folder_name, const std::string& package) {
   const std::string lower = text::lower(folder_name);
   const std::string wanted = text::lower(package);
-  return lower == wanted || (lower.starts_with(wanted) && std::string_view("-_0123456789.").find(lower[wanted.size()]) != std::string_view::npos);
+  return lower == wanted || (lower.starts_with(wanted) &&
+                             std::string_view("-_0123456789.").find(lower[wanted.size()]) != std::string_view::npos);
 }
 
 // All places where the package's own description may lie.
@@ -314,15 +342,18 @@ std::vector<std::string> config_files(Evaluator& e, const PackageWish& wish) {
   std::vector<std::string> out;
   for (const auto& folder : folders) {
     for (const auto& name : wish.names) {
-      for (const auto& file : {name + "Config.cmake", text::lower(name) + "-config.cmake"}) out.push_back(folder + "/" + file);
+      for (const auto& file : {name + "Config.cmake", text::lower(name) + "-config.cmake"})
+        out.push_back(folder + "/" + file);
     }
   }
   return out;
 }
 
 // Asks the version file beside a package's description. True when the wish is met.
-bool version_does(Evaluator& e, const PackageWish& wish, const std::string& config, std::string& version, const Invocation& i) {
-  const std::string base = config.ends_with("-config.cmake") ? config.substr(0, config.size() - 6) + "-version.cmake" : config.substr(0, config.size() - 6) + "Version.cmake";
+bool version_does(Evaluator& e, const PackageWish& wish, const std::string& config, std::string& version,
+                  const Invocation& i) {
+  const std::string base = config.ends_with("-config.cmake") ? config.substr(0, config.size() - 6) + "-version.cmake"
+                                                             : config.substr(0, config.size() - 6) + "Version.cmake";
   if (!files::is_file(base)) return wish.version.empty();
   auto scope = e.push_scope();
   const auto parts = text::split(wish.version, '.');
@@ -330,10 +361,12 @@ bool version_does(Evaluator& e, const PackageWish& wish, const std::string& conf
   e.set("PACKAGE_FIND_VERSION", wish.version);
   e.set("PACKAGE_FIND_VERSION_COUNT", wish.version.empty() ? "0" : std::to_string(parts.size()));
   const char* const names[] = {"MAJOR", "MINOR", "PATCH", "TWEAK"};
-  for (std::size_t k = 0; k < 4; ++k) e.set(std::string("PACKAGE_FIND_VERSION_") + names[k], k < parts.size() && !wish.version.empty() ? parts[k] : "0");
+  for (std::size_t k = 0; k < 4; ++k)
+    e.set(std::string("PACKAGE_FIND_VERSION_") + names[k], k < parts.size() && !wish.version.empty() ? parts[k] : "0");
   e.run_file(base, i);
   version = e.value("PACKAGE_VERSION");
-  const bool does = wish.version.empty() ? !e.on("PACKAGE_VERSION_UNSUITABLE") : e.on(wish.exact ? "PACKAGE_VERSION_EXACT" : "PACKAGE_VERSION_COMPATIBLE");
+  const bool does = wish.version.empty() ? !e.on("PACKAGE_VERSION_UNSUITABLE")
+                                         : e.on(wish.exact ? "PACKAGE_VERSION_EXACT" : "PACKAGE_VERSION_COMPATIBLE");
   e.pop_scope(std::move(scope));
   return does;
 }
@@ -363,7 +396,8 @@ void find_by_config(Evaluator& e, const PackageWish& wish, const Invocation& i) 
     e.set(wish.name + "_FIND_COMPONENTS", list_join(wish.components));
     e.set(wish.name + "_FIND_REQUIRED", wish.required ? "1" : "0");
     e.set(wish.name + "_FIND_QUIETLY", wish.quiet ? "1" : "0");
-    for (const auto& component : wish.components) e.set(wish.name + "_FIND_REQUIRED_" + component, wish.required ? "1" : "0");
+    for (const auto& component : wish.components)
+      e.set(wish.name + "_FIND_REQUIRED_" + component, wish.required ? "1" : "0");
     e.set("CMAKE_FIND_PACKAGE_NAME", wish.name);
     set_found(e, wish, true, finding.version);
     e.run_file(finding.where, i);
@@ -403,10 +437,13 @@ void command_find_package(Evaluator& e, const Invocation& i) {
 
 // ---- .pc modules ---------------------------------------------------------------------------------------------------
 
-void set_module_variables(Evaluator& e, const std::string& prefix, const model::Usage& usage, const model::Finding& finding, bool cached) {
+void set_module_variables(Evaluator& e, const std::string& prefix, const model::Usage& usage,
+                          const model::Finding& finding, bool cached) {
   const auto put = [&](const std::string& name, const std::string& text) {
-    if (cached) e.set_cache(prefix + "_" + name, text, "INTERNAL", "", true, {});
-    else e.set(prefix + "_" + name, text);
+    if (cached)
+      e.set_cache(prefix + "_" + name, text, "INTERNAL", "", true, {});
+    else
+      e.set(prefix + "_" + name, text);
     e.set(prefix + "_" + name, text);
   };
   std::vector<std::string> libraries;
@@ -421,7 +458,8 @@ void set_module_variables(Evaluator& e, const std::string& prefix, const model::
       continue;
     }
     libraries.push_back(item.substr(2));
-    const auto file = e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}}, usage.link_folders);
+    const auto file =
+        e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}}, usage.link_folders);
     files.push_back(file.found ? file.where : item);
   }
   std::vector<std::string> compile_flags = usage.compile_options;
@@ -447,9 +485,12 @@ void pkg_modules(Evaluator& e, const Invocation& i, bool first_only) {
   bool imported = false;
   std::vector<std::string> modules;
   for (const auto& word : i.texts(1)) {
-    if (word == "REQUIRED") required = true;
-    else if (word == "IMPORTED_TARGET") imported = true;
-    else if (word != "QUIET" && word != "GLOBAL" && word != "NO_CMAKE_PATH" && word != "NO_CMAKE_ENVIRONMENT_PATH") modules.push_back(word);
+    if (word == "REQUIRED")
+      required = true;
+    else if (word == "IMPORTED_TARGET")
+      imported = true;
+    else if (word != "QUIET" && word != "GLOBAL" && word != "NO_CMAKE_PATH" && word != "NO_CMAKE_ENVIRONMENT_PATH")
+      modules.push_back(word);
   }
   model::Usage all;
   model::Finding last;
@@ -458,7 +499,12 @@ void pkg_modules(Evaluator& e, const Invocation& i, bool first_only) {
     const auto requirements = locate::pc_requirements(module);
     if (requirements.empty()) continue;
     const auto& requirement = requirements.front();
-    model::Want want{model::WantKind::library, requirement.name, requirement.operation.empty() ? "" : requirement.operation + " " + requirement.version, required, i.name, i.place};
+    model::Want want{model::WantKind::library,
+                     requirement.name,
+                     requirement.operation.empty() ? "" : requirement.operation + " " + requirement.version,
+                     required,
+                     i.name,
+                     i.place};
     auto finding = e.locator.module(want);
     if (first_only && !finding.found) {
       last = finding;
@@ -497,7 +543,9 @@ void command_pkg_get_variable(Evaluator& e, const Invocation& i) {
 // What find files call at their end: are all the variables set?
 void command_handle_standard_args(Evaluator& e, const Invocation& i) {
   e.need(i, 2, i.name + "(NAME ...)");
-  const auto words = keywords(i.texts(1), {"CONFIG_MODE", "HANDLE_COMPONENTS", "HANDLE_VERSION_RANGE", "NAME_MISMATCHED"}, {"FOUND_VAR", "VERSION_VAR", "REASON_FAILURE_MESSAGE", "FAIL_MESSAGE"}, {"REQUIRED_VARS"});
+  const auto words =
+      keywords(i.texts(1), {"CONFIG_MODE", "HANDLE_COMPONENTS", "HANDLE_VERSION_RANGE", "NAME_MISMATCHED"},
+               {"FOUND_VAR", "VERSION_VAR", "REASON_FAILURE_MESSAGE", "FAIL_MESSAGE"}, {"REQUIRED_VARS"});
   auto variables = words.list("REQUIRED_VARS");
   if (!words.has("REQUIRED_VARS")) {
     variables = words.rest;

@@ -15,25 +15,35 @@ std::string probe_language(Evaluator& e) {
 
 // What CMAKE_REQUIRED_* variables add to every question.
 void add_required(Evaluator& e, locate::Probe& probe) {
-  const auto add = [](std::vector<std::string>& into, const std::vector<std::string>& from) { into.insert(into.end(), from.begin(), from.end()); };
+  const auto add = [](std::vector<std::string>& into, const std::vector<std::string>& from) {
+    into.insert(into.end(), from.begin(), from.end());
+  };
   add(probe.compile_options, text::shell_words(e.value(probe.language == "C" ? "CMAKE_C_FLAGS" : "CMAKE_CXX_FLAGS")));
   add(probe.compile_options, text::shell_words(e.value("CMAKE_REQUIRED_FLAGS")));
   add(probe.compile_options, list_elements(e.value("CMAKE_REQUIRED_DEFINITIONS"), false));
-  for (const auto& folder : list_elements(e.value("CMAKE_REQUIRED_INCLUDES"), false)) probe.compile_options.push_back("-I" + folder);
+  for (const auto& folder : list_elements(e.value("CMAKE_REQUIRED_INCLUDES"), false))
+    probe.compile_options.push_back("-I" + folder);
   const std::string lang = probe.language == "C" ? "C" : "CXX";
   if (const std::string standard = e.value("CMAKE_" + lang + "_STANDARD"); !standard.empty()) {
     const bool extensions = e.find("CMAKE_" + lang + "_EXTENSIONS") == nullptr || e.on("CMAKE_" + lang + "_EXTENSIONS");
-    probe.compile_options.push_back(std::string("-std=") + (extensions ? "gnu" : "c") + (lang == "CXX" ? "++" : "") + standard);
+    probe.compile_options.push_back(std::string("-std=") + (extensions ? "gnu" : "c") + (lang == "CXX" ? "++" : "") +
+                                    standard);
   }
   add(probe.link_options, list_elements(e.value("CMAKE_REQUIRED_LINK_OPTIONS"), false));
-  for (const auto& folder : list_elements(e.value("CMAKE_REQUIRED_LINK_DIRECTORIES"), false)) probe.link_options.push_back("-L" + folder);
+  for (const auto& folder : list_elements(e.value("CMAKE_REQUIRED_LINK_DIRECTORIES"), false))
+    probe.link_options.push_back("-L" + folder);
   std::function<void(const std::string&, int)> add_item = [&](const std::string& item, int depth) {
     if (const auto* target = e.target(item); target != nullptr && depth < 8) {
-      for (const auto& value : target->properties.contains("INTERFACE_INCLUDE_DIRECTORIES") ? target->properties.at("INTERFACE_INCLUDE_DIRECTORIES") : model::Values{}) {
+      for (const auto& value : target->properties.contains("INTERFACE_INCLUDE_DIRECTORIES")
+                                   ? target->properties.at("INTERFACE_INCLUDE_DIRECTORIES")
+                                   : model::Values{}) {
         if (value.text.find("$<") == std::string::npos) probe.compile_options.push_back("-I" + value.text);
       }
-      if (const auto location = e.target_property(*target, "IMPORTED_LOCATION")) probe.link_options.push_back(*location);
-      for (const auto& inner : list_elements(e.target_property(*target, "INTERFACE_LINK_LIBRARIES").value_or(""), false)) add_item(inner, depth + 1);
+      if (const auto location = e.target_property(*target, "IMPORTED_LOCATION"))
+        probe.link_options.push_back(*location);
+      for (const auto& inner :
+           list_elements(e.target_property(*target, "INTERFACE_LINK_LIBRARIES").value_or(""), false))
+        add_item(inner, depth + 1);
       return;
     }
     if (item.find("$<") != std::string::npos) return;
@@ -43,7 +53,8 @@ void add_required(Evaluator& e, locate::Probe& probe) {
 }
 
 // Keeps the answer, and as an optional want what was asked for.
-void keep_answer(Evaluator& e, const Invocation& i, const std::string& variable, bool yes, model::WantKind kind, const std::string& subject) {
+void keep_answer(Evaluator& e, const Invocation& i, const std::string& variable, bool yes, model::WantKind kind,
+                 const std::string& subject) {
   e.set_cache(variable, yes ? "1" : "", "INTERNAL", "", true, {});
   e.unset(variable);
   e.set(variable, yes ? "1" : "");
@@ -78,7 +89,11 @@ void command_check_include_file(Evaluator& e, const Invocation& i) { check_heade
 void command_check_include_file_cxx(Evaluator& e, const Invocation& i) { check_header(e, i, "C++"); }
 void command_check_include_files(Evaluator& e, const Invocation& i) {
   const auto words = keywords(i.texts(2), {}, {"LANGUAGE"}, {});
-  check_header(e, {i.name, {i.words.begin(), i.words.begin() + std::min<std::ptrdiff_t>(2, static_cast<std::ptrdiff_t>(i.size()))}, i.place}, words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e));
+  check_header(e,
+               {i.name,
+                {i.words.begin(), i.words.begin() + std::min<std::ptrdiff_t>(2, static_cast<std::ptrdiff_t>(i.size()))},
+                i.place},
+               words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e));
 }
 
 // ---- functions and symbols -----------------------------------------------------------------------------------------
@@ -102,7 +117,8 @@ void check_symbol(Evaluator& e, const Invocation& i, const std::string& language
   probe.language = language;
   for (const auto& header : list_elements(i[1])) probe.source += "#include <" + header + ">\n";
   // A macro does; else the name must have an address that the linker knows.
-  probe.source += "int main(int argc, char** argv) {\n  (void)argv;\n#ifndef " + i[0] + "\n  return ((int*)(&" + i[0] + "))[argc];\n#else\n  (void)argc;\n  return 0;\n#endif\n}\n";
+  probe.source += "int main(int argc, char** argv) {\n  (void)argv;\n#ifndef " + i[0] + "\n  return ((int*)(&" + i[0] +
+                  "))[argc];\n#else\n  (void)argc;\n  return 0;\n#endif\n}\n";
   keep_answer(e, i, i[2], put(e, probe).compiled, model::WantKind::function, i[0]);
 }
 void command_check_symbol_exists(Evaluator& e, const Invocation& i) { check_symbol(e, i, probe_language(e)); }
@@ -118,13 +134,15 @@ void command_check_library_exists(Evaluator& e, const Invocation& i) {
   probe.compile_options = {"-fno-builtin"};
   probe.source = declaration + i[1] + "(void);\nint main(void) { return " + i[1] + "(); }\n";
   if (!i[2].empty()) probe.link_options.push_back("-L" + i[2]);
-  for (const auto& library : list_elements(i[0])) probe.link_options.push_back(library.starts_with('/') || library.starts_with('-') ? library : "-l" + library);
+  for (const auto& library : list_elements(i[0]))
+    probe.link_options.push_back(library.starts_with('/') || library.starts_with('-') ? library : "-l" + library);
   keep_answer(e, i, i[3], put(e, probe).compiled, model::WantKind::function, i[1] + " in " + i[0]);
 }
 
 // ---- sources and options -------------------------------------------------------------------------------------------
 
-void check_source(Evaluator& e, const Invocation& i, const std::string& language, const std::string& source, const std::string& variable, std::size_t rest, bool run) {
+void check_source(Evaluator& e, const Invocation& i, const std::string& language, const std::string& source,
+                  const std::string& variable, std::size_t rest, bool run) {
   if (answered(e, variable)) return;
   const auto words = keywords(i.texts(rest), {}, {"SRC_EXT"}, {"FAIL_REGEX"});
   locate::Probe probe;
@@ -137,19 +155,38 @@ void check_source(Evaluator& e, const Invocation& i, const std::string& language
   for (const auto& pattern : words.list("FAIL_REGEX")) yes = yes && answer.output.find(pattern) == std::string::npos;
   keep_answer(e, i, variable, yes, model::WantKind::function, variable);
 }
-void command_check_c_source_compiles(Evaluator& e, const Invocation& i) { e.need(i, 2, "check_c_source_compiles(TEXT RESULT)"); check_source(e, i, "C", i[0], i[1], 2, false); }
-void command_check_cxx_source_compiles(Evaluator& e, const Invocation& i) { e.need(i, 2, "check_cxx_source_compiles(TEXT RESULT)"); check_source(e, i, "C++", i[0], i[1], 2, false); }
-void command_check_c_source_runs(Evaluator& e, const Invocation& i) { e.need(i, 2, "check_c_source_runs(TEXT RESULT)"); check_source(e, i, "C", i[0], i[1], 2, true); }
-void command_check_cxx_source_runs(Evaluator& e, const Invocation& i) { e.need(i, 2, "check_cxx_source_runs(TEXT RESULT)"); check_source(e, i, "C++", i[0], i[1], 2, true); }
+void command_check_c_source_compiles(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_c_source_compiles(TEXT RESULT)");
+  check_source(e, i, "C", i[0], i[1], 2, false);
+}
+void command_check_cxx_source_compiles(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_cxx_source_compiles(TEXT RESULT)");
+  check_source(e, i, "C++", i[0], i[1], 2, false);
+}
+void command_check_c_source_runs(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_c_source_runs(TEXT RESULT)");
+  check_source(e, i, "C", i[0], i[1], 2, true);
+}
+void command_check_cxx_source_runs(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_cxx_source_runs(TEXT RESULT)");
+  check_source(e, i, "C++", i[0], i[1], 2, true);
+}
 std::string language_word(Evaluator& e, const Invocation& i, const std::string& word) {
   if (word != "C" && word != "CXX") e.not_understood(i, "the language '" + word + "'");
   return word == "C" ? "C" : "C++";
 }
-void command_check_source_compiles(Evaluator& e, const Invocation& i) { e.need(i, 3, "check_source_compiles(LANGUAGE TEXT RESULT)"); check_source(e, i, language_word(e, i, i[0]), i[1], i[2], 3, false); }
-void command_check_source_runs(Evaluator& e, const Invocation& i) { e.need(i, 3, "check_source_runs(LANGUAGE TEXT RESULT)"); check_source(e, i, language_word(e, i, i[0]), i[1], i[2], 3, true); }
+void command_check_source_compiles(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "check_source_compiles(LANGUAGE TEXT RESULT)");
+  check_source(e, i, language_word(e, i, i[0]), i[1], i[2], 3, false);
+}
+void command_check_source_runs(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "check_source_runs(LANGUAGE TEXT RESULT)");
+  check_source(e, i, language_word(e, i, i[0]), i[1], i[2], 3, true);
+}
 
 // An option counts as known when it is taken without complaint.
-void check_option(Evaluator& e, const Invocation&, const std::string& language, const std::string& option, const std::string& variable, bool link) {
+void check_option(Evaluator& e, const Invocation&, const std::string& language, const std::string& option,
+                  const std::string& variable, bool link) {
   if (answered(e, variable)) return;
   locate::Probe probe;
   probe.how = link ? locate::Probe::How::link : locate::Probe::How::compile;
@@ -164,21 +201,38 @@ void check_option(Evaluator& e, const Invocation&, const std::string& language, 
   (link ? probe.link_options : probe.compile_options) = options;
   probe.compile_options.emplace_back("-Werror");
   const auto answer = put(e, probe);
-  const bool complaint = answer.output.find("unrecognized") != std::string::npos || answer.output.find("unknown") != std::string::npos ||
-                         answer.output.find("not supported") != std::string::npos || answer.output.find("is valid for") != std::string::npos;
+  const bool complaint = answer.output.find("unrecognized") != std::string::npos ||
+                         answer.output.find("unknown") != std::string::npos ||
+                         answer.output.find("not supported") != std::string::npos ||
+                         answer.output.find("is valid for") != std::string::npos;
   e.set_cache(variable, answer.compiled && !complaint ? "1" : "", "INTERNAL", "", true, {});
   e.unset(variable);
   e.set(variable, answer.compiled && !complaint ? "1" : "");
 }
-void command_check_c_compiler_flag(Evaluator& e, const Invocation& i) { e.need(i, 2, "check_c_compiler_flag(OPTION RESULT)"); check_option(e, i, "C", i[0], i[1], false); }
-void command_check_cxx_compiler_flag(Evaluator& e, const Invocation& i) { e.need(i, 2, "check_cxx_compiler_flag(OPTION RESULT)"); check_option(e, i, "C++", i[0], i[1], false); }
-void command_check_compiler_flag(Evaluator& e, const Invocation& i) { e.need(i, 3, "check_compiler_flag(LANGUAGE OPTION RESULT)"); check_option(e, i, language_word(e, i, i[0]), i[1], i[2], false); }
-void command_check_linker_flag(Evaluator& e, const Invocation& i) { e.need(i, 3, "check_linker_flag(LANGUAGE OPTION RESULT)"); check_option(e, i, language_word(e, i, i[0]), i[1], i[2], true); }
+void command_check_c_compiler_flag(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_c_compiler_flag(OPTION RESULT)");
+  check_option(e, i, "C", i[0], i[1], false);
+}
+void command_check_cxx_compiler_flag(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_cxx_compiler_flag(OPTION RESULT)");
+  check_option(e, i, "C++", i[0], i[1], false);
+}
+void command_check_compiler_flag(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "check_compiler_flag(LANGUAGE OPTION RESULT)");
+  check_option(e, i, language_word(e, i, i[0]), i[1], i[2], false);
+}
+void command_check_linker_flag(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "check_linker_flag(LANGUAGE OPTION RESULT)");
+  check_option(e, i, language_word(e, i, i[0]), i[1], i[2], true);
+}
 
 void command_check_language(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "check_language(LANGUAGE)");
   const auto& chain = e.locator.toolchain();
-  const std::string path = i[0] == "C" ? chain.c.path : i[0] == "CXX" ? chain.cxx.path : i[0] == "ASM" ? chain.c.path : "";
+  const std::string path = i[0] == "C"     ? chain.c.path
+                           : i[0] == "CXX" ? chain.cxx.path
+                           : i[0] == "ASM" ? chain.c.path
+                                           : "";
   e.set("CMAKE_" + i[0] + "_COMPILER", path.empty() ? "NOTFOUND" : path);
 }
 
@@ -192,14 +246,20 @@ void command_check_type_size(Evaluator& e, const Invocation& i) {
   locate::Probe probe;
   probe.language = words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e);
   std::string headers = "#include <sys/types.h>\n#include <stdint.h>\n#include <stddef.h>\n";
-  for (const auto& header : list_elements(e.value("CMAKE_EXTRA_INCLUDE_FILES"))) headers += "#include <" + header + ">\n";
+  for (const auto& header : list_elements(e.value("CMAKE_EXTRA_INCLUDE_FILES")))
+    headers += "#include <" + header + ">\n";
   // The size is read from the object, so that it is right for machines whose programs do not run here.
-  probe.source = headers + "extern const char coctilis_size[];\nconst char coctilis_size[] = { 'c', 'o', 'c', 't', 'S', 'I', 'Z', 'E',\n"
-                           "  (char)('0' + sizeof(" + i[0] + ") / 100 % 10), (char)('0' + sizeof(" + i[0] + ") / 10 % 10), (char)('0' + sizeof(" + i[0] + ") % 10), 0 };\n";
+  probe.source =
+      headers +
+      "extern const char coctilis_size[];\nconst char coctilis_size[] = { 'c', 'o', 'c', 't', 'S', 'I', 'Z', 'E',\n"
+      "  (char)('0' + sizeof(" +
+      i[0] + ") / 100 % 10), (char)('0' + sizeof(" + i[0] + ") / 10 % 10), (char)('0' + sizeof(" + i[0] +
+      ") % 10), 0 };\n";
   const auto answer = put(e, probe);
   const auto at = answer.object.find("coctSIZE");
   std::string size;
-  if (answer.compiled && at != std::string::npos) size = std::to_string(std::atoi(answer.object.substr(at + 8, 3).c_str()));
+  if (answer.compiled && at != std::string::npos)
+    size = std::to_string(std::atoi(answer.object.substr(at + 8, 3).c_str()));
   e.set_cache("HAVE_" + variable, size.empty() ? "" : "TRUE", "INTERNAL", "", true, {});
   e.set("HAVE_" + variable, size.empty() ? "" : "TRUE");
   e.set_cache(variable, size, "INTERNAL", "", true, {});
@@ -251,40 +311,51 @@ void command_check_pie_supported(Evaluator&, const Invocation&) {}
 void try_source(Evaluator& e, const Invocation& i, bool run) {
   e.need(i, 3, i.name + "(RESULT FOLDER SOURCE)");
   const std::size_t first = run ? 2 : 1;
-  const auto words = keywords(i.texts(first), {"NO_CACHE", "NO_LOG"},
-                              {"COPY_FILE", "OUTPUT_VARIABLE", "COMPILE_OUTPUT_VARIABLE", "RUN_OUTPUT_VARIABLE", "RUN_OUTPUT_STDOUT_VARIABLE", "LOG_DESCRIPTION", "C_STANDARD", "CXX_STANDARD",
-                               "C_STANDARD_REQUIRED", "CXX_STANDARD_REQUIRED", "C_EXTENSIONS", "CXX_EXTENSIONS", "WORKING_DIRECTORY", "COPY_FILE_ERROR", "PROJECT", "SOURCE_DIR"},
-                              {"SOURCES", "CMAKE_FLAGS", "COMPILE_DEFINITIONS", "LINK_OPTIONS", "LINK_LIBRARIES", "ARGS"});
+  const auto words = keywords(
+      i.texts(first), {"NO_CACHE", "NO_LOG"},
+      {"COPY_FILE", "OUTPUT_VARIABLE", "COMPILE_OUTPUT_VARIABLE", "RUN_OUTPUT_VARIABLE", "RUN_OUTPUT_STDOUT_VARIABLE",
+       "LOG_DESCRIPTION", "C_STANDARD", "CXX_STANDARD", "C_STANDARD_REQUIRED", "CXX_STANDARD_REQUIRED", "C_EXTENSIONS",
+       "CXX_EXTENSIONS", "WORKING_DIRECTORY", "COPY_FILE_ERROR", "PROJECT", "SOURCE_DIR"},
+      {"SOURCES", "CMAKE_FLAGS", "COMPILE_DEFINITIONS", "LINK_OPTIONS", "LINK_LIBRARIES", "ARGS"});
   if (words.has("PROJECT")) e.not_understood(i, i.name + "(... PROJECT), which builds a whole tree");
   std::vector<std::string> sources = words.list("SOURCES");
   if (sources.empty() && words.rest.size() >= 2) sources = {words.rest[1]};
-  if (sources.size() != 1 || files::is_folder(e.source_path(sources.front()))) e.not_understood(i, i.name + " with " + std::to_string(sources.size()) + " sources or a whole folder");
+  if (sources.size() != 1 || files::is_folder(e.source_path(sources.front())))
+    e.not_understood(i, i.name + " with " + std::to_string(sources.size()) + " sources or a whole folder");
   const std::string path = e.source_path(sources.front());
   const auto content = files::read(path);
   if (!content) e.fail(i, "the source '" + e.shown(path) + "' is not there", "check the path");
   locate::Probe probe;
-  probe.how = run ? locate::Probe::How::run : e.value("CMAKE_TRY_COMPILE_TARGET_TYPE") == "STATIC_LIBRARY" ? locate::Probe::How::compile : locate::Probe::How::link;
+  probe.how = run                                                            ? locate::Probe::How::run
+              : e.value("CMAKE_TRY_COMPILE_TARGET_TYPE") == "STATIC_LIBRARY" ? locate::Probe::How::compile
+                                                                             : locate::Probe::How::link;
   probe.language = path.ends_with(".c") ? "C" : "C++";
   probe.source = *content;
   probe.compile_options = text::shell_words(e.value(probe.language == "C" ? "CMAKE_C_FLAGS" : "CMAKE_CXX_FLAGS"));
   probe.compile_options.push_back("-I" + std::filesystem::path(path).parent_path().string());
   for (const auto& definition : words.list("COMPILE_DEFINITIONS")) {
-    for (const auto& word : text::shell_words(definition)) probe.compile_options.push_back(word.starts_with('-') ? word : "-D" + word);
+    for (const auto& word : text::shell_words(definition))
+      probe.compile_options.push_back(word.starts_with('-') ? word : "-D" + word);
   }
   const std::string standard = words.get(probe.language == "C" ? "C_STANDARD" : "CXX_STANDARD");
-  if (!standard.empty()) probe.compile_options.push_back(probe.language == "C" ? "-std=gnu" + standard : "-std=gnu++" + standard);
+  if (!standard.empty())
+    probe.compile_options.push_back(probe.language == "C" ? "-std=gnu" + standard : "-std=gnu++" + standard);
   for (const auto& flag : words.list("CMAKE_FLAGS")) {
     if (flag.starts_with("-DINCLUDE_DIRECTORIES")) {
-      for (const auto& folder : list_elements(flag.substr(flag.find('=') + 1))) probe.compile_options.push_back("-I" + folder);
+      for (const auto& folder : list_elements(flag.substr(flag.find('=') + 1)))
+        probe.compile_options.push_back("-I" + folder);
     } else if (flag.starts_with("-DLINK_LIBRARIES")) {
-      for (const auto& library : list_elements(flag.substr(flag.find('=') + 1))) probe.link_options.push_back(library.starts_with('-') || library.starts_with('/') ? library : "-l" + library);
+      for (const auto& library : list_elements(flag.substr(flag.find('=') + 1)))
+        probe.link_options.push_back(library.starts_with('-') || library.starts_with('/') ? library : "-l" + library);
     } else if (flag.starts_with("-DCOMPILE_DEFINITIONS")) {
-      for (const auto& word : text::shell_words(text::replace_all(flag.substr(flag.find('=') + 1), ";", " "))) probe.compile_options.push_back(word);
+      for (const auto& word : text::shell_words(text::replace_all(flag.substr(flag.find('=') + 1), ";", " ")))
+        probe.compile_options.push_back(word);
     }
   }
   for (const auto& option : words.list("LINK_OPTIONS")) probe.link_options.push_back(option);
   for (const auto& library : words.list("LINK_LIBRARIES")) {
-    if (e.target(library) == nullptr) probe.link_options.push_back(library.starts_with('-') || library.starts_with('/') ? library : "-l" + library);
+    if (e.target(library) == nullptr)
+      probe.link_options.push_back(library.starts_with('-') || library.starts_with('/') ? library : "-l" + library);
   }
   const auto answer = locate::ask(probe, e.locator.toolchain());
   const std::string& compiled = run ? i[1] : i[0];

@@ -10,24 +10,37 @@ namespace coctilis::describe::listfile {
 
 namespace {
 
-
 void command_execute_process(Evaluator& e, const Invocation& i) {
-  static const std::set<std::string> one = {"WORKING_DIRECTORY", "TIMEOUT", "RESULT_VARIABLE", "RESULTS_VARIABLE", "OUTPUT_VARIABLE", "ERROR_VARIABLE", "INPUT_FILE", "OUTPUT_FILE", "ERROR_FILE", "COMMAND_ECHO", "ENCODING", "COMMAND_ERROR_IS_FATAL"};
-  static const std::set<std::string> flags = {"OUTPUT_QUIET", "ERROR_QUIET", "OUTPUT_STRIP_TRAILING_WHITESPACE", "ERROR_STRIP_TRAILING_WHITESPACE", "ECHO_OUTPUT_VARIABLE", "ECHO_ERROR_VARIABLE"};
+  static const std::set<std::string> one = {"WORKING_DIRECTORY", "TIMEOUT",         "RESULT_VARIABLE",
+                                            "RESULTS_VARIABLE",  "OUTPUT_VARIABLE", "ERROR_VARIABLE",
+                                            "INPUT_FILE",        "OUTPUT_FILE",     "ERROR_FILE",
+                                            "COMMAND_ECHO",      "ENCODING",        "COMMAND_ERROR_IS_FATAL"};
+  static const std::set<std::string> flags = {"OUTPUT_QUIET",
+                                              "ERROR_QUIET",
+                                              "OUTPUT_STRIP_TRAILING_WHITESPACE",
+                                              "ERROR_STRIP_TRAILING_WHITESPACE",
+                                              "ECHO_OUTPUT_VARIABLE",
+                                              "ECHO_ERROR_VARIABLE"};
   std::map<std::string, std::string> values;
   std::set<std::string> set;
   std::vector<std::vector<std::string>> commands;
   for (std::size_t k = 0; k < i.size(); ++k) {
     const std::string& word = i[k];
-    if (word == "COMMAND") commands.emplace_back();
-    else if (one.contains(word) && k + 1 < i.size()) values[word] = i[++k];
-    else if (flags.contains(word)) set.insert(word);
-    else if (!commands.empty()) commands.back().push_back(word);
-    else e.fail(i, "'" + word + "' is not expected in execute_process(...)");
+    if (word == "COMMAND")
+      commands.emplace_back();
+    else if (one.contains(word) && k + 1 < i.size())
+      values[word] = i[++k];
+    else if (flags.contains(word))
+      set.insert(word);
+    else if (!commands.empty())
+      commands.back().push_back(word);
+    else
+      e.fail(i, "'" + word + "' is not expected in execute_process(...)");
   }
   std::erase_if(commands, [](const auto& c) { return c.empty(); });
   if (commands.empty()) return;
-  const std::string folder = values["WORKING_DIRECTORY"].empty() ? e.directory().binary : e.source_path(values["WORKING_DIRECTORY"]);
+  const std::string folder =
+      values["WORKING_DIRECTORY"].empty() ? e.directory().binary : e.source_path(values["WORKING_DIRECTORY"]);
   std::string output;
   std::string errors;
   std::string result;
@@ -38,8 +51,10 @@ void command_execute_process(Evaluator& e, const Invocation& i) {
     result = std::to_string(status);
   } else {
     for (const auto& command : commands) {
-      if (model::is_build_program(command.front())) e.not_understood(i, "execute_process running '" + command.front() + "', a build program of its own");
-      if (command.front() == model::tool_word) e.not_understood(i, "execute_process running '" + text::join(command, " ") + "'");
+      if (model::is_build_program(command.front()))
+        e.not_understood(i, "execute_process running '" + command.front() + "', a build program of its own");
+      if (command.front() == model::tool_word)
+        e.not_understood(i, "execute_process running '" + text::join(command, " ") + "'");
     }
     coctilis::Command process;
     if (commands.size() == 1 && values["INPUT_FILE"].empty()) {
@@ -47,7 +62,9 @@ void command_execute_process(Evaluator& e, const Invocation& i) {
     } else {
       std::string line;
       for (const auto& command : commands) line += (line.empty() ? "" : " | ") + text::shell_join(command);
-      if (!values["INPUT_FILE"].empty()) line = text::shell_join(commands.front()) + " <" + text::shell_quote(e.source_path(values["INPUT_FILE"])) + (commands.size() > 1 ? line.substr(text::shell_join(commands.front()).size()) : "");
+      if (!values["INPUT_FILE"].empty())
+        line = text::shell_join(commands.front()) + " <" + text::shell_quote(e.source_path(values["INPUT_FILE"])) +
+               (commands.size() > 1 ? line.substr(text::shell_join(commands.front()).size()) : "");
       process.argv = {"/bin/sh", "-c", line};
     }
     process.folder = folder;
@@ -73,12 +90,14 @@ void command_execute_process(Evaluator& e, const Invocation& i) {
     files::write_if_different(path, output);
   }
   if (!values["OUTPUT_VARIABLE"].empty()) e.set(values["OUTPUT_VARIABLE"], output);
-  if (!values["ERROR_VARIABLE"].empty() && values["ERROR_VARIABLE"] != values["OUTPUT_VARIABLE"]) e.set(values["ERROR_VARIABLE"], errors);
+  if (!values["ERROR_VARIABLE"].empty() && values["ERROR_VARIABLE"] != values["OUTPUT_VARIABLE"])
+    e.set(values["ERROR_VARIABLE"], errors);
   for (const char* name : {"RESULT_VARIABLE", "RESULTS_VARIABLE"}) {
     if (!values[name].empty()) e.set(values[name], result);
   }
   if (!values["COMMAND_ERROR_IS_FATAL"].empty() && status != 0) {
-    e.fail(i.place, "the command '" + text::printable_line(text::shell_join(commands.front())) + "' failed: " + result, "the description wants it to succeed", text::printable(errors.empty() ? output : errors));
+    e.fail(i.place, "the command '" + text::printable_line(text::shell_join(commands.front())) + "' failed: " + result,
+           "the description wants it to succeed", text::printable(errors.empty() ? output : errors));
   }
 }
 
@@ -87,7 +106,8 @@ void command_exec_program(Evaluator& e, const Invocation& i) { e.not_understood(
 }  // namespace
 
 // The operations of the tool that descriptions call with -E, as far as they make sense while reading.
-bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder, const Invocation& i, std::string& output, int& status) {
+bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
+                          const Invocation& i, std::string& output, int& status) {
   if (words.size() < 3 || words[0] != model::tool_word || words[1] != "-E") return false;
   const std::string& operation = words[2];
   const auto path = [&](std::size_t k) { return files::absolute(words[k], folder); };

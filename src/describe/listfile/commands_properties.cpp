@@ -14,8 +14,10 @@ void put(Properties& properties, const std::string& name, model::Values values, 
   auto& slot = properties[name];
   if (append_string) {
     const std::string more = Evaluator::joined(values);
-    if (slot.empty()) slot = values;
-    else slot.back().text += more;
+    if (slot.empty())
+      slot = values;
+    else
+      slot.back().text += more;
   } else if (append) {
     slot.insert(slot.end(), values.begin(), values.end());
   } else {
@@ -24,7 +26,8 @@ void put(Properties& properties, const std::string& name, model::Values values, 
 }
 
 // A target's property by name; some are kept in places of their own.
-void put_target(Evaluator& e, model::Target& target, const std::string& name, model::Values values, bool append, bool append_string) {
+void put_target(Evaluator& e, model::Target& target, const std::string& name, model::Values values, bool append,
+                bool append_string) {
   if (name == "SOURCES") {
     if (!append) target.sources.clear();
     target.sources.insert(target.sources.end(), values.begin(), values.end());
@@ -46,9 +49,12 @@ model::Values elements(Evaluator& e, const std::vector<std::string>& words, cons
   return out;
 }
 
-void set_source(Evaluator& e, const Invocation& i, const std::string& source, const std::string& name, model::Values values, bool append, bool append_string) {
+void set_source(Evaluator& e, const Invocation& i, const std::string& source, const std::string& name,
+                model::Values values, bool append, bool append_string) {
   const std::string absolute = e.source_path(source);
-  const std::string path = files::is_file(absolute) || source.starts_with('/') ? absolute : (files::is_file(e.binary_path(source)) ? e.binary_path(source) : absolute);
+  const std::string path = files::is_file(absolute) || source.starts_with('/')
+                               ? absolute
+                               : (files::is_file(e.binary_path(source)) ? e.binary_path(source) : absolute);
   auto& entry = e.project.sources[path];
   entry.folder = e.directory().source;
   (void)i;
@@ -62,14 +68,16 @@ model::Test& need_test(Evaluator& e, const std::string& name, const Invocation& 
   e.fail(i, "'" + i.name + "' names a test '" + name + "' that is not declared in this folder");
 }
 
-void set_directory(Evaluator& e, Directory& folder, const std::string& name, model::Values values, bool append, bool append_string) {
+void set_directory(Evaluator& e, Directory& folder, const std::string& name, model::Values values, bool append,
+                   bool append_string) {
   if (name == "EXCLUDE_FROM_ALL") folder.in_default = !is_true(Evaluator::joined(values));
   if (name == "INCLUDE_DIRECTORIES" || name == "LINK_DIRECTORIES") {
     for (auto& value : values) {
       if (!value.text.starts_with("$<")) value.text = e.source_path(value.text);
     }
     if (name == "INCLUDE_DIRECTORIES") {
-      for (const auto index : folder.targets) put(e.project.targets[index].properties, name, values, append, append_string);
+      for (const auto index : folder.targets)
+        put(e.project.targets[index].properties, name, values, append, append_string);
     }
   }
   put(folder.properties, name, std::move(values), append, append_string);
@@ -84,9 +92,12 @@ void command_set_property(Evaluator& e, const Invocation& i) {
   bool append_string = false;
   std::size_t at = 1;
   for (; at < i.size() && i[at] != "PROPERTY"; ++at) {
-    if (i[at] == "APPEND") append = true;
-    else if (i[at] == "APPEND_STRING") append_string = true;
-    else names.push_back(i[at]);
+    if (i[at] == "APPEND")
+      append = true;
+    else if (i[at] == "APPEND_STRING")
+      append_string = true;
+    else
+      names.push_back(i[at]);
   }
   if (at + 1 >= i.size()) e.fail(i, "set_property(...) without PROPERTY and a name");
   const std::string& property = i[at + 1];
@@ -121,9 +132,12 @@ void command_set_property(Evaluator& e, const Invocation& i) {
 // Calls `set(property, values)` for each pair behind PROPERTIES.
 template <class F>
 void pairs(Evaluator& e, const Invocation& i, std::size_t& at, F&& set) {
-  if (at >= i.size()) e.fail(i, "'" + i.name + "' without PROPERTIES", "write " + i.name + "(names... PROPERTIES name value ...)");
+  if (at >= i.size())
+    e.fail(i, "'" + i.name + "' without PROPERTIES", "write " + i.name + "(names... PROPERTIES name value ...)");
   const auto count = i.size() - at - 1;
-  if (count % 2 != 0) e.fail(i, "'" + i.name + "' has a property without a value", "properties come in pairs; put an empty value in quotes");
+  if (count % 2 != 0)
+    e.fail(i, "'" + i.name + "' has a property without a value",
+           "properties come in pairs; put an empty value in quotes");
   for (std::size_t k = at + 1; k + 1 < i.size(); k += 2) set(i[k], elements(e, {i[k + 1]}, i));
 }
 
@@ -138,7 +152,9 @@ void command_set_target_properties(Evaluator& e, const Invocation& i) {
   for (std::size_t k = 0; k < at && k < i.size(); ++k) {
     auto& target = e.need_target(i[k], i);
     auto begin = at;
-    pairs(e, i, begin, [&](const std::string& name, model::Values values) { put_target(e, target, name, std::move(values), false, false); });
+    pairs(e, i, begin, [&](const std::string& name, model::Values values) {
+      put_target(e, target, name, std::move(values), false, false);
+    });
   }
   if (at >= i.size()) e.fail(i, "'" + i.name + "' without PROPERTIES");
 }
@@ -146,9 +162,12 @@ void command_set_target_properties(Evaluator& e, const Invocation& i) {
 void command_set_source_files_properties(Evaluator& e, const Invocation& i) {
   auto at = find_word(i, "PROPERTIES");
   for (std::size_t k = 0; k < at && k < i.size(); ++k) {
-    if (i[k] == "DIRECTORY" || i[k] == "TARGET_DIRECTORY") e.not_understood(i, "set_source_files_properties(... " + i[k] + ")");
+    if (i[k] == "DIRECTORY" || i[k] == "TARGET_DIRECTORY")
+      e.not_understood(i, "set_source_files_properties(... " + i[k] + ")");
     auto begin = at;
-    pairs(e, i, begin, [&](const std::string& name, model::Values values) { set_source(e, i, i[k], name, std::move(values), false, false); });
+    pairs(e, i, begin, [&](const std::string& name, model::Values values) {
+      set_source(e, i, i[k], name, std::move(values), false, false);
+    });
   }
 }
 
@@ -157,13 +176,16 @@ void command_set_tests_properties(Evaluator& e, const Invocation& i) {
   for (std::size_t k = 0; k < at && k < i.size(); ++k) {
     auto& test = need_test(e, i[k], i);
     auto begin = at;
-    pairs(e, i, begin, [&](const std::string& name, model::Values values) { test.properties[name] = std::move(values); });
+    pairs(e, i, begin,
+          [&](const std::string& name, model::Values values) { test.properties[name] = std::move(values); });
   }
 }
 
 void command_set_directory_properties(Evaluator& e, const Invocation& i) {
   std::size_t at = 0;
-  pairs(e, i, at, [&](const std::string& name, model::Values values) { set_directory(e, e.directory(), name, std::move(values), false, false); });
+  pairs(e, i, at, [&](const std::string& name, model::Values values) {
+    set_directory(e, e.directory(), name, std::move(values), false, false);
+  });
 }
 
 std::optional<std::string> directory_property(Evaluator& e, const Directory& folder, const std::string& name) {
@@ -175,7 +197,8 @@ std::optional<std::string> directory_property(Evaluator& e, const Directory& fol
     std::vector<std::string> names;
     if (name == "BUILDSYSTEM_TARGETS") {
       for (const auto index : folder.targets) {
-        if (!e.project.targets[index].imported && e.project.targets[index].alias_of.empty()) names.push_back(e.project.targets[index].name);
+        if (!e.project.targets[index].imported && e.project.targets[index].alias_of.empty())
+          names.push_back(e.project.targets[index].name);
       }
     } else if (name == "TESTS") {
       for (const auto index : folder.tests) names.push_back(e.project.tests[index].name);
@@ -229,8 +252,10 @@ void command_get_source_file_property(Evaluator& e, const Invocation& i) {
     e.set(i[0], e.source_path(i[1]));
     return;
   }
-  if (it == e.project.sources.end() || !it->second.properties.contains(i[2])) e.set(i[0], "NOTFOUND");
-  else e.set(i[0], Evaluator::joined(it->second.properties.at(i[2])));
+  if (it == e.project.sources.end() || !it->second.properties.contains(i[2]))
+    e.set(i[0], "NOTFOUND");
+  else
+    e.set(i[0], Evaluator::joined(it->second.properties.at(i[2])));
 }
 
 void command_get_test_property(Evaluator& e, const Invocation& i) {
@@ -250,11 +275,16 @@ void command_get_property(Evaluator& e, const Invocation& i) {
   const std::string name = at > 2 ? i[2] : "";
   std::optional<std::string> found;
   if (scope == "GLOBAL") {
-    if (const auto it = e.global_properties.find(property); it != e.global_properties.end()) found = Evaluator::joined(it->second);
-    else if (property == "GENERATOR_IS_MULTI_CONFIG") found = "0";
-    else if (property == "TARGET_SUPPORTS_SHARED_LIBS") found = "TRUE";
-    else if (property == "FIND_LIBRARY_USE_LIB64_PATHS") found = "FALSE";
-    else if (property == "IN_TRY_COMPILE") found = "0";
+    if (const auto it = e.global_properties.find(property); it != e.global_properties.end())
+      found = Evaluator::joined(it->second);
+    else if (property == "GENERATOR_IS_MULTI_CONFIG")
+      found = "0";
+    else if (property == "TARGET_SUPPORTS_SHARED_LIBS")
+      found = "TRUE";
+    else if (property == "FIND_LIBRARY_USE_LIB64_PATHS")
+      found = "FALSE";
+    else if (property == "IN_TRY_COMPILE")
+      found = "0";
   } else if (scope == "DIRECTORY") {
     const Directory* folder = name.empty() ? &e.directory() : e.directory_of(name);
     if (folder == nullptr) e.fail(i, "the folder '" + name + "' is not one that has been read");
@@ -263,7 +293,8 @@ void command_get_property(Evaluator& e, const Invocation& i) {
     found = e.target_property(e.need_target(name, i), property);
   } else if (scope == "SOURCE") {
     const auto it = e.project.sources.find(e.source_path(name));
-    if (it != e.project.sources.end() && it->second.properties.contains(property)) found = Evaluator::joined(it->second.properties.at(property));
+    if (it != e.project.sources.end() && it->second.properties.contains(property))
+      found = Evaluator::joined(it->second.properties.at(property));
   } else if (scope == "TEST") {
     const auto& test = need_test(e, name, i);
     if (test.properties.contains(property)) found = Evaluator::joined(test.properties.at(property));
@@ -271,17 +302,24 @@ void command_get_property(Evaluator& e, const Invocation& i) {
     if (const std::string* value = e.find(property)) found = *value;
   } else if (scope == "CACHE") {
     if (const auto it = e.cache.find(name); it != e.cache.end()) {
-      if (property == "VALUE") found = it->second.value;
-      else if (property == "TYPE") found = it->second.type;
-      else if (property == "HELPSTRING") found = it->second.help;
+      if (property == "VALUE")
+        found = it->second.value;
+      else if (property == "TYPE")
+        found = it->second.type;
+      else if (property == "HELPSTRING")
+        found = it->second.help;
     }
   } else {
     e.not_understood(i, "get_property(" + scope + ")");
   }
-  if (mode == "SET") e.set(i[0], found ? "1" : "0");
-  else if (mode == "DEFINED") e.set(i[0], e.global_properties.contains("__defined_" + property) ? "1" : "0");
-  else if (found) e.set(i[0], *found);
-  else e.unset(i[0]);
+  if (mode == "SET")
+    e.set(i[0], found ? "1" : "0");
+  else if (mode == "DEFINED")
+    e.set(i[0], e.global_properties.contains("__defined_" + property) ? "1" : "0");
+  else if (found)
+    e.set(i[0], *found);
+  else
+    e.unset(i[0]);
 }
 
 void command_define_property(Evaluator& e, const Invocation& i) {

@@ -19,13 +19,16 @@ std::optional<Visibility> visibility(const std::string& word) {
 
 using Change = std::function<std::string(const std::string&)>;
 
-void add(Evaluator& e, const Invocation& i, model::Target& target, const std::string& property, Visibility scope, const std::vector<std::string>& words, bool before) {
+void add(Evaluator& e, const Invocation& i, model::Target& target, const std::string& property, Visibility scope,
+         const std::vector<std::string>& words, bool before) {
   const auto into = [&](const std::string& name) {
     model::Values fresh;
     e.append_all(fresh, words, i);
     auto& values = target.properties[name];
-    if (before) values.insert(values.begin(), fresh.begin(), fresh.end());
-    else values.insert(values.end(), fresh.begin(), fresh.end());
+    if (before)
+      values.insert(values.begin(), fresh.begin(), fresh.end());
+    else
+      values.insert(values.end(), fresh.begin(), fresh.end());
   };
   if (scope != Visibility::interface_) into(property);
   if (scope != Visibility::private_) into("INTERFACE_" + property);
@@ -57,7 +60,8 @@ void requirement(Evaluator& e, const Invocation& i, const std::string& property,
     } else if (!scope && (word == "AFTER")) {
       before = false;
     } else if (!scope) {
-      e.fail(i, "'" + word + "' stands where PRIVATE, PUBLIC or INTERFACE was expected in " + i.name + "(...)", "say for whom it is meant");
+      e.fail(i, "'" + word + "' stands where PRIVATE, PUBLIC or INTERFACE was expected in " + i.name + "(...)",
+             "say for whom it is meant");
     } else if (!word.empty()) {
       words.push_back(change(word));
     }
@@ -68,16 +72,20 @@ void requirement(Evaluator& e, const Invocation& i, const std::string& property,
 bool is_expression(const std::string& word) { return word.starts_with("$<"); }
 
 void command_target_include_directories(Evaluator& e, const Invocation& i) {
-  requirement(e, i, "INCLUDE_DIRECTORIES", [&](const std::string& word) { return is_expression(word) ? word : e.source_path(word); });
+  requirement(e, i, "INCLUDE_DIRECTORIES",
+              [&](const std::string& word) { return is_expression(word) ? word : e.source_path(word); });
 }
 std::string definition(const std::string& word) { return word.starts_with("-D") ? word.substr(2) : word; }
-void command_target_compile_definitions(Evaluator& e, const Invocation& i) { requirement(e, i, "COMPILE_DEFINITIONS", definition); }
+void command_target_compile_definitions(Evaluator& e, const Invocation& i) {
+  requirement(e, i, "COMPILE_DEFINITIONS", definition);
+}
 std::string same(const std::string& word) { return word; }
 void command_target_compile_options(Evaluator& e, const Invocation& i) { requirement(e, i, "COMPILE_OPTIONS", same); }
 void command_target_link_options(Evaluator& e, const Invocation& i) { requirement(e, i, "LINK_OPTIONS", same); }
 void command_target_compile_features(Evaluator& e, const Invocation& i) { requirement(e, i, "COMPILE_FEATURES", same); }
 void command_target_link_directories(Evaluator& e, const Invocation& i) {
-  requirement(e, i, "LINK_DIRECTORIES", [&](const std::string& word) { return is_expression(word) ? word : e.source_path(word); });
+  requirement(e, i, "LINK_DIRECTORIES",
+              [&](const std::string& word) { return is_expression(word) ? word : e.source_path(word); });
 }
 
 void command_target_sources(Evaluator& e, const Invocation& i) {
@@ -100,7 +108,8 @@ void command_target_sources(Evaluator& e, const Invocation& i) {
       ++k;
     } else if (in_set && (word == "TYPE" || word == "BASE_DIRS" || word == "FILES")) {
       file_list = word == "FILES";
-      if (word == "TYPE" && k + 1 < i.size() && i[++k] != "HEADERS") e.not_understood(i, "a file set of type '" + i[k] + "'");
+      if (word == "TYPE" && k + 1 < i.size() && i[++k] != "HEADERS")
+        e.not_understood(i, "a file set of type '" + i[k] + "'");
       if (word == "BASE_DIRS") {
         while (k + 1 < i.size() && i[k + 1] != "FILES" && i[k + 1] != "TYPE" && !visibility(i[k + 1])) {
           ++k;
@@ -110,9 +119,12 @@ void command_target_sources(Evaluator& e, const Invocation& i) {
     } else if (in_set) {
       if (!file_list) e.not_understood(i, "'" + word + "' in a file set");
     } else {
-      const std::string path = is_expression(word) || e.directory().source == target.folder ? word : e.source_path(word);
+      const std::string path =
+          is_expression(word) || e.directory().source == target.folder ? word : e.source_path(word);
       if (*scope != Visibility::interface_) Evaluator::append(target.sources, e.word(path, i));
-      if (*scope != Visibility::private_) Evaluator::append(target.properties["INTERFACE_SOURCES"], e.word(is_expression(path) ? path : e.source_path(path), i));
+      if (*scope != Visibility::private_)
+        Evaluator::append(target.properties["INTERFACE_SOURCES"],
+                          e.word(is_expression(path) ? path : e.source_path(path), i));
     }
   }
 }
@@ -167,20 +179,25 @@ void command_target_precompile_headers(Evaluator& e, const Invocation& i) {
     if (!scope) e.fail(i, "'" + i[k] + "' stands where PRIVATE, PUBLIC or INTERFACE was expected");
     // The headers are included first in every source, as they would be when compiled ahead.
     std::string header = i[k];
-    if (header.starts_with('<') && header.ends_with('>')) header = header.substr(1, header.size() - 2);
-    else if (!is_expression(header)) header = e.source_path(header);
+    if (header.starts_with('<') && header.ends_with('>'))
+      header = header.substr(1, header.size() - 2);
+    else if (!is_expression(header))
+      header = e.source_path(header);
     add(e, i, target, "COMPILE_OPTIONS", *scope, {"-include" + header}, false);
   }
 }
 
 // ---- commands for a whole folder -----------------------------------------------------------------------------------
 
-void folder_property(Evaluator& e, const Invocation& i, const std::string& property, const std::vector<std::string>& words, bool before, bool existing_targets) {
+void folder_property(Evaluator& e, const Invocation& i, const std::string& property,
+                     const std::vector<std::string>& words, bool before, bool existing_targets) {
   model::Values fresh;
   e.append_all(fresh, words, i);
   const auto into = [&](model::Values& values) {
-    if (before) values.insert(values.begin(), fresh.begin(), fresh.end());
-    else values.insert(values.end(), fresh.begin(), fresh.end());
+    if (before)
+      values.insert(values.begin(), fresh.begin(), fresh.end());
+    else
+      values.insert(values.end(), fresh.begin(), fresh.end());
   };
   into(e.directory().properties[property]);
   if (!existing_targets) return;
@@ -192,10 +209,14 @@ void command_include_directories(Evaluator& e, const Invocation& i) {
   bool system = false;
   std::vector<std::string> folders;
   for (const auto& word : i.texts()) {
-    if (word == "BEFORE") before = true;
-    else if (word == "AFTER") before = false;
-    else if (word == "SYSTEM") system = true;
-    else if (!word.empty()) folders.push_back(is_expression(word) ? word : e.source_path(word));
+    if (word == "BEFORE")
+      before = true;
+    else if (word == "AFTER")
+      before = false;
+    else if (word == "SYSTEM")
+      system = true;
+    else if (!word.empty())
+      folders.push_back(is_expression(word) ? word : e.source_path(word));
   }
   folder_property(e, i, "INCLUDE_DIRECTORIES", folders, before, true);
   if (system) folder_property(e, i, "SYSTEM_INCLUDE_DIRECTORIES", folders, before, true);
@@ -205,16 +226,25 @@ void command_link_directories(Evaluator& e, const Invocation& i) {
   bool before = false;
   std::vector<std::string> folders;
   for (const auto& word : i.texts()) {
-    if (word == "BEFORE") before = true;
-    else if (word == "AFTER") before = false;
-    else folders.push_back(is_expression(word) ? word : e.source_path(word));
+    if (word == "BEFORE")
+      before = true;
+    else if (word == "AFTER")
+      before = false;
+    else
+      folders.push_back(is_expression(word) ? word : e.source_path(word));
   }
   folder_property(e, i, "LINK_DIRECTORIES", folders, before, false);
 }
 
-void command_link_libraries(Evaluator& e, const Invocation& i) { folder_property(e, i, "LINK_LIBRARIES", i.texts(), false, false); }
-void command_add_compile_options(Evaluator& e, const Invocation& i) { folder_property(e, i, "COMPILE_OPTIONS", i.texts(), false, false); }
-void command_add_link_options(Evaluator& e, const Invocation& i) { folder_property(e, i, "LINK_OPTIONS", i.texts(), false, false); }
+void command_link_libraries(Evaluator& e, const Invocation& i) {
+  folder_property(e, i, "LINK_LIBRARIES", i.texts(), false, false);
+}
+void command_add_compile_options(Evaluator& e, const Invocation& i) {
+  folder_property(e, i, "COMPILE_OPTIONS", i.texts(), false, false);
+}
+void command_add_link_options(Evaluator& e, const Invocation& i) {
+  folder_property(e, i, "LINK_OPTIONS", i.texts(), false, false);
+}
 
 void command_add_compile_definitions(Evaluator& e, const Invocation& i) {
   std::vector<std::string> words;
@@ -224,9 +254,12 @@ void command_add_compile_definitions(Evaluator& e, const Invocation& i) {
 
 void command_add_definitions(Evaluator& e, const Invocation& i) {
   for (const auto& argument : i.texts()) {
-    for (const auto& word : argument.find_first_of(" ") == std::string::npos ? std::vector<std::string>{argument} : text::shell_words(argument)) {
-      if (word.starts_with("-D") || word.starts_with("/D")) folder_property(e, i, "COMPILE_DEFINITIONS", {word.substr(2)}, false, false);
-      else folder_property(e, i, "COMPILE_OPTIONS", {word}, false, true);
+    for (const auto& word : argument.find_first_of(" ") == std::string::npos ? std::vector<std::string>{argument}
+                                                                             : text::shell_words(argument)) {
+      if (word.starts_with("-D") || word.starts_with("/D"))
+        folder_property(e, i, "COMPILE_DEFINITIONS", {word.substr(2)}, false, false);
+      else
+        folder_property(e, i, "COMPILE_OPTIONS", {word}, false, true);
     }
   }
 }
@@ -234,7 +267,8 @@ void command_add_definitions(Evaluator& e, const Invocation& i) {
 void command_remove_definitions(Evaluator& e, const Invocation& i) {
   for (const auto& word : i.texts()) {
     for (const char* property : {"COMPILE_DEFINITIONS", "COMPILE_OPTIONS"}) {
-      std::erase_if(e.directory().properties[property], [&](const auto& value) { return value.text == word || "-D" + value.text == word; });
+      std::erase_if(e.directory().properties[property],
+                    [&](const auto& value) { return value.text == word || "-D" + value.text == word; });
     }
   }
 }
@@ -302,7 +336,8 @@ void locate_link_names(Evaluator& e) {
       for (auto item : text::split(value.text, ';')) {
         item = std::string(text::trim(item));
         if (item.starts_with("-l") && item.size() > 2) item = item.substr(2);
-        const bool name = !item.empty() && item.find_first_of("$<>/: ") == std::string::npos && item[0] != '-' && !item.ends_with(".a") && item.find(".so") == std::string::npos;
+        const bool name = !item.empty() && item.find_first_of("$<>/: ") == std::string::npos && item[0] != '-' &&
+                          !item.ends_with(".a") && item.find(".so") == std::string::npos;
         if (!name || made.contains(item) || e.target(item) != nullptr) continue;
         model::Want want{model::WantKind::library, item, {}, true, "target '" + target.name + "'", value.place};
         e.keep(e.locator.link_name(want, folders));
@@ -318,12 +353,17 @@ void finish_targets(Evaluator& e) {
     gather(target, "", target.own);
     gather(target, "INTERFACE_", target.handed_on);
     for (const char* property : {"AUTOMOC", "AUTOUIC", "AUTORCC"}) {
-      if (is_on(target, property)) e.fail(target.place, std::string("the property ") + property + " of '" + target.name + "' is not understood yet", "");
+      if (is_on(target, property))
+        e.fail(target.place,
+               std::string("the property ") + property + " of '" + target.name + "' is not understood yet", "");
     }
     if (is_on(target, "INCLUDE_CURRENT_DIR")) {
-      target.own.include_folders.insert(target.own.include_folders.begin(), {{target.folder, target.place, target.folder}, {target.binary_folder, target.place, target.folder}});
+      target.own.include_folders.insert(
+          target.own.include_folders.begin(),
+          {{target.folder, target.place, target.folder}, {target.binary_folder, target.place, target.folder}});
     }
-    if (const auto* excluded = target.property("EXCLUDE_FROM_ALL")) target.in_default = target.in_default && !is_true(Evaluator::joined(*excluded));
+    if (const auto* excluded = target.property("EXCLUDE_FROM_ALL"))
+      target.in_default = target.in_default && !is_true(Evaluator::joined(*excluded));
   }
   locate_link_names(e);
 }

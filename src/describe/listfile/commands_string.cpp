@@ -13,7 +13,8 @@ namespace coctilis::describe::listfile {
 namespace {
 
 void remember_groups(Evaluator& e, const Regex::Match& match, bool hit) {
-  for (std::size_t k = 0; k < 10; ++k) e.set("CMAKE_MATCH_" + std::to_string(k), hit && k < match.groups.size() ? match.groups[k] : "");
+  for (std::size_t k = 0; k < 10; ++k)
+    e.set("CMAKE_MATCH_" + std::to_string(k), hit && k < match.groups.size() ? match.groups[k] : "");
   e.set("CMAKE_MATCH_COUNT", std::to_string(hit && !match.groups.empty() ? match.groups.size() - 1 : 0));
 }
 
@@ -56,8 +57,10 @@ std::string timestamp(const Invocation& i) {
   const bool utc = i.size() > 2 && i[i.size() - 1] == "UTC";
   std::string format = i.size() > 2 && i[2] != "UTC" ? i[2] : (utc ? "%Y-%m-%dT%H:%M:%SZ" : "%Y-%m-%dT%H:%M:%S");
   std::tm parts{};
-  if (utc) ::gmtime_r(&when, &parts);
-  else ::localtime_r(&when, &parts);
+  if (utc)
+    ::gmtime_r(&when, &parts);
+  else
+    ::localtime_r(&when, &parts);
   char buffer[512];
   const std::size_t n = std::strftime(buffer, sizeof buffer, format.c_str(), &parts);
   return {buffer, n};
@@ -89,7 +92,9 @@ long long whole_number(Evaluator& e, const Invocation& i, const std::string& tex
 void run_string(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "string(OPERATION ...)");
   const std::string& operation = i[0];
-  const auto usage = [&](std::size_t words) { e.need(i, words, "string(" + operation + " ...) with all its arguments"); };
+  const auto usage = [&](std::size_t words) {
+    e.need(i, words, "string(" + operation + " ...) with all its arguments");
+  };
   if (operation == "REGEX") {
     string_regex(e, i);
   } else if (operation == "FIND") {
@@ -121,8 +126,11 @@ void run_string(Evaluator& e, const Invocation& i) {
     usage(5);
     const long long begin = whole_number(e, i, i[2]);
     const long long length = whole_number(e, i, i[3]);
-    if (begin < 0 || begin > static_cast<long long>(i[1].size())) e.fail(i, "string(SUBSTRING) begins at " + i[2] + ", outside a text of " + std::to_string(i[1].size()) + " bytes");
-    e.set(i[4], i[1].substr(static_cast<std::size_t>(begin), length < 0 ? std::string::npos : static_cast<std::size_t>(length)));
+    if (begin < 0 || begin > static_cast<long long>(i[1].size()))
+      e.fail(i,
+             "string(SUBSTRING) begins at " + i[2] + ", outside a text of " + std::to_string(i[1].size()) + " bytes");
+    e.set(i[4], i[1].substr(static_cast<std::size_t>(begin),
+                            length < 0 ? std::string::npos : static_cast<std::size_t>(length)));
   } else if (operation == "STRIP") {
     usage(3);
     e.set(i[2], std::string(text::trim(i[1])));
@@ -133,13 +141,16 @@ void run_string(Evaluator& e, const Invocation& i) {
     usage(4);
     std::string out;
     const long long times = whole_number(e, i, i[2]);
-    if (times < 0 || static_cast<unsigned long long>(times) * i[1].size() > (64U << 20U)) e.fail(i, "string(REPEAT) would make a text beyond 64 MB");
+    if (times < 0 || static_cast<unsigned long long>(times) * i[1].size() > (64U << 20U))
+      e.fail(i, "string(REPEAT) would make a text beyond 64 MB");
     for (long long k = 0; k < times; ++k) out += i[1];
     e.set(i[3], out);
   } else if (operation == "COMPARE") {
     usage(5);
     const int order = i[2].compare(i[3]);
-    const std::map<std::string, bool> answers = {{"LESS", order < 0}, {"GREATER", order > 0}, {"EQUAL", order == 0}, {"NOTEQUAL", order != 0}, {"LESS_EQUAL", order <= 0}, {"GREATER_EQUAL", order >= 0}};
+    const std::map<std::string, bool> answers = {{"LESS", order < 0},        {"GREATER", order > 0},
+                                                 {"EQUAL", order == 0},      {"NOTEQUAL", order != 0},
+                                                 {"LESS_EQUAL", order <= 0}, {"GREATER_EQUAL", order >= 0}};
     const auto it = answers.find(i[1]);
     if (it == answers.end()) e.not_understood(i, "string(COMPARE " + i[1] + ")");
     e.set(i[4], it->second ? "1" : "0");
@@ -165,11 +176,15 @@ void run_string(Evaluator& e, const Invocation& i) {
     e.set(i[1], timestamp(i));
   } else if (operation == "RANDOM") {
     const auto words = keywords(i.texts(1), {}, {"LENGTH", "ALPHABET", "RANDOM_SEED"}, {});
-    const std::string alphabet = words.has("ALPHABET") ? words.get("ALPHABET") : "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789";
-    std::mt19937 generator(words.has("RANDOM_SEED") ? static_cast<unsigned>(std::atol(words.get("RANDOM_SEED").c_str())) : std::random_device{}());
+    const std::string alphabet = words.has("ALPHABET")
+                                     ? words.get("ALPHABET")
+                                     : "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789";
+    std::mt19937 generator(words.has("RANDOM_SEED") ? static_cast<unsigned>(std::atol(words.get("RANDOM_SEED").c_str()))
+                                                    : std::random_device{}());
     std::string out;
     const long length = words.has("LENGTH") ? std::atol(words.get("LENGTH").c_str()) : 5;
-    for (long k = 0; k < std::min(length, 65536L) && !alphabet.empty(); ++k) out += alphabet[generator() % alphabet.size()];
+    for (long k = 0; k < std::min(length, 65536L) && !alphabet.empty(); ++k)
+      out += alphabet[generator() % alphabet.size()];
     e.set(i[i.size() - 1], out);
   } else {
     e.not_understood(i, "string(" + operation + ")");

@@ -11,27 +11,55 @@ namespace {
 
 // Properties that a target gets from variables CMAKE_<property> when it is declared.
 const std::vector<const char*>& initial_properties() {
-  static const std::vector<const char*> list = {
-      "C_STANDARD", "C_STANDARD_REQUIRED", "C_EXTENSIONS", "CXX_STANDARD", "CXX_STANDARD_REQUIRED", "CXX_EXTENSIONS", "POSITION_INDEPENDENT_CODE",
-      "C_VISIBILITY_PRESET", "CXX_VISIBILITY_PRESET", "VISIBILITY_INLINES_HIDDEN", "ARCHIVE_OUTPUT_DIRECTORY", "LIBRARY_OUTPUT_DIRECTORY",
-      "RUNTIME_OUTPUT_DIRECTORY", "BUILD_RPATH", "INSTALL_RPATH", "SKIP_BUILD_RPATH", "BUILD_WITH_INSTALL_RPATH", "DEBUG_POSTFIX", "RELEASE_POSTFIX",
-      "INTERPROCEDURAL_OPTIMIZATION", "INCLUDE_CURRENT_DIR", "ENABLE_EXPORTS", "AUTOMOC", "AUTOUIC", "AUTORCC", "NO_SONAME", "INSTALL_NAME_DIR",
-      "LINK_WHAT_YOU_USE", "UNITY_BUILD", "COMPILE_WARNING_AS_ERROR", "LINK_SEARCH_START_STATIC"};
+  static const std::vector<const char*> list = {"C_STANDARD",
+                                                "C_STANDARD_REQUIRED",
+                                                "C_EXTENSIONS",
+                                                "CXX_STANDARD",
+                                                "CXX_STANDARD_REQUIRED",
+                                                "CXX_EXTENSIONS",
+                                                "POSITION_INDEPENDENT_CODE",
+                                                "C_VISIBILITY_PRESET",
+                                                "CXX_VISIBILITY_PRESET",
+                                                "VISIBILITY_INLINES_HIDDEN",
+                                                "ARCHIVE_OUTPUT_DIRECTORY",
+                                                "LIBRARY_OUTPUT_DIRECTORY",
+                                                "RUNTIME_OUTPUT_DIRECTORY",
+                                                "BUILD_RPATH",
+                                                "INSTALL_RPATH",
+                                                "SKIP_BUILD_RPATH",
+                                                "BUILD_WITH_INSTALL_RPATH",
+                                                "DEBUG_POSTFIX",
+                                                "RELEASE_POSTFIX",
+                                                "INTERPROCEDURAL_OPTIMIZATION",
+                                                "INCLUDE_CURRENT_DIR",
+                                                "ENABLE_EXPORTS",
+                                                "AUTOMOC",
+                                                "AUTOUIC",
+                                                "AUTORCC",
+                                                "NO_SONAME",
+                                                "INSTALL_NAME_DIR",
+                                                "LINK_WHAT_YOU_USE",
+                                                "UNITY_BUILD",
+                                                "COMPILE_WARNING_AS_ERROR",
+                                                "LINK_SEARCH_START_STATIC"};
   return list;
 }
 
 model::Target& declare(Evaluator& e, const std::string& name, model::TargetKind kind, const Invocation& i) {
   auto& target = e.add_target(name, kind, i);
   for (const char* property : initial_properties()) {
-    if (const std::string* found = e.find(std::string("CMAKE_") + property)) target.properties[property] = {e.word(*found, i)};
+    if (const std::string* found = e.find(std::string("CMAKE_") + property))
+      target.properties[property] = {e.word(*found, i)};
   }
-  for (const char* property : {"INCLUDE_DIRECTORIES", "COMPILE_OPTIONS", "LINK_OPTIONS", "LINK_DIRECTORIES", "SYSTEM_INCLUDE_DIRECTORIES"}) {
+  for (const char* property :
+       {"INCLUDE_DIRECTORIES", "COMPILE_OPTIONS", "LINK_OPTIONS", "LINK_DIRECTORIES", "SYSTEM_INCLUDE_DIRECTORIES"}) {
     const auto it = e.directory().properties.find(property);
     if (it != e.directory().properties.end()) target.properties[property] = it->second;
   }
   // Under the old rule only shared libraries hide their symbols.
   if (e.policy_is_new(63)) target.properties["__visibility_for_all"] = {e.word("1", i)};
-  if (const auto it = e.directory().properties.find("LINK_LIBRARIES"); it != e.directory().properties.end() && kind != model::TargetKind::interface_library) {
+  if (const auto it = e.directory().properties.find("LINK_LIBRARIES");
+      it != e.directory().properties.end() && kind != model::TargetKind::interface_library) {
     target.properties["LINK_LIBRARIES"] = it->second;
   }
   return target;
@@ -66,17 +94,20 @@ void command_add_executable(Evaluator& e, const Invocation& i) {
   auto& target = declare(e, i[0], model::TargetKind::program, i);
   std::vector<std::string> sources;
   for (const auto& word : words) {
-    if (word == "EXCLUDE_FROM_ALL") target.in_default = false;
-    else if (word != "WIN32" && word != "MACOSX_BUNDLE") sources.push_back(word);
+    if (word == "EXCLUDE_FROM_ALL")
+      target.in_default = false;
+    else if (word != "WIN32" && word != "MACOSX_BUNDLE")
+      sources.push_back(word);
   }
   add_sources(e, target, sources, i);
 }
 
 void command_add_library(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "add_library(NAME kind sources...)");
-  static const std::map<std::string, model::TargetKind> kinds = {{"STATIC", model::TargetKind::static_library}, {"SHARED", model::TargetKind::shared_library},
-                                                                 {"MODULE", model::TargetKind::module_library}, {"OBJECT", model::TargetKind::object_set},
-                                                                 {"INTERFACE", model::TargetKind::interface_library}, {"UNKNOWN", model::TargetKind::shared_library}};
+  static const std::map<std::string, model::TargetKind> kinds = {
+      {"STATIC", model::TargetKind::static_library},       {"SHARED", model::TargetKind::shared_library},
+      {"MODULE", model::TargetKind::module_library},       {"OBJECT", model::TargetKind::object_set},
+      {"INTERFACE", model::TargetKind::interface_library}, {"UNKNOWN", model::TargetKind::shared_library}};
   const auto words = i.texts(1);
   if (words.size() >= 2 && words[0] == "ALIAS") return alias(e, i[0], words[1], i);
   std::size_t at = 0;
@@ -97,8 +128,10 @@ void command_add_library(Evaluator& e, const Invocation& i) {
   auto& target = declare(e, i[0], kind, i);
   std::vector<std::string> sources;
   for (; at < words.size(); ++at) {
-    if (words[at] == "EXCLUDE_FROM_ALL") target.in_default = false;
-    else sources.push_back(words[at]);
+    if (words[at] == "EXCLUDE_FROM_ALL")
+      target.in_default = false;
+    else
+      sources.push_back(words[at]);
   }
   add_sources(e, target, sources, i);
 }
@@ -113,8 +146,10 @@ struct CustomWords {
 
 CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bool starts_with_command) {
   static const std::set<std::string> list_keys = {"OUTPUT", "DEPENDS", "BYPRODUCTS", "IMPLICIT_DEPENDS", "SOURCES"};
-  static const std::set<std::string> one_keys = {"MAIN_DEPENDENCY", "WORKING_DIRECTORY", "COMMENT", "DEPFILE", "JOB_POOL", "TARGET"};
-  static const std::set<std::string> flag_keys = {"VERBATIM", "APPEND", "USES_TERMINAL", "COMMAND_EXPAND_LISTS", "PRE_BUILD", "PRE_LINK", "POST_BUILD", "ALL"};
+  static const std::set<std::string> one_keys = {"MAIN_DEPENDENCY", "WORKING_DIRECTORY", "COMMENT",
+                                                 "DEPFILE",         "JOB_POOL",          "TARGET"};
+  static const std::set<std::string> flag_keys = {"VERBATIM",  "APPEND",   "USES_TERMINAL", "COMMAND_EXPAND_LISTS",
+                                                  "PRE_BUILD", "PRE_LINK", "POST_BUILD",    "ALL"};
   CustomWords out;
   out.rule.place = i.place;
   out.rule.folder = e.directory().binary;
@@ -129,7 +164,9 @@ CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bo
     list.clear();
     single.clear();
   };
-  if (starts_with_command && from < i.size() && !list_keys.contains(i[from]) && !one_keys.contains(i[from]) && !flag_keys.contains(i[from]) && i[from] != "COMMAND") new_command();
+  if (starts_with_command && from < i.size() && !list_keys.contains(i[from]) && !one_keys.contains(i[from]) &&
+      !flag_keys.contains(i[from]) && i[from] != "COMMAND")
+    new_command();
   for (std::size_t k = from; k < i.size(); ++k) {
     const std::string& word = i[k];
     if (!i.words[k].quoted && word == "COMMAND") {
@@ -163,8 +200,10 @@ CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bo
   }
   auto& rule = out.rule;
   std::erase_if(rule.commands, [](const auto& c) { return c.words.empty(); });
-  for (const auto& output : out.lists["OUTPUT"]) Evaluator::append(rule.outputs, e.word(output.starts_with("$<") ? output : e.binary_path(output), i));
-  for (const auto& product : out.lists["BYPRODUCTS"]) Evaluator::append(rule.byproducts, e.word(product.starts_with("$<") ? product : e.binary_path(product), i));
+  for (const auto& output : out.lists["OUTPUT"])
+    Evaluator::append(rule.outputs, e.word(output.starts_with("$<") ? output : e.binary_path(output), i));
+  for (const auto& product : out.lists["BYPRODUCTS"])
+    Evaluator::append(rule.byproducts, e.word(product.starts_with("$<") ? product : e.binary_path(product), i));
   for (const auto& output : rule.outputs) {
     if (!output.text.starts_with("$<")) e.check_writable(output.text, i.place);
   }
@@ -172,7 +211,9 @@ CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bo
   if (!out.one["MAIN_DEPENDENCY"].empty()) Evaluator::append(rule.depends, e.word(out.one["MAIN_DEPENDENCY"], i));
   const auto& implicit = out.lists["IMPLICIT_DEPENDS"];
   for (std::size_t k = 1; k < implicit.size(); k += 2) Evaluator::append(rule.depends, e.word(implicit[k], i));
-  if (!out.one["WORKING_DIRECTORY"].empty()) rule.folder = out.one["WORKING_DIRECTORY"].starts_with("$<") ? out.one["WORKING_DIRECTORY"] : e.binary_path(out.one["WORKING_DIRECTORY"]);
+  if (!out.one["WORKING_DIRECTORY"].empty())
+    rule.folder = out.one["WORKING_DIRECTORY"].starts_with("$<") ? out.one["WORKING_DIRECTORY"]
+                                                                 : e.binary_path(out.one["WORKING_DIRECTORY"]);
   rule.comment = out.one["COMMENT"];
   if (!out.one["DEPFILE"].empty()) rule.depfile = e.binary_path(out.one["DEPFILE"]);
   rule.expand_lists = out.flags.contains("COMMAND_EXPAND_LISTS");
@@ -185,7 +226,9 @@ void command_add_custom_command(Evaluator& e, const Invocation& i) {
   auto& rule = words.rule;
   if (!words.one["TARGET"].empty()) {
     auto& target = e.need_target(words.one["TARGET"], i);
-    auto& list = words.flags.contains("PRE_BUILD") ? target.before_compile : words.flags.contains("PRE_LINK") ? target.before_link : target.after_link;
+    auto& list = words.flags.contains("PRE_BUILD")  ? target.before_compile
+                 : words.flags.contains("PRE_LINK") ? target.before_link
+                                                    : target.after_link;
     list.push_back(std::move(rule));
     return;
   }
@@ -197,7 +240,8 @@ void command_add_custom_command(Evaluator& e, const Invocation& i) {
       known.depends.insert(known.depends.end(), rule.depends.begin(), rule.depends.end());
       return;
     }
-    e.fail(i, "APPEND adds to a rule for '" + e.shown(rule.outputs.front().text) + "' that is not there", "declare the rule first");
+    e.fail(i, "APPEND adds to a rule for '" + e.shown(rule.outputs.front().text) + "' that is not there",
+           "declare the rule first");
   }
   e.project.rules.push_back(std::move(rule));
 }
@@ -258,8 +302,10 @@ void command_add_test(Evaluator& e, const Invocation& i) {
   }
   if (test.command.empty()) e.fail(i, "the test '" + test.name + "' has no command");
   for (const auto& known : e.project.tests) {
-    if (known.name == test.name && known.properties.contains("__folder") && known.properties.at("__folder").front().text == e.directory().source) {
-      e.fail(i.place, "the test '" + test.name + "' is declared a second time", "rename one of the two", "the first stands at " + known.place.text());
+    if (known.name == test.name && known.properties.contains("__folder") &&
+        known.properties.at("__folder").front().text == e.directory().source) {
+      e.fail(i.place, "the test '" + test.name + "' is declared a second time", "rename one of the two",
+             "the first stands at " + known.place.text());
     }
   }
   test.properties["__folder"] = {e.word(e.directory().source, i)};
@@ -267,7 +313,9 @@ void command_add_test(Evaluator& e, const Invocation& i) {
   e.project.tests.push_back(std::move(test));
 }
 
-void command_create_test_sourcelist(Evaluator& e, const Invocation& i) { e.not_understood(i, "create_test_sourcelist"); }
+void command_create_test_sourcelist(Evaluator& e, const Invocation& i) {
+  e.not_understood(i, "create_test_sourcelist");
+}
 
 void command_aux_source_directory(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "aux_source_directory(FOLDER RESULT)");
@@ -276,7 +324,8 @@ void command_aux_source_directory(Evaluator& e, const Invocation& i) {
   std::vector<std::string> names;
   std::error_code error;
   for (const auto& entry : std::filesystem::directory_iterator(folder, error)) {
-    if (!survey::compiled_language(entry.path().string()).empty()) names.push_back(i[0] + "/" + entry.path().filename().string());
+    if (!survey::compiled_language(entry.path().string()).empty())
+      names.push_back(i[0] + "/" + entry.path().filename().string());
   }
   std::sort(names.begin(), names.end());
   found.insert(found.end(), names.begin(), names.end());

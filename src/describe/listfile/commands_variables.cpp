@@ -53,15 +53,22 @@ void command_set(Evaluator& e, const Invocation& i) {
 void command_unset(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "unset(NAME)");
   const std::string& name = i[0];
-  if (name.starts_with("ENV{") && name.ends_with('}')) e.environment[name.substr(4, name.size() - 5)] = std::nullopt;
-  else if (i.size() > 1 && i[1] == "CACHE") e.cache.erase(name);
-  else if (i.size() > 1 && i[1] == "PARENT_SCOPE") e.set_in_parent(name, std::nullopt);
-  else e.unset(name);
+  if (name.starts_with("ENV{") && name.ends_with('}'))
+    e.environment[name.substr(4, name.size() - 5)] = std::nullopt;
+  else if (i.size() > 1 && i[1] == "CACHE")
+    e.cache.erase(name);
+  else if (i.size() > 1 && i[1] == "PARENT_SCOPE")
+    e.set_in_parent(name, std::nullopt);
+  else
+    e.unset(name);
 }
 
 void command_option(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "option(NAME \"help\" value)");
-  const std::string initial = i.size() > 2 && e.on(i[2]) ? "ON" : i.size() > 2 && !is_false(i[2]) ? (is_true(i[2]) || !e.value(i[2]).empty() ? "ON" : "OFF") : "OFF";
+  const std::string initial = i.size() > 2 && e.on(i[2]) ? "ON"
+                              : i.size() > 2 && !is_false(i[2])
+                                  ? (is_true(i[2]) || !e.value(i[2]).empty() ? "ON" : "OFF")
+                                  : "OFF";
   // A variable that is set already keeps the option from being one (the rule since 3.13).
   const auto it = e.cache.find(i[0]);
   if (e.policy_is_new(77) && it == e.cache.end() && e.find(i[0]) != nullptr) return;
@@ -103,7 +110,8 @@ class Arithmetic {
   }
   int precedence(std::string& operation) {
     space();
-    static const std::vector<std::pair<std::string, int>> table = {{"<<", 4}, {">>", 4}, {"|", 1}, {"^", 2}, {"&", 3}, {"+", 5}, {"-", 5}, {"*", 6}, {"/", 6}, {"%", 6}};
+    static const std::vector<std::pair<std::string, int>> table = {{"<<", 4}, {">>", 4}, {"|", 1}, {"^", 2}, {"&", 3},
+                                                                   {"+", 5},  {"-", 5},  {"*", 6}, {"/", 6}, {"%", 6}};
     for (const auto& [text, level] : table) {
       if (s_.compare(at_, text.size(), text) == 0) {
         operation = text;
@@ -120,17 +128,28 @@ class Arithmetic {
       const long long right = binary(level);
       const auto a = static_cast<unsigned long long>(left);
       const auto b = static_cast<unsigned long long>(right);
-      if (operation == "+") left = static_cast<long long>(a + b);
-      else if (operation == "-") left = static_cast<long long>(a - b);
-      else if (operation == "*") left = static_cast<long long>(a * b);
-      else if (operation == "|") left |= right;
-      else if (operation == "^") left ^= right;
-      else if (operation == "&") left &= right;
-      else if (operation == "<<") left = static_cast<long long>(b < 64 ? a << b : 0);
-      else if (operation == ">>") left = b < 64 ? left >> b : 0;
-      else if (right == 0) throw std::invalid_argument("division by 0");
-      else if (right == -1) left = operation == "/" ? static_cast<long long>(0ULL - a) : 0;
-      else left = operation == "/" ? left / right : left % right;
+      if (operation == "+")
+        left = static_cast<long long>(a + b);
+      else if (operation == "-")
+        left = static_cast<long long>(a - b);
+      else if (operation == "*")
+        left = static_cast<long long>(a * b);
+      else if (operation == "|")
+        left |= right;
+      else if (operation == "^")
+        left ^= right;
+      else if (operation == "&")
+        left &= right;
+      else if (operation == "<<")
+        left = static_cast<long long>(b < 64 ? a << b : 0);
+      else if (operation == ">>")
+        left = b < 64 ? left >> b : 0;
+      else if (right == 0)
+        throw std::invalid_argument("division by 0");
+      else if (right == -1)
+        left = operation == "/" ? static_cast<long long>(0ULL - a) : 0;
+      else
+        left = operation == "/" ? left / right : left % right;
     }
     return left;
   }
@@ -156,7 +175,8 @@ class Arithmetic {
       const bool hex = s_.compare(at_, 2, "0x") == 0 || s_.compare(at_, 2, "0X") == 0;
       value = static_cast<long long>(std::strtoull(s_.c_str() + at_, &end, hex ? 16 : 10));
       const auto length = static_cast<std::size_t>(end - s_.c_str()) - at_;
-      if (length == 0 || std::isdigit(static_cast<unsigned char>(c)) == 0) throw std::invalid_argument("'" + s_.substr(at_, 1) + "' is no number");
+      if (length == 0 || std::isdigit(static_cast<unsigned char>(c)) == 0)
+        throw std::invalid_argument("'" + s_.substr(at_, 1) + "' is no number");
       at_ += length;
     }
     --depth_;
@@ -175,7 +195,8 @@ void command_math(Evaluator& e, const Invocation& i) {
     const bool hex = i.size() > 4 && i[3] == "OUTPUT_FORMAT" && i[4] == "HEXADECIMAL";
     e.set(i[1], hex ? fmt::format("0x{:x}", static_cast<unsigned long long>(value)) : std::to_string(value));
   } catch (const std::invalid_argument& error) {
-    e.fail(i.place, "the expression '" + text::printable_line(i[2]) + "' cannot be worked out", "check it", error.what());
+    e.fail(i.place, "the expression '" + text::printable_line(i[2]) + "' cannot be worked out", "check it",
+           error.what());
   }
 }
 
@@ -199,13 +220,20 @@ void command_host_information(Evaluator& e, const Invocation& i) {
   const auto words = keywords(i.texts(), {}, {"RESULT"}, {"QUERY"});
   std::vector<std::string> out;
   for (const auto& query : words.list("QUERY")) {
-    if (query == "NUMBER_OF_LOGICAL_CORES" || query == "NUMBER_OF_PHYSICAL_CORES") out.push_back(std::to_string(std::max(1U, std::thread::hardware_concurrency())));
-    else if (query == "HOSTNAME" || query == "FQDN") out.emplace_back("localhost");
-    else if (query == "IS_64BIT") out.emplace_back("1");
-    else if (query == "OS_NAME") out.emplace_back("Linux");
-    else if (query == "OS_PLATFORM") out.push_back(e.value("CMAKE_SYSTEM_PROCESSOR"));
-    else if (query == "OS_RELEASE" || query == "OS_VERSION") out.push_back(e.value("CMAKE_SYSTEM_VERSION"));
-    else e.not_understood(i, "the question '" + query + "'");
+    if (query == "NUMBER_OF_LOGICAL_CORES" || query == "NUMBER_OF_PHYSICAL_CORES")
+      out.push_back(std::to_string(std::max(1U, std::thread::hardware_concurrency())));
+    else if (query == "HOSTNAME" || query == "FQDN")
+      out.emplace_back("localhost");
+    else if (query == "IS_64BIT")
+      out.emplace_back("1");
+    else if (query == "OS_NAME")
+      out.emplace_back("Linux");
+    else if (query == "OS_PLATFORM")
+      out.push_back(e.value("CMAKE_SYSTEM_PROCESSOR"));
+    else if (query == "OS_RELEASE" || query == "OS_VERSION")
+      out.push_back(e.value("CMAKE_SYSTEM_VERSION"));
+    else
+      e.not_understood(i, "the question '" + query + "'");
   }
   e.set(words.get("RESULT"), list_join(out));
 }

@@ -1,6 +1,7 @@
 // Conditions of if() and while(): parentheses, then unary tests, then comparisons, then NOT, then AND, then OR.
-#include <stdexcept>
 #include <sys/stat.h>
+
+#include <stdexcept>
 
 #include "base/files.h"
 #include "base/text.h"
@@ -17,9 +18,12 @@ class Condition {
   Condition(Evaluator& e, const std::vector<Word>& words, const Place& place) : e_(e), words_(words), place_(place) {}
 
   bool whole() {
-    if (words_.empty()) e_.fail(place_, "a condition is empty", "a variable that is not set leaves nothing behind; put it in quotes");
+    if (words_.empty())
+      e_.fail(place_, "a condition is empty", "a variable that is not set leaves nothing behind; put it in quotes");
     const bool result = either();
-    if (at_ < words_.size()) e_.fail(place_, "'" + words_[at_].text + "' is not expected here in a condition", "check operators and parentheses", shown());
+    if (at_ < words_.size())
+      e_.fail(place_, "'" + words_[at_].text + "' is not expected here in a condition",
+              "check operators and parentheses", shown());
     return result;
   }
 
@@ -29,7 +33,9 @@ class Condition {
     for (const auto& word : words_) out += word.quoted ? " \"" + word.text + "\"" : " " + word.text;
     return text::clip(text::printable_line(out), 300);
   }
-  [[nodiscard]] bool is(std::size_t at, const char* keyword) const { return at < words_.size() && !words_[at].quoted && words_[at].text == keyword; }
+  [[nodiscard]] bool is(std::size_t at, const char* keyword) const {
+    return at < words_.size() && !words_[at].quoted && words_[at].text == keyword;
+  }
 
   bool either() {
     bool result = both();
@@ -60,14 +66,17 @@ class Condition {
   }
 
   static bool is_binary(const Word& word) {
-    static const std::set<std::string> operators = {"EQUAL", "LESS", "GREATER", "LESS_EQUAL", "GREATER_EQUAL", "STREQUAL", "STRLESS", "STRGREATER",
-                                                    "STRLESS_EQUAL", "STRGREATER_EQUAL", "VERSION_EQUAL", "VERSION_LESS", "VERSION_GREATER",
-                                                    "VERSION_LESS_EQUAL", "VERSION_GREATER_EQUAL", "MATCHES", "IN_LIST", "IS_NEWER_THAN", "PATH_EQUAL"};
+    static const std::set<std::string> operators = {
+        "EQUAL",         "LESS",         "GREATER",         "LESS_EQUAL",         "GREATER_EQUAL",
+        "STREQUAL",      "STRLESS",      "STRGREATER",      "STRLESS_EQUAL",      "STRGREATER_EQUAL",
+        "VERSION_EQUAL", "VERSION_LESS", "VERSION_GREATER", "VERSION_LESS_EQUAL", "VERSION_GREATER_EQUAL",
+        "MATCHES",       "IN_LIST",      "IS_NEWER_THAN",   "PATH_EQUAL"};
     return !word.quoted && operators.contains(word.text);
   }
 
   bool test() {
-    if (at_ >= words_.size()) e_.fail(place_, "a condition ends too early", "an operator lacks what comes after it", shown());
+    if (at_ >= words_.size())
+      e_.fail(place_, "a condition ends too early", "an operator lacks what comes after it", shown());
     if (is(at_, "(")) {
       ++at_;
       const bool result = either();
@@ -76,7 +85,9 @@ class Condition {
       return result;
     }
     if (at_ + 1 < words_.size() && is_binary(words_[at_ + 1])) {
-      if (at_ + 2 >= words_.size()) e_.fail(place_, "'" + words_[at_ + 1].text + "' has nothing on its right", "put a variable that may be empty in quotes", shown());
+      if (at_ + 2 >= words_.size())
+        e_.fail(place_, "'" + words_[at_ + 1].text + "' has nothing on its right",
+                "put a variable that may be empty in quotes", shown());
       const Word left = words_[at_];
       const std::string operation = words_[at_ + 1].text;
       const Word right = words_[at_ + 2];
@@ -108,7 +119,8 @@ class Condition {
     if (operation == "COMMAND") return e_.is_command(operand);
     if (operation == "TARGET") return e_.target(operand) != nullptr;
     if (operation == "TEST") {
-      return std::any_of(e_.project.tests.begin(), e_.project.tests.end(), [&](const auto& test) { return test.name == operand; });
+      return std::any_of(e_.project.tests.begin(), e_.project.tests.end(),
+                         [&](const auto& test) { return test.name == operand; });
     }
     if (operation == "POLICY") {
       if (!operand.starts_with("CMP")) return false;
@@ -121,7 +133,8 @@ class Condition {
         (void)e_.environment_value(operand.substr(4, operand.size() - 5), &set);
         return set;
       }
-      if (operand.starts_with("CACHE{") && operand.ends_with('}')) return e_.cache.contains(operand.substr(6, operand.size() - 7));
+      if (operand.starts_with("CACHE{") && operand.ends_with('}'))
+        return e_.cache.contains(operand.substr(6, operand.size() - 7));
       return e_.find(operand) != nullptr;
     }
     return std::nullopt;
@@ -156,11 +169,13 @@ class Condition {
         const Regex regex(right.quoted || e_.find(right.text) == nullptr ? right.text : operand(right));
         Regex::Match match;
         const bool hit = regex.search(a, 0, match);
-        for (std::size_t i = 0; i < 10; ++i) e_.set("CMAKE_MATCH_" + std::to_string(i), hit && i < match.groups.size() ? match.groups[i] : "");
+        for (std::size_t i = 0; i < 10; ++i)
+          e_.set("CMAKE_MATCH_" + std::to_string(i), hit && i < match.groups.size() ? match.groups[i] : "");
         e_.set("CMAKE_MATCH_COUNT", std::to_string(hit ? match.groups.size() - 1 : 0));
         return hit;
       } catch (const std::invalid_argument& error) {
-        e_.fail(place_, "the pattern '" + text::printable_line(right.text) + "' cannot be read", "check it", error.what());
+        e_.fail(place_, "the pattern '" + text::printable_line(right.text) + "' cannot be read", "check it",
+                error.what());
       }
     }
     if (operation == "IN_LIST") {
@@ -174,7 +189,8 @@ class Condition {
       if (::stat(a.c_str(), &x) != 0 || ::stat(b.c_str(), &y) != 0) return true;
       return std::make_pair(x.st_mtim.tv_sec, x.st_mtim.tv_nsec) >= std::make_pair(y.st_mtim.tv_sec, y.st_mtim.tv_nsec);
     }
-    if (operation == "PATH_EQUAL") return std::filesystem::path(a).lexically_normal() == std::filesystem::path(b).lexically_normal();
+    if (operation == "PATH_EQUAL")
+      return std::filesystem::path(a).lexically_normal() == std::filesystem::path(b).lexically_normal();
     const auto ordered = [](const std::string& kind, int order) {
       if (kind.ends_with("LESS_EQUAL")) return order <= 0;
       if (kind.ends_with("GREATER_EQUAL")) return order >= 0;
@@ -197,6 +213,8 @@ class Condition {
 
 }  // namespace
 
-bool Evaluator::condition(const std::vector<Word>& words, const Place& place) { return Condition(*this, words, place).whole(); }
+bool Evaluator::condition(const std::vector<Word>& words, const Place& place) {
+  return Condition(*this, words, place).whole();
+}
 
 }  // namespace coctilis::describe::listfile

@@ -1,7 +1,5 @@
 #include "describe/listfile/evaluator.h"
 
-#include <sys/utsname.h>
-
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -16,9 +14,11 @@ std::vector<std::string> Invocation::texts(std::size_t from) const {
   return out;
 }
 
-Keywords keywords(const std::vector<std::string>& words, const std::vector<std::string>& flags, const std::vector<std::string>& one,
-                  const std::vector<std::string>& many) {
-  const auto in = [](const std::vector<std::string>& list, const std::string& word) { return std::find(list.begin(), list.end(), word) != list.end(); };
+Keywords keywords(const std::vector<std::string>& words, const std::vector<std::string>& flags,
+                  const std::vector<std::string>& one, const std::vector<std::string>& many) {
+  const auto in = [](const std::vector<std::string>& list, const std::string& word) {
+    return std::find(list.begin(), list.end(), word) != list.end();
+  };
   Keywords out;
   std::string single;
   std::vector<std::string>* list = nullptr;
@@ -75,13 +75,16 @@ void Evaluator::set_in_parent(const std::string& name, std::optional<std::string
   if (scope_->parent != nullptr) scope_->parent->variables[name] = std::move(value);
 }
 
-void Evaluator::set_cache(const std::string& name, const std::string& value, const std::string& type, const std::string& help, bool force, const Place& place) {
+void Evaluator::set_cache(const std::string& name, const std::string& value, const std::string& type,
+                          const std::string& help, bool force, const Place& place) {
   auto [it, fresh] = cache.try_emplace(name);
   CacheEntry& entry = it->second;
   const bool untyped = entry.type.empty();
   // A relative path that the user gave counts from where the user stands.
-  if (fresh || (force && !entry.from_user) || (force && type == "INTERNAL") || force) entry.value = value;
-  else if (untyped && entry.from_user && (type == "PATH" || type == "FILEPATH") && !entry.value.empty()) entry.value = files::absolute(entry.value);
+  if (fresh || (force && !entry.from_user) || (force && type == "INTERNAL") || force)
+    entry.value = value;
+  else if (untyped && entry.from_user && (type == "PATH" || type == "FILEPATH") && !entry.value.empty())
+    entry.value = files::absolute(entry.value);
   if (untyped || fresh || force) {
     entry.type = type;
     entry.help = help;
@@ -135,7 +138,8 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
   std::string name;
   std::size_t i = open + 1;
   while (i < text.size() && text[i] != '}') {
-    if (text[i] == '$' && (text.compare(i, 2, "${") == 0 || text.compare(i, 5, "$ENV{") == 0 || text.compare(i, 7, "$CACHE{") == 0)) {
+    if (text[i] == '$' &&
+        (text.compare(i, 2, "${") == 0 || text.compare(i, 5, "$ENV{") == 0 || text.compare(i, 7, "$CACHE{") == 0)) {
       expand_reference(text, i, name, place);
     } else if (text[i] == '\\' && i + 1 < text.size()) {
       name += text[i + 1];
@@ -144,7 +148,8 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
       name += text[i++];
     }
   }
-  if (i >= text.size()) fail(place, "'${' without '}' in \"" + text::printable_line(text) + "\"", "close the reference");
+  if (i >= text.size())
+    fail(place, "'${' without '}' in \"" + text::printable_line(text) + "\"", "close the reference");
   at = i + 1;
   if (space == "ENV") {
     out += environment_value(name);
@@ -153,7 +158,8 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
   } else if (const std::string* found = find(name)) {
     out += *found;
   }
-  if (out.size() > (256U << 20U)) fail(place, "a text grows beyond 256 MB", "look for a variable that is set from itself in a loop");
+  if (out.size() > (256U << 20U))
+    fail(place, "a text grows beyond 256 MB", "look for a variable that is set from itself in a loop");
 }
 
 std::string Evaluator::expand(const std::string& text, const Place& place, bool at_references) {
@@ -161,16 +167,23 @@ std::string Evaluator::expand(const std::string& text, const Place& place, bool 
   std::string out;
   for (std::size_t i = 0; i < text.size();) {
     const char c = text[i];
-    if (c == '$' && (text.compare(i, 2, "${") == 0 || text.compare(i, 5, "$ENV{") == 0 || text.compare(i, 7, "$CACHE{") == 0)) {
+    if (c == '$' &&
+        (text.compare(i, 2, "${") == 0 || text.compare(i, 5, "$ENV{") == 0 || text.compare(i, 7, "$CACHE{") == 0)) {
       expand_reference(text, i, out, place);
     } else if (c == '\\' && i + 1 < text.size()) {
       const char next = text[i + 1];
-      if (next == 't') out += '\t';
-      else if (next == 'n') out += '\n';
-      else if (next == 'r') out += '\r';
-      else if (next == ';') out += "\\;";
-      else if (std::isalnum(static_cast<unsigned char>(next)) == 0) out += next;
-      else fail(place, std::string("'\\") + next + "' means nothing", "write '\\\\' for a backslash");
+      if (next == 't')
+        out += '\t';
+      else if (next == 'n')
+        out += '\n';
+      else if (next == 'r')
+        out += '\r';
+      else if (next == ';')
+        out += "\\;";
+      else if (std::isalnum(static_cast<unsigned char>(next)) == 0)
+        out += next;
+      else
+        fail(place, std::string("'\\") + next + "' means nothing", "write '\\\\' for a backslash");
       i += 2;
     } else {
       out += c;
@@ -209,7 +222,8 @@ std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& argum
       continue;
     }
     const Place place = shown_place(file, argument.line);
-    std::string text = macro_arguments_ != nullptr ? with_macro_arguments(argument.text, *macro_arguments_) : argument.text;
+    std::string text =
+        macro_arguments_ != nullptr ? with_macro_arguments(argument.text, *macro_arguments_) : argument.text;
     text = expand(text, place);
     if (argument.kind == Argument::Kind::quoted) {
       // In quotes "\;" is kept by reference expansion for lists; as a word on its own it stays so.
@@ -224,7 +238,9 @@ std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& argum
 // ---- running -------------------------------------------------------------------------------------------------------
 
 bool Evaluator::is_command(const std::string& name) const {
-  static const std::set<std::string> blocks = {"if", "elseif", "else", "endif", "foreach", "endforeach", "while", "endwhile", "function", "endfunction", "macro", "endmacro", "block", "endblock"};
+  static const std::set<std::string> blocks = {"if",         "elseif",   "else",     "endif",    "foreach",
+                                               "endforeach", "while",    "endwhile", "function", "endfunction",
+                                               "macro",      "endmacro", "block",    "endblock"};
   const std::string lower = text::lower(name);
   return functions.contains(lower) || command_table().contains(lower) || blocks.contains(lower);
 }
@@ -258,7 +274,8 @@ void Evaluator::call(const Invocation& invocation) {
     for (const auto& [known, command] : command_table()) consider(known);
     for (const auto& [known, function] : functions) consider(known);
     fail(invocation.place, "unknown command '" + invocation.name + "'",
-         nearest.empty() ? "it is neither a command of the language that is understood here nor a function of the tree" : "did you mean '" + nearest + "'?");
+         nearest.empty() ? "it is neither a command of the language that is understood here nor a function of the tree"
+                         : "did you mean '" + nearest + "'?");
   }
   it->second(*this, invocation);
 }
@@ -266,10 +283,13 @@ void Evaluator::call(const Invocation& invocation) {
 void Evaluator::call_function(const Function& function, const Invocation& invocation) {
   const auto given = invocation.texts();
   if (given.size() < function.parameters.size()) {
-    fail(invocation.place, "'" + invocation.name + "' takes " + std::to_string(function.parameters.size()) + " arguments, but gets " + std::to_string(given.size()),
+    fail(invocation.place,
+         "'" + invocation.name + "' takes " + std::to_string(function.parameters.size()) + " arguments, but gets " +
+             std::to_string(given.size()),
          "its parameters are: " + text::join(function.parameters, ", "));
   }
-  if (stack_.size() > 1000) fail(invocation.place, "calls are nested more than 1000 deep", "look for a function that calls itself");
+  if (stack_.size() > 1000)
+    fail(invocation.place, "calls are nested more than 1000 deep", "look for a function that calls itself");
   stack_.emplace_back("called by '" + invocation.name + "'", invocation.place);
   std::map<std::string, std::string> arguments;
   arguments["ARGC"] = std::to_string(given.size());
@@ -289,7 +309,8 @@ void Evaluator::call_function(const Function& function, const Invocation& invoca
     for (auto& [name, value] : arguments) scope->variables[name] = value;
     scope->variables["CMAKE_CURRENT_FUNCTION"] = function.name;
     scope->variables["CMAKE_CURRENT_FUNCTION_LIST_FILE"] = function.file->path;
-    scope->variables["CMAKE_CURRENT_FUNCTION_LIST_DIR"] = std::filesystem::path(function.file->path).parent_path().string();
+    scope->variables["CMAKE_CURRENT_FUNCTION_LIST_DIR"] =
+        std::filesystem::path(function.file->path).parent_path().string();
     run_body(*function.body, function.file->path);
     pop_scope(std::move(scope));
     macro_arguments_ = outer;
@@ -302,7 +323,9 @@ Flow Evaluator::run_body(const Body& body, const std::string& file) {
   for (const auto& node : body) {
     flow_ = Flow::next;
     if (!run_block(node, file)) {
-      Invocation invocation{node.call.written, expand_arguments(node.call.arguments, file), {shown(file), node.call.line, node.call.column}};
+      Invocation invocation{node.call.written,
+                            expand_arguments(node.call.arguments, file),
+                            {shown(file), node.call.line, node.call.column}};
       call(invocation);
     }
     if (flow_ != Flow::next) return flow_;
@@ -319,7 +342,9 @@ bool Evaluator::run_block(const Node& node, const std::string& file) {
       return true;
     }
     for (const auto& branch : node.branches) {
-      if (branch.call.name == "elseif" && !condition(expand_arguments(branch.call.arguments, file), shown_place(file, branch.call.line))) continue;
+      if (branch.call.name == "elseif" &&
+          !condition(expand_arguments(branch.call.arguments, file), shown_place(file, branch.call.line)))
+        continue;
       flow_ = run_body(branch.body, file);
       return true;
     }
@@ -342,11 +367,13 @@ bool Evaluator::run_block(const Node& node, const std::string& file) {
     return true;
   }
   if (name == "block") {
-    const auto words = keywords([&] {
-      std::vector<std::string> texts;
-      for (auto& word : expand_arguments(node.call.arguments, file)) texts.push_back(word.text);
-      return texts;
-    }(), {}, {}, {"SCOPE_FOR", "PROPAGATE"});
+    const auto words = keywords(
+        [&] {
+          std::vector<std::string> texts;
+          for (auto& word : expand_arguments(node.call.arguments, file)) texts.push_back(word.text);
+          return texts;
+        }(),
+        {}, {}, {"SCOPE_FOR", "PROPAGATE"});
     const auto kinds = words.list("SCOPE_FOR");
     const bool variables = kinds.empty() || std::find(kinds.begin(), kinds.end(), "VARIABLES") != kinds.end();
     if (!variables) {
@@ -356,7 +383,8 @@ bool Evaluator::run_block(const Node& node, const std::string& file) {
     auto scope = push_scope();
     const Flow flow = run_body(node.body, file);
     for (const auto& variable : words.list("PROPAGATE")) {
-      if (const auto it = scope->variables.find(variable); it != scope->variables.end()) set_in_parent(variable, it->second);
+      if (const auto it = scope->variables.find(variable); it != scope->variables.end())
+        set_in_parent(variable, it->second);
     }
     pop_scope(std::move(scope));
     flow_ = flow;
@@ -387,7 +415,8 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
   const auto number = [&](const std::string& text) {
     char* end = nullptr;
     const long long value = std::strtoll(text.c_str(), &end, 10);
-    if (text.empty() || *end != '\0') fail(place, "'" + text + "' is not a number", "foreach(NAME RANGE start stop step) takes numbers");
+    if (text.empty() || *end != '\0')
+      fail(place, "'" + text + "' is not a number", "foreach(NAME RANGE start stop step) takes numbers");
     return value;
   };
   std::size_t in = 1;
@@ -397,7 +426,8 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
     long long start = 0;
     long long stop = 0;
     long long step = 1;
-    if (words.size() == 3) stop = number(words[2].text);
+    if (words.size() == 3)
+      stop = number(words[2].text);
     else if (words.size() >= 4) {
       start = number(words[2].text);
       stop = number(words[3].text);
@@ -405,7 +435,9 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
     } else {
       fail(place, "foreach(... RANGE) needs a stop", "write foreach(NAME RANGE start stop)");
     }
-    if (step == 0 || (step > 0 && start > stop) || (step < 0 && start < stop)) fail(place, "the range from " + std::to_string(start) + " to " + std::to_string(stop) + " has no end", "mend start, stop and step");
+    if (step == 0 || (step > 0 && start > stop) || (step < 0 && start < stop))
+      fail(place, "the range from " + std::to_string(start) + " to " + std::to_string(stop) + " has no end",
+           "mend start, stop and step");
     for (long long i = start; step > 0 ? i <= stop : i >= stop; i += step) rounds.push_back({std::to_string(i)});
   } else if (zip) {
     variables.clear();
@@ -421,7 +453,8 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
       variables.clear();
       for (std::size_t i = 0; i < lists.size(); ++i) variables.push_back(base + "_" + std::to_string(i));
     }
-    if (variables.size() != lists.size()) fail(place, "foreach(... ZIP_LISTS) needs as many variables as lists", "name one or all");
+    if (variables.size() != lists.size())
+      fail(place, "foreach(... ZIP_LISTS) needs as many variables as lists", "name one or all");
     for (std::size_t i = 0; i < longest; ++i) {
       std::vector<std::string> round;
       for (const auto& list : lists) round.push_back(i < list.size() ? list[i] : "");
@@ -455,8 +488,10 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
     if (flow == Flow::leave_loop || flow == Flow::leave_function) break;
   }
   for (std::size_t i = 0; i < variables.size(); ++i) {
-    if (before[i]) set(variables[i], *before[i]);
-    else scope_->variables.erase(variables[i]);
+    if (before[i])
+      set(variables[i], *before[i]);
+    else
+      scope_->variables.erase(variables[i]);
   }
   flow_ = flow == Flow::leave_function ? flow : Flow::next;
 }
@@ -464,7 +499,8 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
 void Evaluator::run_file(const std::string& path, const Invocation& from) {
   const auto content = files::read(path);
   if (!content) fail(from, "the file '" + shown(path) + "' is not there or cannot be read", "check the path");
-  if (list_files.size() > 200) fail(from, "files include each other more than 200 deep", "look for a file that includes itself");
+  if (list_files.size() > 200)
+    fail(from, "files include each other more than 200 deep", "look for a file that includes itself");
   stack_.emplace_back("read from '" + from.name + "'", from.place);
   run_text(*content, path);
   stack_.pop_back();
@@ -477,7 +513,8 @@ void Evaluator::run_text(const std::string& content, const std::string& path) {
   } catch (const Fault& fault) {
     Problem problem = fault.problem();
     problem.place.file = shown(path);
-    for (auto it = stack_.rbegin(); it != stack_.rend(); ++it) problem.trail.push_back(it->first + " at " + it->second.text());
+    for (auto it = stack_.rbegin(); it != stack_.rend(); ++it)
+      problem.trail.push_back(it->first + " at " + it->second.text());
     throw Fault(problem);
   }
   files_.push_back(file);
@@ -498,7 +535,8 @@ void Evaluator::run_text(const std::string& content, const std::string& path) {
   list_files.pop_back();
 }
 
-void Evaluator::run_subfolder(const std::string& source, const std::string& binary, bool in_default, const Invocation& from) {
+void Evaluator::run_subfolder(const std::string& source, const std::string& binary, bool in_default,
+                              const Invocation& from) {
   auto folder = std::make_unique<Directory>();
   folder->source = source;
   folder->binary = binary;
@@ -507,8 +545,10 @@ void Evaluator::run_subfolder(const std::string& source, const std::string& bina
   folder->scope = std::make_unique<Scope>();
   folder->scope->parent = scope_;
   if (directory_ != nullptr) {
-    for (const char* inherited : {"INCLUDE_DIRECTORIES", "COMPILE_DEFINITIONS", "COMPILE_OPTIONS", "LINK_OPTIONS", "LINK_DIRECTORIES"}) {
-      if (const auto it = directory_->properties.find(inherited); it != directory_->properties.end()) folder->properties[inherited] = it->second;
+    for (const char* inherited :
+         {"INCLUDE_DIRECTORIES", "COMPILE_DEFINITIONS", "COMPILE_OPTIONS", "LINK_OPTIONS", "LINK_DIRECTORIES"}) {
+      if (const auto it = directory_->properties.find(inherited); it != directory_->properties.end())
+        folder->properties[inherited] = it->second;
     }
   }
   Directory* outer = directory_;
@@ -541,7 +581,8 @@ void Evaluator::finish_directory() {
     auto& target = project.targets[index];
     for (const auto& language : {"C", "CXX", "ASM"}) target.language_options[language] = language_flags(language);
     for (const auto& [kind, name] : {std::pair{"EXE", "EXE"}, {"SHARED", "SHARED"}, {"MODULE", "MODULE"}}) {
-      target.link_variables[kind] = value(std::string("CMAKE_") + name + "_LINKER_FLAGS") + " " + value(std::string("CMAKE_") + name + "_LINKER_FLAGS_" + config);
+      target.link_variables[kind] = value(std::string("CMAKE_") + name + "_LINKER_FLAGS") + " " +
+                                    value(std::string("CMAKE_") + name + "_LINKER_FLAGS_" + config);
     }
     target.link_variables["STATIC"] = value("CMAKE_STATIC_LINKER_FLAGS");
     target.link_variables["C_STANDARD_LIBRARIES"] = value("CMAKE_C_STANDARD_LIBRARIES");
@@ -554,21 +595,25 @@ void Evaluator::finish_directory() {
 }
 
 std::string Evaluator::language_flags(const std::string& language) const {
-  return value("CMAKE_" + language + "_FLAGS") + " " + value("CMAKE_" + language + "_FLAGS_" + text::upper(configuration()));
+  return value("CMAKE_" + language + "_FLAGS") + " " +
+         value("CMAKE_" + language + "_FLAGS_" + text::upper(configuration()));
 }
 
 std::string Evaluator::configuration() const { return value("CMAKE_BUILD_TYPE"); }
 
 // ---- failures ------------------------------------------------------------------------------------------------------
 
-void Evaluator::fail(const Place& place, const std::string& what, const std::string& remedy, const std::string& cause) const {
+void Evaluator::fail(const Place& place, const std::string& what, const std::string& remedy,
+                     const std::string& cause) const {
   Problem problem{Exit::description, place, what, cause, remedy, {}};
-  for (auto it = stack_.rbegin(); it != stack_.rend(); ++it) problem.trail.push_back(it->first + " at " + it->second.text());
+  for (auto it = stack_.rbegin(); it != stack_.rend(); ++it)
+    problem.trail.push_back(it->first + " at " + it->second.text());
   throw Fault(problem);
 }
 
 void Evaluator::not_understood(const Invocation& i, const std::string& construct) const {
-  fail(i.place, construct + " is not understood yet", "the rest of the description is not looked at, because its meaning may depend on this");
+  fail(i.place, construct + " is not understood yet",
+       "the rest of the description is not looked at, because its meaning may depend on this");
 }
 
 void Evaluator::need(const Invocation& i, std::size_t words, const std::string& usage) const {
@@ -589,8 +634,12 @@ Directory* Evaluator::directory_of(const std::string& path) {
   return nullptr;
 }
 
-std::string Evaluator::source_path(const std::string& path) const { return files::absolute(path, directory_ == nullptr ? tree : directory_->source); }
-std::string Evaluator::binary_path(const std::string& path) const { return files::absolute(path, directory_ == nullptr ? binary_root : directory_->binary); }
+std::string Evaluator::source_path(const std::string& path) const {
+  return files::absolute(path, directory_ == nullptr ? tree : directory_->source);
+}
+std::string Evaluator::binary_path(const std::string& path) const {
+  return files::absolute(path, directory_ == nullptr ? binary_root : directory_->binary);
+}
 std::string Evaluator::shown(const std::string& path) const { return files::below(path, tree); }
 
 void Evaluator::check_writable(const std::string& path, const Place& place) const {
@@ -607,7 +656,9 @@ model::Target* Evaluator::target(const std::string& name) {
 
 model::Target& Evaluator::need_target(const std::string& name, const Invocation& i) {
   model::Target* found = target(name);
-  if (found == nullptr) fail(i.place, "'" + i.name + "' names a target '" + name + "' that is not declared", "declare it before, or check the spelling");
+  if (found == nullptr)
+    fail(i.place, "'" + i.name + "' names a target '" + name + "' that is not declared",
+         "declare it before, or check the spelling");
   return *found;
 }
 
@@ -615,7 +666,8 @@ model::Target& Evaluator::add_target(const std::string& name, model::TargetKind 
   if (name.empty()) fail(i, "a target without a name");
   if (const auto it = project.target_index.find(name); it != project.target_index.end()) {
     const auto& other = project.targets[it->second];
-    fail(i.place, "the target '" + name + "' is declared a second time", "rename one of the two", "the first stands at " + other.place.text());
+    fail(i.place, "the target '" + name + "' is declared a second time", "rename one of the two",
+         "the first stands at " + other.place.text());
   }
   model::Target target;
   target.name = name;
@@ -650,7 +702,8 @@ int open_expressions(const std::string& text) {
 }  // namespace
 
 void Evaluator::append(model::Values& values, model::Value value) {
-  if (!values.empty() && values.back().place.line == value.place.line && values.back().place.file == value.place.file && open_expressions(values.back().text) > 0) {
+  if (!values.empty() && values.back().place.line == value.place.line && values.back().place.file == value.place.file &&
+      open_expressions(values.back().text) > 0) {
     values.back().text += ";" + value.text;
     return;
   }
@@ -677,7 +730,9 @@ bool Evaluator::policy_is_new(int number) const {
     if (const auto found = it->find(number); found != it->end()) return found->second;
   }
   // The versions in which a few policies that matter here were introduced.
-  static const std::map<int, const char*> introduced = {{11, "2.6.3"}, {12, "2.8.0"}, {53, "3.1"}, {54, "3.1"}, {63, "3.3"}, {66, "3.7"}, {67, "3.8"}, {76, "3.13"}, {77, "3.13"}, {79, "3.13"}, {126, "3.21"}};
+  static const std::map<int, const char*> introduced = {{11, "2.6.3"}, {12, "2.8.0"}, {53, "3.1"},  {54, "3.1"},
+                                                        {63, "3.3"},   {66, "3.7"},   {67, "3.8"},  {76, "3.13"},
+                                                        {77, "3.13"},  {79, "3.13"},  {126, "3.21"}};
   const auto it = introduced.find(number);
   return it != introduced.end() && text::compare_versions(policy_level.empty() ? "2.8" : policy_level, it->second) >= 0;
 }
@@ -691,7 +746,8 @@ std::optional<std::string> Evaluator::target_property(const model::Target& targe
     switch (target.kind) {
       case model::TargetKind::program: return "EXECUTABLE";
       case model::TargetKind::static_library: return "STATIC_LIBRARY";
-      case model::TargetKind::shared_library: return target.imported && target.property("IMPORTED_UNKNOWN") != nullptr ? "UNKNOWN_LIBRARY" : "SHARED_LIBRARY";
+      case model::TargetKind::shared_library:
+        return target.imported && target.property("IMPORTED_UNKNOWN") != nullptr ? "UNKNOWN_LIBRARY" : "SHARED_LIBRARY";
       case model::TargetKind::module_library: return "MODULE_LIBRARY";
       case model::TargetKind::object_set: return "OBJECT_LIBRARY";
       case model::TargetKind::interface_library: return "INTERFACE_LIBRARY";
@@ -702,171 +758,6 @@ std::optional<std::string> Evaluator::target_property(const model::Target& targe
   const auto* values = target.property(property);
   if (values == nullptr) return std::nullopt;
   return joined(*values);
-}
-
-std::vector<std::string> Evaluator::enabled_languages() const {
-  std::vector<std::string> out;
-  if (const auto it = global_properties.find("ENABLED_LANGUAGES"); it != global_properties.end()) {
-    for (const auto& value : it->second) out.push_back(value.text);
-  }
-  return out;
-}
-
-void Evaluator::enable_language(const std::string& language, const Invocation& i) {
-  const auto known = enabled_languages();
-  if (language == "NONE" || std::find(known.begin(), known.end(), language) != known.end()) return;
-  if (language != "C" && language != "CXX" && language != "ASM") not_understood(i, "the language '" + language + "'");
-  const auto& chain = locator.toolchain();
-  const auto& compiler = language == "CXX" ? chain.cxx : chain.c;
-  if (!compiler.present()) {
-    model::Finding finding;
-    finding.want = {model::WantKind::toolchain, language == "CXX" ? "C++ compiler" : "C compiler", {}, true, "'" + i.name + "'", i.place};
-    finding.looked = text::split(environment_value("PATH"), ':');
-    finding.package = language == "CXX" ? (chain.family == "clang" ? "clang" : "g++") : (chain.family == "clang" ? "clang" : "gcc");
-    keep(std::move(finding));
-  }
-  global_properties["ENABLED_LANGUAGES"].push_back(word(language, i));
-  if (language != "ASM") project.languages.push_back(language == "CXX" ? "C++" : "C");
-  set_compiler_variables(language);
-}
-
-void Evaluator::set_compiler_variables(const std::string& language) {
-  const auto& chain = locator.toolchain();
-  const auto& compiler = language == "CXX" ? chain.cxx : chain.c;
-  const std::string prefix = "CMAKE_" + language + "_";
-  auto& variables = root_.variables;
-  const auto put = [&](const std::string& name, const std::string& text) { variables[name] = text; };
-  put(prefix + "COMPILER", compiler.path);
-  put(prefix + "COMPILER_ID", chain.family == "clang" ? "Clang" : "GNU");
-  put(prefix + "COMPILER_VERSION", chain.version);
-  put(prefix + "COMPILER_LOADED", "1");
-  put(prefix + "COMPILER_WORKS", "TRUE");
-  put(prefix + "COMPILER_TARGET", "");
-  put(prefix + "COMPILER_FRONTEND_VARIANT", "GNU");
-  put(prefix + "PLATFORM_ID", "Linux");
-  put(prefix + "SIZEOF_DATA_PTR", compiler.macros.contains("__SIZEOF_POINTER__") ? compiler.macros.at("__SIZEOF_POINTER__") : "8");
-  put(prefix + "BYTE_ORDER", compiler.macros.contains("__BYTE_ORDER__") && compiler.macros.at("__BYTE_ORDER__") == "__ORDER_BIG_ENDIAN__" ? "BIG_ENDIAN" : "LITTLE_ENDIAN");
-  put(prefix + "COMPILER_ABI", "ELF");
-  put(prefix + "COMPILER_AR", chain.archiver);
-  put(prefix + "COMPILER_RANLIB", chain.archive_indexer);
-  put(prefix + "LIBRARY_ARCHITECTURE", chain.machine);
-  put(prefix + "IMPLICIT_INCLUDE_DIRECTORIES", list_join(compiler.include_folders));
-  put(prefix + "IMPLICIT_LINK_DIRECTORIES", list_join(compiler.link_folders));
-  put(prefix + "OUTPUT_EXTENSION", ".o");
-  put(prefix + "SOURCE_FILE_EXTENSIONS", language == "CXX" ? "C;M;c++;cc;cpp;cxx;mm;mpp;CPP;ixx;cppm" : "c;m");
-  put("CMAKE_COMPILER_IS_GNU" + std::string(language == "C" ? "CC" : language), chain.family == "gcc" ? "1" : "");
-  put("CMAKE_SIZEOF_VOID_P", variables[prefix + "SIZEOF_DATA_PTR"].value_or("8"));
-  put("CMAKE_LIBRARY_ARCHITECTURE", chain.machine);
-  if (language == "C") {
-    put("CMAKE_C_STANDARD_DEFAULT", "17");
-    put("CMAKE_C_COMPILE_FEATURES", "c_std_90;c_std_99;c_std_11;c_std_17;c_std_23;c_function_prototypes;c_restrict;c_static_assert;c_variadic_macros");
-  } else if (language == "CXX") {
-    put("CMAKE_CXX_STANDARD_DEFAULT", "17");
-    put("CMAKE_CXX_COMPILE_FEATURES",
-        "cxx_std_98;cxx_std_11;cxx_std_14;cxx_std_17;cxx_std_20;cxx_std_23;cxx_template_template_parameters;cxx_alias_templates;cxx_alignas;cxx_alignof;"
-        "cxx_attributes;cxx_auto_type;cxx_constexpr;cxx_decltype;cxx_default_function_template_args;cxx_defaulted_functions;cxx_defaulted_move_initializers;"
-        "cxx_delegating_constructors;cxx_deleted_functions;cxx_enum_forward_declarations;cxx_explicit_conversions;cxx_extended_friend_declarations;"
-        "cxx_extern_templates;cxx_final;cxx_func_identifier;cxx_generalized_initializers;cxx_inheriting_constructors;cxx_inline_namespaces;cxx_lambdas;"
-        "cxx_local_type_template_args;cxx_long_long_type;cxx_noexcept;cxx_nonstatic_member_init;cxx_nullptr;cxx_override;cxx_range_for;cxx_raw_string_literals;"
-        "cxx_reference_qualified_functions;cxx_right_angle_brackets;cxx_rvalue_references;cxx_sizeof_member;cxx_static_assert;cxx_strong_enums;cxx_thread_local;"
-        "cxx_trailing_return_types;cxx_unicode_literals;cxx_uniform_initialization;cxx_unrestricted_unions;cxx_user_literals;cxx_variadic_macros;cxx_variadic_templates;"
-        "cxx_aggregate_default_initializers;cxx_attribute_deprecated;cxx_binary_literals;cxx_contextual_conversions;cxx_decltype_auto;cxx_digit_separators;"
-        "cxx_generic_lambdas;cxx_lambda_init_captures;cxx_relaxed_constexpr;cxx_return_type_deduction;cxx_variable_templates");
-  }
-  const auto cached = [&](const std::string& name, const std::string& text, const char* help) {
-    set_cache(name, text, "STRING", help, false, {});
-    cache[name].declared = true;
-  };
-  const std::string environment_name = language == "CXX" ? "CXXFLAGS" : language == "C" ? "CFLAGS" : "ASMFLAGS";
-  std::string start = environment_value(environment_name);
-  if (language != "ASM" && !environment_value("CPPFLAGS").empty()) start += (start.empty() ? "" : " ") + environment_value("CPPFLAGS");
-  cached(prefix + "FLAGS", start, "options for all compilations of the language");
-  cached(prefix + "FLAGS_RELEASE", "-O2 -DNDEBUG", "options of a release");
-  cached(prefix + "FLAGS_DEBUG", "-g", "options for finding faults");
-  cached(prefix + "FLAGS_RELWITHDEBINFO", "-O2 -g -DNDEBUG", "options of a release with facts for finding faults");
-  cached(prefix + "FLAGS_MINSIZEREL", "-Os -DNDEBUG", "options of a small release");
-}
-
-void Evaluator::start_variables() {
-  const auto put = [&](const std::string& name, const std::string& text) { root_.variables[name] = text; };
-  const auto level = text::split(language_level, '.');
-  put("CMAKE_VERSION", language_level);
-  put("CMAKE_MAJOR_VERSION", level[0]);
-  put("CMAKE_MINOR_VERSION", level[1]);
-  put("CMAKE_PATCH_VERSION", level[2]);
-  put("CMAKE_SOURCE_DIR", tree);
-  put("CMAKE_HOME_DIRECTORY", tree);
-  put("CMAKE_BINARY_DIR", binary_root);
-  put("CMAKE_CURRENT_SOURCE_DIR", tree);
-  put("CMAKE_CURRENT_BINARY_DIR", binary_root);
-  // Stands for the tool whose operations descriptions use in commands; the engine does them itself.
-  put("CMAKE_COMMAND", model::tool_word);
-  put("CMAKE_FILES_DIRECTORY", "/.files");
-  put("CMAKE_GENERATOR", "Coctilis");
-  put("CMAKE_ROOT", binary_root + "/.modules");
-  utsname system{};
-  ::uname(&system);
-  const std::string& machine = locator.toolchain().machine;
-  const std::string processor = machine.empty() ? system.machine : machine.substr(0, machine.find('-'));
-  put("CMAKE_SYSTEM_NAME", "Linux");
-  put("CMAKE_SYSTEM", std::string("Linux-") + system.release);
-  put("CMAKE_SYSTEM_VERSION", system.release);
-  put("CMAKE_SYSTEM_PROCESSOR", processor);
-  put("CMAKE_HOST_SYSTEM_NAME", "Linux");
-  put("CMAKE_HOST_SYSTEM", std::string("Linux-") + system.release);
-  put("CMAKE_HOST_SYSTEM_VERSION", system.release);
-  put("CMAKE_HOST_SYSTEM_PROCESSOR", system.machine);
-  put("CMAKE_CROSSCOMPILING", "FALSE");
-  put("UNIX", "1");
-  put("LINUX", "1");
-  put("CMAKE_HOST_UNIX", "1");
-  put("CMAKE_EXECUTABLE_SUFFIX", "");
-  put("CMAKE_STATIC_LIBRARY_PREFIX", "lib");
-  put("CMAKE_STATIC_LIBRARY_SUFFIX", ".a");
-  put("CMAKE_SHARED_LIBRARY_PREFIX", "lib");
-  put("CMAKE_SHARED_LIBRARY_SUFFIX", ".so");
-  put("CMAKE_SHARED_MODULE_PREFIX", "lib");
-  put("CMAKE_SHARED_MODULE_SUFFIX", ".so");
-  put("CMAKE_IMPORT_LIBRARY_PREFIX", "");
-  put("CMAKE_IMPORT_LIBRARY_SUFFIX", "");
-  put("CMAKE_FIND_LIBRARY_PREFIXES", "lib");
-  put("CMAKE_FIND_LIBRARY_SUFFIXES", ".so;.a");
-  put("CMAKE_DL_LIBS", "dl");
-  put("CMAKE_CFG_INTDIR", ".");
-  put("CMAKE_AR", locator.toolchain().archiver);
-  put("CMAKE_RANLIB", locator.toolchain().archive_indexer);
-  put("CMAKE_NM", locator.toolchain().symbol_lister);
-  put("CMAKE_STRIP", locator.toolchain().symbol_stripper);
-  put("CMAKE_OBJCOPY", locator.toolchain().object_copier);
-  put("CMAKE_LINKER", locator.toolchain().linker);
-  put("CMAKE_PROJECT_NAME", "");
-  for (const char* language : {"C", "CXX"}) {
-    const std::string prefix = std::string("CMAKE_") + language + "_";
-    put(prefix + "COMPILE_OPTIONS_PIC", "-fPIC");
-    put(prefix + "COMPILE_OPTIONS_PIE", "-fPIE");
-    put(prefix + "COMPILE_OPTIONS_VISIBILITY", "-fvisibility=");
-    put("CMAKE_SHARED_LIBRARY_" + std::string(language) + "_FLAGS", "-fPIC");
-  }
-  put("CMAKE_INCLUDE_FLAG_C", "-I");
-  put("CMAKE_INCLUDE_FLAG_CXX", "-I");
-  std::vector<std::string> system_prefixes = {"/usr/local", "/usr", "/"};
-  put("CMAKE_SYSTEM_PREFIX_PATH", list_join(system_prefixes));
-  // Values that the user gives come first; the description's own declarations leave them alone.
-  for (const auto& [name, text] : locator.settings().options) {
-    CacheEntry entry;
-    entry.value = text;
-    entry.from_user = true;
-    if (const auto it = locator.settings().option_places.find(name); it != locator.settings().option_places.end()) entry.place = it->second;
-    cache[name] = entry;
-  }
-  if (!locator.settings().prefixes.empty()) put("CMAKE_PREFIX_PATH", list_join(locator.settings().prefixes));
-  const auto variant = locator.settings().variants.find(locator.settings().variant);
-  const bool debug = variant != locator.settings().variants.end() && variant->second.debug();
-  set_cache("CMAKE_BUILD_TYPE", debug ? "Debug" : "Release", "STRING", "which of the description's settings is followed", false, {});
-  set_cache("CMAKE_INSTALL_PREFIX", "/usr/local", "PATH", "where results are installed", false, {});
-  root_.variables["CMAKE_INSTALL_PREFIX_INITIALIZED_TO_DEFAULT"] = cache["CMAKE_INSTALL_PREFIX"].from_user ? "0" : "1";
-  const std::string link_flags = environment_value("LDFLAGS");
-  for (const char* kind : {"EXE", "SHARED", "MODULE"}) set_cache(std::string("CMAKE_") + kind + "_LINKER_FLAGS", link_flags, "STRING", "options for linking", false, {});
 }
 
 model::Project Evaluator::run(const std::string& file) {
@@ -896,12 +787,15 @@ void Evaluator::finish() {
   project.configuration = configuration();
   for (const auto& [name, entry] : cache) {
     if (entry.type == "INTERNAL" || entry.type == "STATIC" || !entry.declared || entry.place.file.empty()) continue;
-    project.options.push_back({name, entry.type.empty() ? "STRING" : entry.type, entry.value, entry.initial, entry.help, entry.place});
+    project.options.push_back(
+        {name, entry.type.empty() ? "STRING" : entry.type, entry.value, entry.initial, entry.help, entry.place});
   }
   for (const auto& [name, text] : locator.settings().options) {
     const auto it = cache.find(name);
     if (it != cache.end() && it->second.declared) continue;
-    Problem problem{Exit::done, {}, "the description declares no option '" + name + "'; it got the value but may not look at it", {}, "", {}};
+    Problem problem{
+        Exit::done, {}, "the description declares no option '" + name + "'; it got the value but may not look at it",
+        {},         "", {}};
     std::size_t best = 4;
     for (const auto& [known, entry] : cache) {
       const auto distance = text::edit_distance(text::lower(known), text::lower(name));

@@ -44,7 +44,9 @@ struct Keywords {
   std::map<std::string, std::string> one;
   std::map<std::string, std::vector<std::string>> many;
   std::vector<std::string> rest;
-  [[nodiscard]] bool has(const std::string& key) const { return flags.contains(key) || one.contains(key) || many.contains(key); }
+  [[nodiscard]] bool has(const std::string& key) const {
+    return flags.contains(key) || one.contains(key) || many.contains(key);
+  }
   [[nodiscard]] std::string get(const std::string& key) const {
     const auto it = one.find(key);
     return it == one.end() ? std::string{} : it->second;
@@ -63,7 +65,8 @@ using CommandTable = std::unordered_map<std::string, Command>;
 
 struct CacheEntry {
   std::string value;
-  std::string type;  // BOOL, STRING, PATH, FILEPATH, INTERNAL, STATIC; empty: set by the user before the description did
+  std::string
+      type;  // BOOL, STRING, PATH, FILEPATH, INTERNAL, STATIC; empty: set by the user before the description did
   std::string help;
   bool from_user = false;
   bool declared = false;  // the description declares it, so the user may set it
@@ -115,7 +118,8 @@ class Evaluator {
   void unset(const std::string& name) { scope_->variables[name] = std::nullopt; }
   void set_in_parent(const std::string& name, std::optional<std::string> value);
   // Declares a cache entry; a value that the user gave or that is there already stays, unless `force`.
-  void set_cache(const std::string& name, const std::string& value, const std::string& type, const std::string& help, bool force, const Place& place);
+  void set_cache(const std::string& name, const std::string& value, const std::string& type, const std::string& help,
+                 bool force, const Place& place);
   std::map<std::string, CacheEntry> cache;
   std::map<std::string, std::optional<std::string>> environment;  // changes made by set(ENV{...})
   [[nodiscard]] std::string environment_value(const std::string& name, bool* set = nullptr) const;
@@ -140,8 +144,11 @@ class Evaluator {
   void pop_scope(std::unique_ptr<Scope> scope);
 
   // ---- failures and remarks --------------------------------------------------------------------------------------
-  [[noreturn]] void fail(const Place& place, const std::string& what, const std::string& remedy = {}, const std::string& cause = {}) const;
-  [[noreturn]] void fail(const Invocation& i, const std::string& what, const std::string& remedy = {}) const { fail(i.place, what, remedy); }
+  [[noreturn]] void fail(const Place& place, const std::string& what, const std::string& remedy = {},
+                         const std::string& cause = {}) const;
+  [[noreturn]] void fail(const Invocation& i, const std::string& what, const std::string& remedy = {}) const {
+    fail(i.place, what, remedy);
+  }
   [[noreturn]] void not_understood(const Invocation& i, const std::string& construct) const;
   void need(const Invocation& i, std::size_t words, const std::string& usage) const;  // fails with fewer
   void warn(const Place& place, const std::string& what, const std::string& remedy = {});
@@ -151,7 +158,8 @@ class Evaluator {
   // ---- folders ---------------------------------------------------------------------------------------------------
   [[nodiscard]] Directory& directory() { return *directory_; }
   [[nodiscard]] Directory* directory_of(const std::string& path);  // by source or binary folder
-  [[nodiscard]] std::string source_path(const std::string& path) const;  // absolute; relative counts from the source folder
+  [[nodiscard]] std::string source_path(
+      const std::string& path) const;  // absolute; relative counts from the source folder
   [[nodiscard]] std::string binary_path(const std::string& path) const;
   [[nodiscard]] std::string shown(const std::string& path) const;  // relative to the tree where it lies in it
   // Fails unless `path` lies in the output folder: a description may not write into the tree or elsewhere.
@@ -166,7 +174,8 @@ class Evaluator {
   static void append(model::Values& values, model::Value value);  // joins what a semicolon split within $<...>
   void append_all(model::Values& values, const std::vector<std::string>& texts, const Invocation& i) const;
   [[nodiscard]] static std::string joined(const model::Values& values);
-  [[nodiscard]] std::optional<std::string> target_property(const model::Target& target, const std::string& property) const;
+  [[nodiscard]] std::optional<std::string> target_property(const model::Target& target,
+                                                           const std::string& property) const;
   [[nodiscard]] std::vector<std::string> enabled_languages() const;  // "C", "CXX", "ASM"
   void enable_language(const std::string& language, const Invocation& i);
   [[nodiscard]] bool policy_is_new(int number) const;
@@ -235,10 +244,12 @@ void add_module_commands(CommandTable& table);
 
 // Shared between families.
 // Replaces ${NAME}, @NAME@ and the #cmakedefine lines of a file to be configured.
-[[nodiscard]] std::string configure_text(Evaluator& e, const std::string& text, bool at_only, bool escape_quotes, const Place& place);
+[[nodiscard]] std::string configure_text(Evaluator& e, const std::string& text, bool at_only, bool escape_quotes,
+                                         const Place& place);
 // Turns gathered properties into requirements; called once all folders are read.
 void finish_targets(Evaluator& e);
 // Runs `cmake -E` operations while the description is read; false when the words are none.
-bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder, const Invocation& i, std::string& output, int& status);
+bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
+                          const Invocation& i, std::string& output, int& status);
 
 }  // namespace coctilis::describe::listfile

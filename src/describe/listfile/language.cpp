@@ -22,7 +22,8 @@ class Lexer {
     for (;;) {
       skip_space(true);
       if (at_ >= s_.size()) return out;
-      if (!name_start(s_[at_])) fail(shown(at_) + " where a command was expected", "a line starts with the name of a command");
+      if (!name_start(s_[at_]))
+        fail(shown(at_) + " where a command was expected", "a line starts with the name of a command");
       Call call;
       call.line = line_;
       call.column = column();
@@ -42,7 +43,8 @@ class Lexer {
   [[nodiscard]] int column() const { return static_cast<int>(at_ - line_start_) + 1; }
   [[nodiscard]] std::string shown(std::size_t at) const { return "'" + text::printable_line(s_.substr(at, 1)) + "'"; }
   [[noreturn]] void fail(const std::string& what, const std::string& remedy, int line = 0, int col = 0) const {
-    throw Fault({Exit::description, {path_, line != 0 ? line : line_, line != 0 ? col : column()}, what, "", remedy, {}});
+    throw Fault(
+        {Exit::description, {path_, line != 0 ? line : line_, line != 0 ? col : column()}, what, "", remedy, {}});
   }
   void newline() {
     ++line_;
@@ -63,14 +65,17 @@ class Lexer {
     const std::string close = "]" + std::string(open - 2, '=') + "]";
     at_ += open;
     const auto end = s_.find(close, at_);
-    if (end == std::string_view::npos) fail("a bracket is opened but never closed with " + close, "add " + close, line, col);
+    if (end == std::string_view::npos)
+      fail("a bracket is opened but never closed with " + close, "add " + close, line, col);
     std::string text(s_.substr(at_, end - at_));
     for (; at_ < end; ++at_) {
       if (s_[at_] == '\n') newline();
     }
     at_ += close.size();
-    if (text.starts_with("\r\n")) text.erase(0, 2);
-    else if (text.starts_with("\n")) text.erase(0, 1);
+    if (text.starts_with("\r\n"))
+      text.erase(0, 2);
+    else if (text.starts_with("\n"))
+      text.erase(0, 1);
     return text;
   }
   void skip_space(bool lines) {
@@ -99,7 +104,8 @@ class Lexer {
     int depth = 0;
     for (;;) {
       skip_space(true);
-      if (at_ >= s_.size()) fail("'" + call.written + "(' is never closed", "add the missing ')'", call.line, call.column);
+      if (at_ >= s_.size())
+        fail("'" + call.written + "(' is never closed", "add the missing ')'", call.line, call.column);
       const char c = s_[at_];
       if (c == ')' && depth == 0) {
         ++at_;
@@ -129,7 +135,9 @@ class Lexer {
     const int col = column();
     std::string out;
     for (++at_;; ++at_) {
-      if (at_ >= s_.size()) fail("a text in " + call.written + "(...) is opened with '\"' but never closed", "add the missing '\"'", line, col);
+      if (at_ >= s_.size())
+        fail("a text in " + call.written + "(...) is opened with '\"' but never closed", "add the missing '\"'", line,
+             col);
       const char c = s_[at_];
       if (c == '"') break;
       if (c == '\\' && at_ + 1 < s_.size()) {
@@ -192,7 +200,12 @@ class Blocks {
     Body body = sequence();
     if (next_ < calls_.size()) {
       const Call& call = calls_[next_];
-      throw Fault({Exit::description, {path_, call.line, call.column}, "'" + call.written + "' closes nothing", "", "remove it, or add what opens the block", {}});
+      throw Fault({Exit::description,
+                   {path_, call.line, call.column},
+                   "'" + call.written + "' closes nothing",
+                   "",
+                   "remove it, or add what opens the block",
+                   {}});
     }
     return body;
   }
@@ -236,8 +249,12 @@ class Blocks {
       if (call.name == close) return;
       const bool branch = node.call.name == "if" && (call.name == "else" || call.name == "elseif");
       if (!branch) {
-        throw Fault({Exit::description, {path_, call.line, call.column}, "'" + call.written + "' stands where " + close + " was expected",
-                     "the block was opened with '" + node.call.written + "' in line " + std::to_string(node.call.line), "close the inner block first", {}});
+        throw Fault({Exit::description,
+                     {path_, call.line, call.column},
+                     "'" + call.written + "' stands where " + close + " was expected",
+                     "the block was opened with '" + node.call.written + "' in line " + std::to_string(node.call.line),
+                     "close the inner block first",
+                     {}});
       }
       node.branches.push_back({std::move(call), {}});
       into = &node.branches.back().body;

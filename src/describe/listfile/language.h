@@ -18,7 +18,7 @@ struct Argument {
 };
 
 struct Call {
-  std::string name;  // in small letters
+  std::string name;     // in small letters
   std::string written;  // as in the file
   std::vector<Argument> arguments;
   int line = 0;

@@ -37,7 +37,9 @@ std::string list_unescape(std::string text) { return text::replace_all(std::move
 bool is_true(std::string_view value) {
   const std::string upper = text::upper(value);
   if (upper == "1" || upper == "ON" || upper == "YES" || upper == "TRUE" || upper == "Y") return true;
-  if (upper.empty() || (std::isdigit(static_cast<unsigned char>(upper[0])) == 0 && upper[0] != '-' && upper[0] != '+' && upper[0] != '.')) return false;
+  if (upper.empty() || (std::isdigit(static_cast<unsigned char>(upper[0])) == 0 && upper[0] != '-' && upper[0] != '+' &&
+                        upper[0] != '.'))
+    return false;
   char* end = nullptr;
   const double number = std::strtod(upper.c_str(), &end);
   return end == upper.c_str() + upper.size() && number != 0;
@@ -45,7 +47,9 @@ bool is_true(std::string_view value) {
 
 bool is_false(std::string_view value) {
   const std::string upper = text::upper(value);
-  if (upper.empty() || upper == "0" || upper == "OFF" || upper == "NO" || upper == "FALSE" || upper == "N" || upper == "IGNORE" || upper == "NOTFOUND") return true;
+  if (upper.empty() || upper == "0" || upper == "OFF" || upper == "NO" || upper == "FALSE" || upper == "N" ||
+      upper == "IGNORE" || upper == "NOTFOUND")
+    return true;
   return upper.ends_with("-NOTFOUND");
 }
 

@@ -4,7 +4,8 @@
 
 namespace coctilis::describe::listfile {
 
-Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator, const std::string& work) {
+Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
+                            const std::string& work) {
   return guarded("reading CMakeLists.txt", [&] { return Evaluator(locator, survey, work).run(file); });
 }
 

@@ -62,7 +62,8 @@ bool Regex::search(std::string_view text, std::size_t from, Match& match, bool r
   const re2::StringPiece all(text.data() + base, text.size() - base);
   if (!engine_->re.Match(all, from - base, all.size(), RE2::UNANCHORED, pieces.data(), groups)) return false;
   match.groups.clear();
-  for (const auto& piece : pieces) match.groups.emplace_back(piece.data() == nullptr ? std::string() : std::string(piece.data(), piece.size()));
+  for (const auto& piece : pieces)
+    match.groups.emplace_back(piece.data() == nullptr ? std::string() : std::string(piece.data(), piece.size()));
   match.begin = static_cast<std::size_t>(pieces[0].data() - text.data());
   match.end = match.begin + pieces[0].size();
   return true;

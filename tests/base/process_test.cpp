@@ -1,0 +1,78 @@
+#include "base/process.h"
+
+#include <gtest/gtest.h>
+
+#include "base/files.h"
+
+namespace coctilis {
+namespace {
+
+Ended sh(const std::string& line, double limit = 20) {
+  Command command;
+  command.argv = {"sh", "-c", line};
+  command.limit_seconds = limit;
+  return run(command);
+}
+
+TEST(Process, GivesExitCodeAndOutput) {
+  const Ended ended = sh("echo clay; echo glaze >&2; exit 3");
+  EXPECT_EQ(ended.how, Ended::How::exited);
+  EXPECT_EQ(ended.code, 3);
+  EXPECT_NE(ended.output.find("clay"), std::string::npos);
+  EXPECT_NE(ended.output.find("glaze"), std::string::npos);
+  EXPECT_EQ(ended.text(), "exit code 3");
+}
+
+TEST(Process, TellsSignals) {
+  const Ended ended = sh("kill -SEGV $$");
+  EXPECT_EQ(ended.how, Ended::How::signalled);
+  EXPECT_EQ(ended.code, 11);
+}
+
+TEST(Process, StopsAtItsLimitWithAllItsChildren) {
+  const files::ScratchFolder scratch("process");
+  const std::string mark = (scratch.path() / "mark").string();
+  const Ended ended = sh("(sleep 3; touch " + mark + ") & sleep 30", 0.3);
+  EXPECT_EQ(ended.how, Ended::How::timed_out);
+  EXPECT_LT(ended.seconds, 3);
+  ::usleep(100000);
+  EXPECT_FALSE(files::is_file(mark));
+}
+
+TEST(Process, AbsentProgramIsNotStarted) {
+  Command command;
+  command.argv = {"no-such-program-here"};
+  const Ended ended = run(command);
+  EXPECT_EQ(ended.how, Ended::How::not_started);
+  EXPECT_NE(ended.text().find("could not be started"), std::string::npos);
+}
+
+TEST(Process, StandardInputIsClosed) { EXPECT_EQ(sh("read line; echo \"got $?\"").output, "got 1\n"); }
+
+TEST(Process, EnvironmentIsChangedAsAsked) {
+  Command command;
+  command.argv = {"sh", "-c", "echo \"$KILN|${HOME-unset}\""};
+  command.environment = {{"KILN", "north"}, {"HOME", std::nullopt}};
+  EXPECT_EQ(run(command).output, "north|unset\n");
+}
+
+TEST(Process, LongOutputIsCutNotLost) {
+  Command command;
+  command.argv = {"sh", "-c", "yes brick | head -c 300000"};
+  command.output_limit = 1000;
+  const Ended ended = run(command);
+  EXPECT_TRUE(ended.good());
+  EXPECT_TRUE(ended.truncated);
+  EXPECT_EQ(ended.output.size(), 1000U);
+}
+
+TEST(Process, SeveralKeepTheirOrder) {
+  std::vector<Command> commands(5);
+  for (std::size_t i = 0; i < commands.size(); ++i)
+    commands[i].argv = {"sh", "-c", "sleep 0." + std::to_string(5 - i) + "; echo " + std::to_string(i)};
+  const auto results = run_all(commands, 5);
+  for (std::size_t i = 0; i < commands.size(); ++i) EXPECT_EQ(results[i].output, std::to_string(i) + "\n");
+}
+
+}  // namespace
+}  // namespace coctilis

@@ -1,0 +1,56 @@
+#include "support.h"
+
+#include <cstdlib>
+
+#include "base/text.h"
+
+namespace coctilis::test {
+
+TreeFolder::TreeFolder() : scratch_("test") { files::make_folder(scratch_.path() / "tree"); }
+
+std::string TreeFolder::path(const std::string& below) const {
+  const std::string tree = (scratch_.path() / "tree").string();
+  return below.empty() ? tree : tree + "/" + below;
+}
+
+void TreeFolder::write(const std::string& below, const std::string& text) const { files::write(path(below), text); }
+std::string TreeFolder::read(const std::string& below) const { return files::read(path(below)).value_or(""); }
+
+std::string TreeFolder::label_folder() const {
+  std::error_code error;
+  for (const auto& entry : std::filesystem::directory_iterator(kiln(), error)) {
+    if (entry.is_directory()) return entry.path().string();
+  }
+  return {};
+}
+
+std::string Said::all() const { return text::join(text::words(out + " " + err), " "); }
+
+Said coctilis(const std::vector<std::string>& arguments,
+              const std::map<std::string, std::optional<std::string>>& environment, const std::string& folder) {
+  const char* program = std::getenv("COCTILIS_PROGRAM");
+  Command command;
+  command.argv = {program == nullptr ? "coctilis" : program};
+  command.argv.insert(command.argv.end(), arguments.begin(), arguments.end());
+  command.environment = environment;
+  command.environment.emplace("NO_COLOR", "1");
+  command.folder = folder;
+  command.merge_errors = false;
+  command.limit_seconds = 250;
+  const Ended ended = run(command);
+  Said said;
+  said.exit = ended.how == Ended::How::exited ? ended.code : 1000 + ended.code;
+  said.out = ended.output;
+  said.err = ended.errors;
+  return said;
+}
+
+void write_small_tree(const TreeFolder& tree) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\n"
+             "project(press C)\n"
+             "add_executable(press press.c)\n");
+  tree.write("press.c", "#include <stdio.h>\nint main(void) { puts(\"40 bricks\"); return 0; }\n");
+}
+
+}  // namespace coctilis::test

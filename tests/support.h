@@ -1,0 +1,50 @@
+// A tree in a temporary folder, and the program to drive on it.
+#pragma once
+
+#include <gtest/gtest.h>
+
+#include <map>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/files.h"
+#include "base/process.h"
+
+namespace coctilis::test {
+
+class TreeFolder {
+ public:
+  TreeFolder();
+  // The tree; beside it lies the kiln.
+  [[nodiscard]] std::string path(const std::string& below = {}) const;
+  void write(const std::string& below, const std::string& text) const;
+  [[nodiscard]] std::string read(const std::string& below) const;
+  [[nodiscard]] std::string kiln() const { return scratch_.path().string() + "/out"; }
+  // The only label in the kiln.
+  [[nodiscard]] std::string label_folder() const;
+  [[nodiscard]] std::string scratch() const { return scratch_.path().string(); }
+
+ private:
+  files::ScratchFolder scratch_;
+};
+
+struct Said {
+  int exit = -1;
+  std::string out;
+  std::string err;
+  [[nodiscard]] nlohmann::json json() const { return nlohmann::json::parse(out); }
+  // Both, with line breaks of the layout taken out: what was said, however it was wrapped.
+  [[nodiscard]] std::string all() const;
+};
+
+// Runs the program with `arguments` and no terminal.
+Said coctilis(const std::vector<std::string>& arguments,
+              const std::map<std::string, std::optional<std::string>>& environment = {},
+              const std::string& folder = "/");
+
+// A brickyard of one program, enough to be brought up.
+void write_small_tree(const TreeFolder& tree);
+
+}  // namespace coctilis::test
