@@ -1,0 +1,201 @@
+// The whole program on whole trees.
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <set>
+
+#include "base/text.h"
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+// Every file of a folder with its size and time.
+std::map<std::string, std::pair<std::uintmax_t, std::int64_t>> snapshot(const std::string& folder) {
+  std::map<std::string, std::pair<std::uintmax_t, std::int64_t>> out;
+  for (const auto& entry : std::filesystem::recursive_directory_iterator(folder)) {
+    if (entry.is_regular_file())
+      out[entry.path().string()] = {entry.file_size(), entry.last_write_time().time_since_epoch().count()};
+  }
+  return out;
+}
+
+TEST(Bringup, DemoFromEmptyFolderToCheckedPrograms) {
+  TreeFolder place;
+  const std::string folder = place.path("yard");
+  const auto said = coctilis({"demo", folder, "--kiln", place.kiln(), "--json"});
+  ASSERT_EQ(said.exit, 0) << said.err;
+  const auto run = said.json();
+  EXPECT_EQ(run["schema"], 1);
+  EXPECT_EQ(run["exit"], 0);
+  EXPECT_EQ(run["project"]["name"], "brickyard");
+  EXPECT_EQ(run["survey"]["submodules"][0]["state"], "pinned");
+  std::map<std::string, nlohmann::json> wants;
+  for (const auto& want : run["wants"]) wants[want["name"]] = want;
+  EXPECT_TRUE(wants.at("zlib")["found"].get<bool>());
+  EXPECT_TRUE(wants.at("sqlite3")["found"].get<bool>());
+  EXPECT_FALSE(wants.at("ClayKit")["found"].get<bool>());
+  EXPECT_EQ(run["build"]["failed"], 0);
+  EXPECT_GT(run["build"]["ran"], 25);
+  std::set<std::string> kinds;
+  for (const auto& check : run["checks"]) {
+    EXPECT_EQ(check["verdict"], "passed") << check.dump(1);
+    kinds.insert(check["kind"].get<std::string>());
+  }
+  EXPECT_EQ(kinds, (std::set<std::string>{"loads", "starts", "smoke", "declared"}));
+
+  // The results are where they are shown, and run from there.
+  const std::string kiln = place.label_folder();
+  Command command;
+  command.argv = {kiln + "/bin/firecurve", "--cone", "6", folder + "/data/schedule.csv"};
+  EXPECT_NE(coctilis::run(command).output.find("peak 1222"), std::string::npos);
+  EXPECT_TRUE(files::is_file(kiln + "/lib/libcurve.so.2"));
+  for (const char* file : {"run.json", "summary.txt", "log", "report.html"})
+    EXPECT_TRUE(files::is_file(kiln + "/runs/latest/" + file)) << file;
+  EXPECT_TRUE(files::is_file(kiln + "/compile_commands.json"));
+
+  // Again: nothing to do, and the tree is as it was.
+  const auto before = snapshot(folder);
+  const auto again = coctilis({"bringup", folder, "--kiln", place.kiln(), "--json"});
+  EXPECT_EQ(again.exit, 0);
+  EXPECT_EQ(again.json()["build"]["ran"], 0);
+  EXPECT_EQ(before, snapshot(folder));
+
+  // A changed source: only what it touches.
+  files::write(folder + "/clay/moisture.c", *files::read(folder + "/clay/moisture.c") + "/* wet */\n");
+  const auto third = coctilis({"build", folder, "--kiln", place.kiln(), "--json"}).json();
+  EXPECT_EQ(third["build"]["ran"], 1);  // the object comes out the same: nothing after it runs
+
+  // Results may move with their kiln.
+  std::filesystem::rename(place.kiln(), place.scratch() + "/moved");
+  command.argv[0] = text::replace_all(kiln, place.kiln(), place.scratch() + "/moved") + "/bin/firecurve";
+  EXPECT_TRUE(coctilis::run(command).good());
+}
+
+TEST(Bringup, DemoWantsAnEmptyFolder) {
+  TreeFolder place;
+  place.write("file", "x");
+  const auto said = coctilis({"demo", place.path()});
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("is not empty"), std::string::npos);
+}
+
+TEST(Bringup, DefaultKilnIsInTheTreeAndIgnored) {
+  TreeFolder tree;
+  write_small_tree(tree);
+  EXPECT_EQ(coctilis({"bringup", tree.path()}).exit, 0);
+  EXPECT_NE(tree.read("kiln/.gitignore").find("*"), std::string::npos);
+  const auto clean = coctilis({"clean", tree.path()});
+  EXPECT_EQ(clean.exit, 0);
+  EXPECT_NE(clean.all().find("nothing was removed"), std::string::npos);
+  EXPECT_EQ(coctilis({"clean", tree.path(), "--yes"}).exit, 0);
+  std::size_t left = 0;
+  for (const auto& entry : std::filesystem::directory_iterator(tree.path("kiln"))) left += entry.is_directory() ? 1 : 0;
+  EXPECT_EQ(left, 0U);
+}
+
+TEST(Bringup, VariantsHaveKilnsOfTheirOwn) {
+  TreeFolder tree;
+  write_small_tree(tree);
+  tree.write("coctilis.toml", "[variant.field]\nbased-on = \"debug\"\ncompile = [\"-DFIELD=1\"]\n");
+  const auto plan = coctilis({"plan", tree.path(), "--kiln", tree.kiln(), "--variant", "field", "--json"}).json();
+  const std::string argv = plan["steps"][0]["actions"][0]["argv"].dump();
+  EXPECT_NE(argv.find("\"-g\""), std::string::npos);
+  EXPECT_NE(argv.find("-DFIELD=1"), std::string::npos);
+  EXPECT_NE(plan["label"].get<std::string>().find("-field"), std::string::npos);
+  const auto unknown = coctilis({"plan", tree.path(), "--variant", "none"});
+  EXPECT_EQ(unknown.exit, 2);
+}
+
+TEST(Bringup, ToolchainIsChosen) {
+  TreeFolder tree;
+  write_small_tree(tree);
+  const auto said = coctilis({"locate", tree.path(), "--kiln", tree.kiln(), "--toolchain", "gcc >= 99"});
+  EXPECT_EQ(said.exit, 3);
+  EXPECT_NE(said.all().find("apt-get install"), std::string::npos);
+}
+
+TEST(Bringup, TestsOfTheTreeDoNotWriteIntoIt) {
+  TreeFolder tree;
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(t C)\nenable_testing()\nadd_executable(t "
+             "t.c)\nadd_test(NAME t COMMAND t WORKING_DIRECTORY ${CMAKE_SOURCE_DIR})\n");
+  tree.write("in.txt", "clay");
+  tree.write("t.c",
+             "#include <stdio.h>\nint main(void) { FILE* i = fopen(\"in.txt\", \"r\"); FILE* o = fopen(\"out.txt\", "
+             "\"w\"); return i && o ? 0 : 1; }\n");
+  EXPECT_EQ(coctilis({"bringup", tree.path(), "--kiln", tree.kiln()}).exit, 0);
+  EXPECT_FALSE(files::is_file(tree.path("out.txt")));
+}
+
+TEST(Bringup, NamedTargetsAndChecks) {
+  TreeFolder tree;
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(t C)\nadd_executable(a a.c)\nadd_executable(b a.c)\n");
+  tree.write("a.c", "int main(void) { return 0; }\n");
+  EXPECT_EQ(coctilis({"build", tree.path(), "b", "--kiln", tree.kiln()}).exit, 0);
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/work/b"));
+  EXPECT_FALSE(files::is_file(tree.label_folder() + "/work/a"));
+  const auto wrong = coctilis({"build", tree.path(), "c", "--kiln", tree.kiln()});
+  EXPECT_EQ(wrong.exit, 2);
+  EXPECT_NE(wrong.all().find("there is no target 'c'"), std::string::npos);
+  const auto checks = coctilis({"smoke", tree.path(), "a starts", "--kiln", tree.kiln(), "--json"}).json()["checks"];
+  ASSERT_EQ(checks.size(), 1U);
+  EXPECT_EQ(checks[0]["name"], "a starts");
+  EXPECT_EQ(coctilis({"smoke", tree.path(), "z", "--kiln", tree.kiln()}).exit, 2);
+}
+
+TEST(Bringup, ReportFindsTheNewestRun) {
+  TreeFolder tree;
+  write_small_tree(tree);
+  EXPECT_EQ(coctilis({"report", tree.path(), "--kiln", tree.kiln()}).exit, 2);
+  coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
+  coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(coctilis({"report", tree.path(), "--kiln", tree.kiln(), "--json"}).json()["run"], 2);
+  const auto first = coctilis({"report", tree.path(), "--kiln", tree.kiln(), "--run", "1"});
+  EXPECT_NE(first.all().find("runs/1/report.html"), std::string::npos);
+  EXPECT_EQ(coctilis({"report", tree.path(), "--kiln", tree.kiln(), "--run", "9"}).exit, 2);
+}
+
+TEST(Bringup, BlanksAndLettersInPaths) {
+  TreeFolder place;
+  TreeFolder tree;
+  write_small_tree(tree);
+  const std::string odd = place.path("roof tiles & Öfen $(x) 'q'");
+  std::filesystem::copy(tree.path(), odd);
+  const auto said = coctilis({"bringup", odd});
+  EXPECT_EQ(said.exit, 0) << said.out << said.err;
+}
+
+TEST(Bringup, PipesGetNoControlCharacters) {
+  TreeFolder tree;
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(t C)\nmessage(STATUS \"\x1b[2Jgone\")\nadd_executable(t "
+             "t.c)\nadd_custom_command(TARGET t POST_BUILD COMMAND printf \"\\\\033]0;title\\\\007\")\n");
+  tree.write("t.c", "#include <stdio.h>\nint main(void) { puts(\"\\033[2J\"); return 9; }\n");
+  tree.write("coctilis.toml", "[[smoke]]\nrun = [\"t\"]\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln(), "-v"});
+  EXPECT_EQ(said.exit, 6);
+  EXPECT_EQ((said.out + said.err).find('\x1b'), std::string::npos);
+  EXPECT_EQ((said.out + said.err).find('\x07'), std::string::npos);
+}
+
+TEST(Bringup, LinesFitEightyColumns) {
+  TreeFolder tree;
+  write_small_tree(tree);
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", "out"}, {}, tree.scratch());
+  for (const auto& line : text::split(said.out + said.err, '\n')) {
+    if (line.find('/') != std::string::npos) continue;  // a path is never broken
+    EXPECT_LE(text::columns(line), 80U) << line;
+  }
+}
+
+TEST(Bringup, HelpAndVersion) {
+  EXPECT_EQ(coctilis({"--help"}).exit, 0);
+  EXPECT_NE(coctilis({"--version"}).out.find("coctilis "), std::string::npos);
+  for (const char* command : {"bringup", "survey", "locate", "plan", "build", "smoke", "report", "clean", "demo"})
+    EXPECT_EQ(coctilis({command, "--help"}).exit, 0) << command;
+}
+
+}  // namespace
+}  // namespace coctilis::test

@@ -1,0 +1,42 @@
+// Reads descriptions in tests.
+#pragma once
+
+#include "describe/listfile/reader.h"
+#include "locate/toolchain.h"
+#include "support.h"
+
+namespace coctilis::test {
+
+class Reading {
+ public:
+  // The tree's CMakeLists.txt gets `text` behind the lines that every description begins with.
+  Result<model::Project> read(const std::string& text,
+                              const std::string& head = "cmake_minimum_required(VERSION 3.16)\nproject(yard C CXX)\n");
+  // The values that message(STATUS) printed.
+  std::vector<std::string> says(const std::string& text,
+                                const std::string& head = "cmake_minimum_required(VERSION 3.16)\nproject(yard NONE)\n");
+  TreeFolder tree;
+  model::Settings settings;
+  static const model::Toolchain& toolchain();
+};
+
+inline const model::Toolchain& Reading::toolchain() {
+  static const model::Toolchain chain = locate::choose(locate::toolchains(), {}).toolchain;
+  return chain;
+}
+
+inline Result<model::Project> Reading::read(const std::string& text, const std::string& head) {
+  tree.write("CMakeLists.txt", head + text);
+  model::Survey survey;
+  survey.tree = tree.path();
+  locate::Locator locator(toolchain(), settings);
+  return describe::listfile::read(tree.path("CMakeLists.txt"), survey, locator, tree.kiln() + "/work");
+}
+
+inline std::vector<std::string> Reading::says(const std::string& text, const std::string& head) {
+  const auto project = read(text, head);
+  if (!project) return {project.problem().place.text() + ": " + project.problem().what};
+  return project->messages;
+}
+
+}  // namespace coctilis::test

@@ -1,0 +1,283 @@
+#include "engine/engine.h"
+
+#include <sys/stat.h>
+
+#include "engine/builtin.h"
+#include "engine/depfile.h"
+#include "engine/diagnostics.h"
+#include "engine/journal.h"
+#include "engine/kiln.h"
+#include "smoke/loader.h"
+#include "support.h"
+
+namespace coctilis::engine {
+namespace {
+
+using Words = std::vector<std::string>;
+using model::StepState;
+
+class Silent : public Observer {
+ public:
+  void step_ended(std::size_t step, const model::StepResult&) override { order.push_back(step); }
+  void progress(const Progress&) override {}
+  std::vector<std::size_t> order;
+};
+
+class EngineTest : public testing::Test {
+ protected:
+  EngineTest() {
+    plan_.tree = tree_.path();
+    plan_.kiln = tree_.kiln();
+    plan_.work = tree_.kiln() + "/work";
+    files::make_folder(plan_.work);
+  }
+  std::string work(const std::string& name) const { return plan_.work + "/" + name; }
+  // A step that runs a shell line in the work folder.
+  std::size_t step(const std::string& output, const Words& inputs, const std::string& line) {
+    model::Step s;
+    s.kind = model::StepKind::generate;
+    s.subject = output;
+    s.outputs = {work(output)};
+    for (const auto& input : inputs) s.inputs.push_back(input.starts_with('/') ? input : work(input));
+    s.actions = {{model::Action::How::shell, {line}, plan_.work, {}}};
+    plan_.steps.push_back(s);
+    return plan_.steps.size() - 1;
+  }
+  model::Outcome build(bool keep_going = false) {
+    observer_ = {};
+    const Request request{std::vector<bool>(plan_.steps.size(), true), 3, keep_going, false};
+    auto outcome = engine::build(plan_, request, observer_);
+    EXPECT_TRUE(outcome.ok()) << (outcome.ok() ? "" : outcome.problem().what);
+    return outcome ? *outcome : model::Outcome{};
+  }
+  test::TreeFolder tree_;
+  model::Plan plan_;
+  Silent observer_;
+};
+
+TEST_F(EngineTest, RunsInOrderAndOnlyOnce) {
+  tree_.write("clay", "red");
+  const auto brick = step("brick", {"dried"}, "cat dried > brick; echo fired >> brick");
+  const auto dried = step("dried", {tree_.path("clay")}, "cat " + tree_.path("clay") + " > dried");
+  EXPECT_EQ(build().ran, 2U);
+  EXPECT_EQ(observer_.order, (std::vector<std::size_t>{dried, brick}));
+  EXPECT_EQ(files::read(work("brick")), "redfired\n");
+  EXPECT_EQ(build().up_to_date, 2U);
+}
+
+TEST_F(EngineTest, ContentCountsNotTime) {
+  tree_.write("clay", "red");
+  step("brick", {tree_.path("clay")}, "cp " + tree_.path("clay") + " brick");
+  build();
+  tree_.write("clay", "red");  // written again, the same
+  EXPECT_EQ(build().up_to_date, 1U);
+  tree_.write("clay", "tan");  // the same length
+  const auto outcome = build();
+  EXPECT_EQ(outcome.ran, 1U);
+  EXPECT_NE(outcome.steps[0].reason.find("clay has changed"), std::string::npos);
+}
+
+TEST_F(EngineTest, UnchangedResultStopsTheRest) {
+  tree_.write("clay", "red");
+  step("sieved", {tree_.path("clay")}, "tr -d ' ' < " + tree_.path("clay") + " > sieved");
+  step("brick", {"sieved"}, "cp sieved brick");
+  build();
+  tree_.write("clay", "r e d");
+  const auto outcome = build();
+  EXPECT_EQ(outcome.steps[0].state, StepState::unchanged);
+  EXPECT_EQ(outcome.steps[1].state, StepState::up_to_date);
+}
+
+TEST_F(EngineTest, RunsAgainForEveryGoodReason) {
+  tree_.write("clay", "red");
+  step("brick", {tree_.path("clay")}, "echo 1 > brick");
+  build();
+  std::filesystem::remove(work("brick"));
+  EXPECT_NE(build().steps[0].reason.find("is missing"), std::string::npos);
+  files::write(work("brick"), "tampered");
+  EXPECT_NE(build().steps[0].reason.find("changed by something else"), std::string::npos);
+  plan_.steps[0].actions[0].argv[0] += " ";
+  EXPECT_NE(build().steps[0].reason.find("command"), std::string::npos);
+  plan_.steps[0].identity = "another compiler";
+  EXPECT_EQ(build().ran, 1U);
+  EXPECT_EQ(build().ran, 0U);
+}
+
+TEST_F(EngineTest, HeadersFoundWhileRunningCount) {
+  tree_.write("kiln.h", "1");
+  step("kiln.o", {},
+       "echo x > kiln.o; echo 'kiln.o: " + tree_.path("kiln.h") + " \\' > kiln.d; echo ' " + tree_.path("other.h") +
+           "' >> kiln.d");
+  tree_.write("other.h", "1");
+  plan_.steps[0].depfile = work("kiln.d");
+  build();
+  EXPECT_EQ(build().up_to_date, 1U);
+  tree_.write("other.h", "2");
+  EXPECT_EQ(build().ran, 1U);
+}
+
+TEST_F(EngineTest, FailureStopsWhatNeedsIt) {
+  step("bad", {}, "echo half > bad; echo 'no clay' >&2; exit 3");
+  step("user", {"bad"}, "cp bad user");
+  auto outcome = build();
+  EXPECT_EQ(outcome.failed, 1U);
+  EXPECT_EQ(outcome.not_run, 1U);
+  EXPECT_EQ(outcome.steps[0].end, "exit code 3");
+  EXPECT_NE(outcome.steps[0].output.find("no clay"), std::string::npos);
+  EXPECT_FALSE(files::is_file(work("bad")));  // half-written results do not stay
+  step("free", {}, "echo > free");
+  outcome = build(true);
+  EXPECT_EQ(outcome.steps[2].state, StepState::done);
+  plan_.steps[0].actions[0].argv[0] = "echo whole > bad";
+  EXPECT_EQ(build().failed, 0U);
+}
+
+TEST_F(EngineTest, CirclesAndDoubleOutputsAreRefused) {
+  step("a", {"b"}, "true");
+  step("b", {"a"}, "true");
+  const Request request{{true, true}, 1, false, false};
+  auto outcome = engine::build(plan_, request, observer_);
+  ASSERT_FALSE(outcome.ok());
+  EXPECT_NE(outcome.problem().what.find("circle"), std::string::npos);
+  plan_.steps[0].inputs.clear();
+  plan_.steps[1] = plan_.steps[0];
+  outcome = engine::build(plan_, request, observer_);
+  ASSERT_FALSE(outcome.ok());
+  EXPECT_NE(outcome.problem().what.find("two steps"), std::string::npos);
+}
+
+TEST_F(EngineTest, WarningsAreCounted) {
+  step("a", {}, "echo 'kiln.c:3:5: warning: unused variable [-Wunused-variable]' >&2; echo > a");
+  const auto outcome = build();
+  ASSERT_EQ(outcome.warnings.size(), 1U);
+  EXPECT_EQ(outcome.warnings[0].option, "-Wunused-variable");
+  EXPECT_EQ(outcome.warnings[0].place.line, 3);
+}
+
+// ---- journal
+// ---------------------------------------------------------------------------------------------------------
+
+TEST(Journal, SurvivesATornEnd) {
+  const files::ScratchFolder scratch("journal");
+  const std::string path = (scratch.path() / "journal").string();
+  {
+    Journal journal(path);
+    for (int i = 0; i < 10; ++i)
+      journal.put_step(journal.id("/brick" + std::to_string(i)),
+                       {Hash{1, 2}, {{journal.id("/clay"), Hash{3, 4}}}, {}, 0.5});
+  }
+  const std::string whole = *files::read(path);
+  for (const std::size_t length :
+       {whole.size() - 1, whole.size() - 20, whole.size() / 2, std::size_t{30}, std::size_t{5}, std::size_t{0}}) {
+    files::write(path, whole.substr(0, length));
+    std::size_t known = 0;
+    {
+      Journal journal(path);
+      for (int i = 0; i < 10; ++i) known += journal.step(journal.id("/brick" + std::to_string(i))) != nullptr ? 1 : 0;
+      journal.put_step(journal.id("/new"), {Hash{7, 7}, {}, {}, 1});
+    }
+    Journal again(path);
+    EXPECT_NE(again.step(again.id("/new")), nullptr) << length;
+    EXPECT_LT(known, 10U);
+  }
+}
+
+TEST(Journal, FlippedBytesAreNoticed) {
+  const files::ScratchFolder scratch("journal");
+  const std::string path = (scratch.path() / "journal").string();
+  {
+    Journal journal(path);
+    for (int i = 0; i < 5; ++i) journal.put_step(journal.id("/brick" + std::to_string(i)), {Hash{1, 2}, {}, {}, 0.5});
+  }
+  std::string bytes = *files::read(path);
+  bytes[bytes.size() / 2] = static_cast<char>(bytes[bytes.size() / 2] ^ 0x20);
+  files::write(path, bytes);
+  const Journal journal(path);  // what comes before the damage counts, the rest is begun anew
+  SUCCEED();
+}
+
+TEST(Journal, CompactsAndForgets) {
+  const files::ScratchFolder scratch("journal");
+  const std::string path = (scratch.path() / "journal").string();
+  Journal journal(path);
+  const auto key = journal.id("/brick");
+  for (int i = 0; i < 3000; ++i) journal.put_step(key, {Hash{1, static_cast<std::uint64_t>(i)}, {}, {}, 0.5});
+  journal.flush();
+  const auto before = std::filesystem::file_size(path);
+  journal.compact();
+  EXPECT_LT(std::filesystem::file_size(path), before / 100);
+  EXPECT_EQ(journal.step(key)->command.low, 2999U);
+  journal.forget_step(key);
+  journal.flush();
+  Journal again(path);
+  EXPECT_EQ(again.step(again.id("/brick")), nullptr);
+}
+
+// ---- parts
+// -----------------------------------------------------------------------------------------------------------
+
+TEST(Depfile, MakeRuleSyntax) {
+  EXPECT_EQ(parse_depfile("kiln.o: kiln.c \\\n a\\ b.h $$x.h \\\n\tc.h\nkiln.h:\n"),
+            (Words{"kiln.c", "a b.h", "$x.h", "c.h"}));
+  EXPECT_EQ(parse_depfile("C:x.o : y.c\r\n"), Words{"y.c"});
+  EXPECT_TRUE(parse_depfile("").empty());
+}
+
+TEST(Diagnostics, FirstErrorIsWhole) {
+  const std::string output =
+      "a.c: In function 'f':\na.c:1:1: warning: w [-Wx]\n    1 | x\nIn file included from a.c:1:\na.h:2:3: error: 'y' "
+      "undeclared\n    2 | y;\n      | ^\na.h:2:3: note: each only once\na.c:9:1: error: second\n";
+  EXPECT_EQ(first_error(output),
+            "In file included from a.c:1:\na.h:2:3: error: 'y' undeclared\n    2 | y;\n      | ^\na.h:2:3: note: each "
+            "only once\n");
+  EXPECT_EQ(first_error("/usr/bin/ld: nothing\n"), "/usr/bin/ld: nothing\n");
+  const auto found = find_diagnostics(output, 4);
+  ASSERT_EQ(found.size(), 3U);
+  EXPECT_EQ(found[1].place.column, 3);
+  EXPECT_EQ(found[1].severity, "error");
+}
+
+TEST(Builtin, WritesOnlyIntoTheWorkFolder) {
+  const files::ScratchFolder scratch("builtin");
+  const std::string work = scratch.path().string() + "/work";
+  files::write(work + "/a", "clay");
+  std::string output;
+  const auto act = [&](const Words& argv) {
+    return run_builtin({model::Action::How::builtin, argv, work, {}}, work, output);
+  };
+  EXPECT_EQ(act({"copy", "a", "b"}), 0);
+  EXPECT_EQ(files::read(work + "/b"), "clay");
+  EXPECT_EQ(act({"make_directory", "d/e"}), 0);
+  EXPECT_EQ(act({"copy", "a", "d"}), 0);
+  EXPECT_TRUE(files::is_file(work + "/d/a"));
+  EXPECT_EQ(act({"rm", "-rf", "d"}), 0);
+  EXPECT_FALSE(files::is_folder(work + "/d"));
+  EXPECT_EQ(act({"compare_files", "a", "b"}), 0);
+  EXPECT_NE(act({"copy", "a", "../outside"}), 0);
+  EXPECT_NE(act({"rm", "-rf", ".."}), 0);
+  EXPECT_TRUE(files::is_file(work + "/a"));
+  EXPECT_NE(act({"bake"}), 0);
+  EXPECT_NE(output.find("outside the output folder"), std::string::npos);
+}
+
+TEST(Kiln, IsHeldByOneRunAtATime) {
+  const files::ScratchFolder scratch("kiln");
+  const std::string root = scratch.path().string();
+  const auto first = open_kiln(root, root + "/label", "# mark");
+  ASSERT_TRUE(first.ok());
+  const auto second = open_kiln(root, root + "/label", "# mark");
+  ASSERT_FALSE(second.ok());
+  EXPECT_EQ(second.problem().exit, Exit::kiln);
+  EXPECT_EQ(files::read(root + "/.gitignore"), "# mark\n*\n");
+}
+
+TEST(Loader, FollowsLibraries) {
+  const auto result = smoke::resolve_libraries("/proc/self/exe");
+  EXPECT_TRUE(result.is_elf);
+  EXPECT_FALSE(result.found.empty());
+  EXPECT_TRUE(result.missing.empty());
+  EXPECT_FALSE(smoke::resolve_libraries("/etc/passwd").is_elf);
+}
+
+}  // namespace
+}  // namespace coctilis::engine

@@ -1,0 +1,268 @@
+// From a description to steps.
+#include "describe/reader.h"
+#include "plan/planner.h"
+
+namespace coctilis::test {
+namespace {
+
+using Words = std::vector<std::string>;
+
+class PlanTest : public testing::Test {
+ protected:
+  model::Plan plan(const std::string& text) {
+    auto project = reading_.read(text);
+    EXPECT_TRUE(project.ok()) << (project.ok() ? "" : project.problem().place.text() + project.problem().what);
+    if (!project) return {};
+    auto made = plan::make_plan(*project, Reading::toolchain(), settings(), reading_.tree.kiln());
+    EXPECT_TRUE(made.ok()) << (made.ok() ? "" : made.problem().what);
+    return made ? *made : model::Plan{};
+  }
+  Problem refused(const std::string& text) {
+    auto project = reading_.read(text);
+    if (!project) return project.problem();
+    auto made = plan::make_plan(*project, Reading::toolchain(), settings(), reading_.tree.kiln());
+    return made ? Problem{} : made.problem();
+  }
+  static model::Settings settings() {
+    model::Settings out;
+    out.variants["release"] = {"release", "release", {}, {}};
+    return out;
+  }
+  void sources(const Words& names) {
+    for (const auto& name : names) reading_.tree.write(name, "int f(void);\n");
+  }
+  static std::string command(const model::Plan& plan, const std::string& subject,
+                             model::StepKind kind = model::StepKind::compile) {
+    for (const auto& step : plan.steps) {
+      if (step.kind != kind || step.subject != subject) continue;
+      std::string out;
+      for (const auto& action : step.actions) out += " " + action.text();
+      return out + " ";
+    }
+    return "no step " + subject;
+  }
+  static const model::Step* step(const model::Plan& plan, const std::string& subject) {
+    for (const auto& s : plan.steps) {
+      if (s.subject == subject) return &s;
+    }
+    return nullptr;
+  }
+  std::string tree(const std::string& below = {}) const { return reading_.tree.path(below); }
+  std::string work(const std::string& below) const { return reading_.tree.kiln() + "/work/" + below; }
+  Reading reading_;
+};
+
+#define HAS(text, part) EXPECT_NE((text).find(part), std::string::npos) << (text)
+#define HAS_NOT(text, part) EXPECT_EQ((text).find(part), std::string::npos) << (text)
+
+TEST_F(PlanTest, RequirementsAreCarriedOverTheGraph) {
+  sources({"a.cpp", "b.cpp", "c.cpp"});
+  const auto made = plan(
+      "add_library(clay STATIC a.cpp)\ntarget_include_directories(clay PUBLIC pub PRIVATE priv INTERFACE "
+      "iface)\ntarget_compile_definitions(clay PUBLIC CLAY=1 PRIVATE SECRET)\n"
+      "add_library(kiln STATIC b.cpp)\ntarget_link_libraries(kiln PRIVATE clay)\nadd_executable(fire "
+      "c.cpp)\ntarget_link_libraries(fire kiln)\n");
+  const auto a = command(made, "a.cpp");
+  HAS(a, " -I" + tree("pub") + " ");
+  HAS(a, " -I" + tree("priv") + " ");
+  HAS(a, " -DSECRET ");
+  HAS_NOT(a, tree("iface"));
+  const auto b = command(made, "b.cpp");
+  HAS(b, " -I" + tree("iface") + " ");
+  HAS(b, " -DCLAY=1 ");
+  HAS_NOT(b, "SECRET");
+  const auto c = command(made, "c.cpp");
+  HAS_NOT(c, tree("pub"));  // private to kiln
+  // but what an archive needs is linked all the same, after it
+  EXPECT_EQ(made.target("fire")->link_items, (Words{work("libkiln.a"), work("libclay.a")}));
+}
+
+TEST_F(PlanTest, LinkOrderPutsUsersFirst) {
+  sources({"a.c", "b.c", "c.c", "m.c"});
+  const auto made = plan(
+      "add_library(a STATIC a.c)\nadd_library(b STATIC b.c)\nadd_library(c STATIC c.c)\ntarget_link_libraries(b "
+      "a)\ntarget_link_libraries(c b m)\n"
+      "add_executable(x m.c)\ntarget_link_libraries(x a b c)\n");
+  EXPECT_EQ(made.target("x")->link_items, (Words{work("libc.a"), work("libb.a"), work("liba.a"), "-lm"}));
+}
+
+TEST_F(PlanTest, ArchivesThatNeedEachOtherComeTwice) {
+  sources({"a.c", "b.c", "m.c"});
+  const auto made = plan(
+      "add_library(a STATIC a.c)\nadd_library(b STATIC b.c)\ntarget_link_libraries(a b)\ntarget_link_libraries(b "
+      "a)\nadd_executable(x m.c)\ntarget_link_libraries(x a)\n");
+  EXPECT_EQ(made.target("x")->link_items, (Words{work("liba.a"), work("libb.a"), work("liba.a"), work("libb.a")}));
+}
+
+TEST_F(PlanTest, SharedLibrariesHaveVersionsAndRunPaths) {
+  sources({"a.c", "m.c"});
+  const auto made = plan(
+      "add_library(curve SHARED a.c)\nset_target_properties(curve PROPERTIES VERSION 2.4.1 SOVERSION 2 "
+      "LIBRARY_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/libs)\nadd_executable(x m.c)\ntarget_link_libraries(x curve)\n");
+  const auto* curve = made.target("curve");
+  EXPECT_EQ(curve->output, work("libs/libcurve.so.2.4.1"));
+  EXPECT_EQ(curve->names, (Words{work("libs/libcurve.so.2"), work("libs/libcurve.so")}));
+  EXPECT_EQ(curve->shared_name, "libcurve.so.2");
+  EXPECT_EQ(made.target("x")->run_path, Words{"$ORIGIN/libs"});
+  const auto compile = command(made, "a.c");
+  HAS(compile, " -fPIC ");
+  HAS(compile, " -Dcurve_EXPORTS ");
+  HAS(command(made, "libs/libcurve.so.2.4.1", model::StepKind::link), "-Wl,-soname,libcurve.so.2 ");
+}
+
+TEST_F(PlanTest, ExpressionsAreWorkedOut) {
+  sources({"a.c", "b.cpp"});
+  const auto made = plan(
+      "add_executable(x a.c b.cpp)\ntarget_compile_definitions(x PRIVATE $<$<CONFIG:Release>:REL> "
+      "$<$<CONFIG:Debug>:DEB> $<$<COMPILE_LANGUAGE:CXX>:ONLY_CXX> \"L=$<JOIN:a;b,+>\" "
+      "$<$<AND:$<BOOL:ON>,$<NOT:0>>:BOTH> $<IF:$<STREQUAL:a,b>,SAME,OTHER> $<BUILD_INTERFACE:HERE> "
+      "$<INSTALL_INTERFACE:THERE> N=$<TARGET_FILE_NAME:x> $<UPPER_CASE:kiln>)\n");
+  const auto c = command(made, "a.c");
+  for (const char* part : {" -DREL ", " -DL=a+b ", " -DBOTH ", " -DOTHER ", " -DHERE ", " -DN=x ", " -DKILN "})
+    HAS(c, part);
+  for (const char* part : {" -DDEB ", "ONLY_CXX", "THERE", "SAME"}) HAS_NOT(c, part);
+  HAS(command(made, "b.cpp"), " -DONLY_CXX ");
+}
+
+TEST_F(PlanTest, UnknownExpressionIsRefusedWithItsPlace) {
+  sources({"a.c"});
+  const auto problem = refused("add_executable(x a.c)\ntarget_compile_options(x PRIVATE $<BAKE:1>)\n");
+  EXPECT_EQ(problem.exit, Exit::description);
+  EXPECT_EQ(problem.place.line, 4);
+  HAS(problem.what, "BAKE");
+}
+
+TEST_F(PlanTest, Standards) {
+  sources({"a.cpp", "b.cpp", "c.c", "d.cpp"});
+  const auto made = plan(
+      "add_library(a OBJECT a.cpp)\nset_target_properties(a PROPERTIES CXX_STANDARD 11 CXX_EXTENSIONS "
+      "OFF)\nadd_library(b OBJECT b.cpp)\ntarget_compile_features(b PRIVATE cxx_std_20)\n"
+      "add_library(c OBJECT c.c)\nset_property(TARGET c PROPERTY C_STANDARD 99)\nadd_library(d OBJECT "
+      "d.cpp)\ntarget_compile_features(d PRIVATE cxx_std_11)\n");
+  HAS(command(made, "a.cpp"), " -std=c++11 ");
+  HAS(command(made, "b.cpp"), " -std=gnu++20 ");
+  HAS(command(made, "c.c"), " -std=gnu99 ");
+  HAS_NOT(command(made, "d.cpp"), "-std=");
+}
+
+TEST_F(PlanTest, RulesMakeFilesBeforeTheyAreNeeded) {
+  sources({"gen.c", "m.c"});
+  reading_.tree.write("in.txt", "x");
+  const auto made = plan(
+      "add_executable(gen gen.c)\nadd_custom_command(OUTPUT ${CMAKE_BINARY_DIR}/table.c COMMAND gen "
+      "${CMAKE_SOURCE_DIR}/in.txt > ${CMAKE_BINARY_DIR}/table.c DEPENDS in.txt)\nadd_executable(x m.c "
+      "${CMAKE_BINARY_DIR}/table.c)\n");
+  const auto* table = step(made, "table.c");
+  ASSERT_NE(table, nullptr);
+  EXPECT_EQ(table->actions.at(0).how, model::Action::How::shell);
+  EXPECT_NE(std::find(table->inputs.begin(), table->inputs.end(), work("gen")), table->inputs.end());
+  EXPECT_NE(std::find(table->inputs.begin(), table->inputs.end(), tree("in.txt")), table->inputs.end());
+  const auto* m = step(made, "m.c");
+  EXPECT_NE(std::find(m->order_only.begin(), m->order_only.end(), work("table.c")), m->order_only.end());
+}
+
+TEST_F(PlanTest, ToolOperationsAreDoneByTheEngine) {
+  sources({"m.c"});
+  const auto made = plan(
+      "add_executable(x m.c)\nadd_custom_command(TARGET x POST_BUILD COMMAND ${CMAKE_COMMAND} -E copy $<TARGET_FILE:x> "
+      "${CMAKE_BINARY_DIR}/y COMMAND ${CMAKE_COMMAND} -E env A=b sh -c true)\n");
+  const auto* link = step(made, "x");
+  ASSERT_EQ(link->actions.size(), 3U);
+  EXPECT_EQ(link->actions[1].how, model::Action::How::builtin);
+  EXPECT_EQ(link->actions[1].argv, (Words{"copy", work("x"), work("y")}));
+  EXPECT_EQ(link->actions[2].environment.at("A"), "b");
+}
+
+TEST_F(PlanTest, BuildProgramsAreNeverStarted) {
+  sources({"m.c"});
+  HAS(refused("add_executable(x m.c)\nadd_custom_target(all_of_it ALL COMMAND make -C sub)\n").what, "build program");
+  // not asked for, it stops nothing
+  const auto made = plan("add_executable(x m.c)\nadd_custom_target(on_demand COMMAND make -C sub)\n");
+  EXPECT_EQ(made.steps.back().actions.at(0).argv.at(0), "refuse");
+}
+
+TEST_F(PlanTest, TwoTargetsOfOneNameAreKeptApart) {
+  sources({"a.c", "b.c"});
+  const auto made = plan(
+      "add_library(one STATIC a.c)\nadd_library(two STATIC b.c)\nset_target_properties(one two PROPERTIES OUTPUT_NAME "
+      "clay)\n");
+  EXPECT_NE(made.target("one")->output, made.target("two")->output);
+  ASSERT_EQ(made.notes.size(), 1U);
+}
+
+TEST_F(PlanTest, ResultsNeverGoIntoTheTree) {
+  sources({"a.c"});
+  EXPECT_EQ(
+      plan("set(CMAKE_RUNTIME_OUTPUT_DIRECTORY ${CMAKE_SOURCE_DIR}/bin)\nadd_executable(x a.c)\n").target("x")->output,
+      work("bin/x"));
+}
+
+TEST_F(PlanTest, MissingSourceIsToldWithItsPlace) {
+  const auto problem = refused("add_executable(x\n  gone.c)\n");
+  EXPECT_EQ(problem.exit, Exit::description);
+  HAS(problem.what, "gone.c");
+  EXPECT_EQ(problem.place.file, "CMakeLists.txt");
+}
+
+TEST_F(PlanTest, MisspeltImportedTargetIsTold) {
+  sources({"a.c"});
+  HAS(refused("add_executable(x a.c)\ntarget_link_libraries(x Clay::kit)\n").what, "Clay::kit");
+}
+
+TEST_F(PlanTest, SelectionTakesWhatIsNeeded) {
+  sources({"a.c", "b.c", "m.c"});
+  const auto made = plan(
+      "add_library(a STATIC a.c)\nadd_executable(x m.c)\ntarget_link_libraries(x a)\nadd_executable(y EXCLUDE_FROM_ALL "
+      "b.c)\n");
+  const auto count = [&](const Words& names) {
+    const auto chosen = plan::select_steps(made, names);
+    return chosen ? std::count(chosen->begin(), chosen->end(), true) : -1;
+  };
+  EXPECT_EQ(count({}), 4);
+  EXPECT_EQ(count({"a"}), 2);
+  EXPECT_EQ(count({"x"}), 4);
+  EXPECT_EQ(count({"y"}), 2);
+  EXPECT_EQ(count({"xx"}), -1);
+}
+
+TEST_F(PlanTest, CompileDatabaseHasEveryCompilation) {
+  sources({"a.c", "b.cpp"});
+  const auto made = plan("add_executable(x a.c b.cpp)\n");
+  const auto database = nlohmann::json::parse(plan::compile_database(made));
+  ASSERT_EQ(database.size(), 2U);
+  EXPECT_EQ(database[0]["file"], tree("a.c"));
+  EXPECT_TRUE(database[0]["arguments"].is_array());
+}
+
+TEST_F(PlanTest, DeclaredTestsAreWorkedOut) {
+  sources({"a.c"});
+  const auto made = plan(
+      "enable_testing()\nadd_executable(x a.c)\nadd_test(NAME t COMMAND x --cone 6)\nset_tests_properties(t PROPERTIES "
+      "TIMEOUT 5 WILL_FAIL ON ENVIRONMENT \"A=1;B=2\" PASS_REGULAR_EXPRESSION \"ok\")\nadd_test(u x)\n");
+  ASSERT_EQ(made.tests.size(), 2U);
+  EXPECT_EQ(made.tests[0].command, (Words{work("x"), "--cone", "6"}));
+  EXPECT_EQ(made.tests[0].program, "x");
+  EXPECT_TRUE(made.tests[0].will_fail);
+  EXPECT_EQ(made.tests[0].environment.at("B"), "2");
+  EXPECT_DOUBLE_EQ(made.tests[0].limit_seconds, 5);
+}
+
+TEST_F(PlanTest, FolderCommandsReachTheirTargets) {
+  sources({"a.c", "sub/b.c"});
+  reading_.tree.write("sub/CMakeLists.txt", "add_library(b STATIC b.c)\nadd_definitions(-DLATE)\n");
+  const auto made = plan(
+      "include_directories(inc)\nadd_definitions(-DEARLY)\nadd_compile_options(-Wextra)\nset(CMAKE_C_FLAGS "
+      "\"${CMAKE_C_FLAGS} -funsigned-char\")\nadd_executable(x a.c)\nadd_subdirectory(sub)\n");
+  for (const char* subject : {"a.c", "sub/b.c"}) {
+    const auto text = command(made, subject);
+    HAS(text, " -I" + tree("inc") + " ");
+    HAS(text, " -DEARLY ");
+    HAS(text, " -Wextra ");
+    HAS(text, " -funsigned-char ");
+  }
+  HAS(command(made, "sub/b.c"), " -DLATE ");
+  HAS_NOT(command(made, "a.c"), "LATE");
+}
+
+}  // namespace
+}  // namespace coctilis::test
