@@ -69,6 +69,22 @@ void print_failures(Screen& screen, const model::Run& run) {
   if (!result.command.empty() && screen.verbosity() > 0) screen.remark("command", result.command);
 }
 
+// Where the finished programs and libraries are.
+void print_results(Screen& screen, const model::Run& run) {
+  std::size_t programs = 0;
+  std::size_t libraries = 0;
+  for (const auto& target : run.plan.targets) {
+    if (target.output.empty() || !files::is_file(target.output)) continue;
+    (target.kind == model::TargetKind::program ? programs : libraries)++;
+  }
+  const std::string here = files::absolute(".");
+  const std::string kiln = files::is_below(run.kiln, here) ? files::below(run.kiln, here) : run.kiln;
+  std::vector<std::string> parts;
+  if (programs > 0) parts.push_back(text::count(programs, "program") + " in " + kiln + "/bin");
+  if (libraries > 0) parts.push_back(text::count(libraries, "library", "libraries") + " in " + kiln + "/lib");
+  if (!parts.empty()) screen.line("made", text::join(parts, ", "));
+}
+
 void print_failed_checks(Screen& screen, const model::Run& run) {
   for (const auto& check : run.checks) {
     if (check.verdict != model::Verdict::failed) continue;
@@ -125,10 +141,7 @@ bool stages(Goal goal, Screen& screen, model::Run& run, std::shared_ptr<engine::
   const bool built = pipeline::build(run, progress);
   screen.live("");
   if (run.built) screen.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
-  if (!built) {
-    print_failures(screen, run);
-    return false;
-  }
+  if (!built) return false;
   if (goal == Goal::build) return true;
   const bool good = pipeline::smoke(run, [&](const model::Check& check) {
     screen.live("smoke     " + std::string(model::name_of(check.verdict)) + ": " + text::printable_line(check.name));
@@ -139,7 +152,6 @@ bool stages(Goal goal, Screen& screen, model::Run& run, std::shared_ptr<engine::
   for (const auto& check : run.checks) {
     if (check.verdict == model::Verdict::skipped) screen.remark("skipped", check.name + ": " + check.reason);
   }
-  if (!good) print_failed_checks(screen, run);
   return good;
 }
 
@@ -152,13 +164,20 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   run.seconds = now() - begin;
   if (lock && goal >= Goal::build) {
     pipeline::record(run);
+    if (run.built) print_results(screen, run);
     if (run.number > 0) {
       const std::string here = files::absolute(".");
       const std::string page = record::folder(run) + "/report.html";
       screen.line("record", files::is_below(page, here) ? files::below(page, here) : page);
     }
   }
-  if (run.problem) screen.problem(*run.problem);
+  if (run.problem) {
+    screen.problem(*run.problem);
+    // The first error comes last and whole: it is what the user looks for.
+    print_failures(screen, run);
+    print_failed_checks(screen, run);
+  } else if (goal >= Goal::build)
+    screen.line("done", "all in order, " + text::duration(run.seconds), Tone::good);
   if (common.json) {
     switch (goal) {
       case Goal::survey: screen.text(report::survey_json(run)); break;

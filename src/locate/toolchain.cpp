@@ -50,7 +50,7 @@ std::vector<std::string> path_folders() {
 }
 
 std::vector<Pair> pairs_on_path() {
-  static const RE2 pattern(R"(((?:[A-Za-z0-9_]+-)+)?(gcc|g\+\+|clang|clang\+\+)(-[0-9][0-9.]*)?)");
+  static const RE2 pattern(R"(((?:[A-Za-z0-9_]+-){2,})?(gcc|g\+\+|clang|clang\+\+)(-[0-9][0-9.]*)?)");
   std::vector<Pair> pairs;
   for (const auto& folder : path_folders()) {
     DIR* stream = ::opendir(folder.c_str());
