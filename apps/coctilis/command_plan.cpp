@@ -7,6 +7,7 @@ namespace coctilis::app {
 
 void print_plan(Screen& screen, const model::Run& run) {
   const auto shown = [&](const std::string& path) {
+    if (path == run.plan.work) return std::string("work");
     return files::is_below(path, run.plan.work) ? "work/" + files::below(path, run.plan.work)
                                                 : files::below(path, run.tree);
   };

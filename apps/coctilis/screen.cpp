@@ -17,6 +17,10 @@ constexpr std::size_t name_width = 10;
 std::vector<std::string> wrap(const std::string& input, std::size_t width) {
   std::vector<std::string> out;
   for (const auto& paragraph : text::split(input, '\n')) {
+    if (text::columns(paragraph) <= width) {  // tables keep their blanks
+      out.push_back(paragraph);
+      continue;
+    }
     std::string line;
     for (const auto& word : text::split(paragraph, ' ')) {
       if (!line.empty() && text::columns(line) + 1 + text::columns(word) > width) {

@@ -4,6 +4,7 @@
 
 #include "base/embedded.h"
 #include "base/files.h"
+#include "survey/submodules.h"
 
 namespace coctilis::demo {
 
@@ -86,7 +87,7 @@ Result<std::string> write_tree(const std::string& folder) {
       if (path.ends_with(".sh"))
         std::filesystem::permissions(path, std::filesystem::perms::owner_exec, std::filesystem::perm_options::add);
     }
-    git_libgit2_init();
+    survey::use_git_library();
     {
       const std::string module_folder = tree + "/" + submodule;
       const Handle<git_repository, git_repository_free> outer(make_repository(tree, tree + "/.git"));
@@ -104,7 +105,6 @@ Result<std::string> write_tree(const std::string& folder) {
       check(git_index_write(index), "the index cannot be written");
       commit_all(outer.get(), "Software of the brickyard", {submodule});
     }
-    git_libgit2_shutdown();
     return tree;
   });
 }

@@ -162,7 +162,7 @@ std::vector<model::Toolchain> toolchains() {
   }
   const auto answers = run_all(commands, 4);
   std::vector<model::Toolchain> found;
-  std::set<std::pair<std::string, std::string>> seen;
+  std::set<std::tuple<std::string, std::string, std::string>> seen;
   for (std::size_t i = 0; i < pairs.size(); ++i) {
     const auto& pair = pairs[i];
     if (!answers[2 * i].good() || !answers[2 * i + 1].good()) continue;  // something else under a compiler's name
@@ -179,7 +179,10 @@ std::vector<model::Toolchain> toolchains() {
     chain.machine = first_line(answers[2 * i]);
     // One family names the vendor in its triplet, the other leaves it out; labels and folders use the short one.
     chain.machine = text::replace_all(chain.machine, "-pc-linux-", "-linux-");
-    if (!seen.insert({pair.c.empty() ? "" : real_path(pair.c), pair.cxx.empty() ? "" : real_path(pair.cxx)}).second)
+    // A wrapper may stand for several compilers under one file: what it answers tells them apart.
+    const std::string self = chain.family + chain.version + chain.machine;
+    if (!seen.insert({pair.c.empty() ? "" : real_path(pair.c), pair.cxx.empty() ? "" : real_path(pair.cxx), self})
+             .second)
       continue;
     chain.name = chain.family + " " + chain.version.substr(0, chain.version.find('.'));
     for (auto* compiler : {&chain.c, &chain.cxx}) {

@@ -206,8 +206,12 @@ bool build(model::Run& run, engine::Observer& observer) {
   if (run.outcome.failed > 0) {
     const auto first = run.outcome.failures.front();
     run.outcome.diagnoses = doctor::diagnose(run.plan, run.plan.steps[first], run.outcome.steps[first]);
-    Problem problem{
-        Exit::step, run.plan.steps[first].place, text::count(run.outcome.failed, "step") + " failed", {}, {}, {}};
+    const auto& step = run.plan.steps[first];
+    std::string what = std::string(model::name_of(step.kind)) + " " + step.subject;
+    if (!step.target.empty() && step.subject != step.target) what += " for '" + step.target + "'";
+    what += " failed: " + run.outcome.steps[first].end;
+    if (run.outcome.failed > 1) what += "; " + text::count(run.outcome.failed - 1, "further step") + " failed";
+    Problem problem{Exit::step, step.place, what, {}, {}, {}};
     if (!run.outcome.diagnoses.empty()) {
       problem.cause = run.outcome.diagnoses.front().cause;
       problem.remedy = run.outcome.diagnoses.front().remedy;

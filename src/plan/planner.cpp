@@ -45,7 +45,6 @@ class Planner {
           const std::string& kiln)
       : project_(project),
         toolchain_(toolchain),
-        settings_(settings),
         artifacts_(project, plan_.notes),
         expressions_(
             project, toolchain,
@@ -685,7 +684,6 @@ class Planner {
 
   const model::Project& project_;
   const model::Toolchain& toolchain_;
-  const model::Settings& settings_;
   model::Variant variant_;
   model::Plan plan_;
   Artifacts artifacts_;

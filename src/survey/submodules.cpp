@@ -16,12 +16,16 @@ struct Library {
   }
   ~Library() { git_libgit2_shutdown(); }
 };
+}  // namespace
 
+void use_git_library() { static const Library library; }
+
+namespace {
 using Repository = std::unique_ptr<git_repository, void (*)(git_repository*)>;
 
 // The repository whose working folder is exactly `folder`.
 Repository open(const std::string& folder) {
-  static const Library library;
+  use_git_library();
   git_repository* raw = nullptr;
   if (git_repository_open_ext(&raw, folder.c_str(), GIT_REPOSITORY_OPEN_NO_SEARCH, nullptr) != 0) raw = nullptr;
   return {raw, git_repository_free};

@@ -13,6 +13,9 @@ namespace coctilis::survey {
 [[nodiscard]] std::vector<model::Submodule> read_submodules(const std::string& tree,
                                                             std::vector<model::Hazard>& hazards);
 
+// Sets libgit2 up, once for the life of the program.
+void use_git_library();
+
 // The revision that HEAD of the repository at `folder` names, as 40 digits; empty when there is none.
 [[nodiscard]] std::string repository_revision(const std::string& folder);
 
