@@ -219,10 +219,10 @@ class Checks {
     const files::ScratchFolder scratch("check");
     Command command;
     command.argv = asked.run;
-    command.argv.front() = program_path(asked.run.front());
+    for (auto& word : command.argv) word = with_folders(word);
+    command.argv.front() = program_path(command.argv.front());
     command.folder = asked.folder.empty() ? scratch.path().string() : files::absolute(asked.folder, plan_.tree);
     for (const auto& [name, value] : asked.environment) command.environment[name] = with_folders(value);
-    for (auto& word : command.argv) word = with_folders(word);
     check.command = text::shell_join(command.argv);
     if (command.argv.front().empty() || !files::is_program(command.argv.front())) {
       check.verdict = Verdict::failed;
