@@ -20,6 +20,9 @@ struct Reader {
 [[nodiscard]] const std::vector<Reader>& readers();
 [[nodiscard]] std::vector<std::string> readable_formats();
 
+// Why no description of the tree can be followed (Exit::description); nothing when one can.
+[[nodiscard]] std::optional<Problem> nothing_to_follow(const model::Survey& survey);
+
 // Reads the description that the survey follows. Errors: there is none, or it is not understood (Exit::description).
 [[nodiscard]] Result<model::Project> read(const model::Survey& survey, locate::Locator& locator,
                                           const std::string& work);

@@ -77,6 +77,8 @@ bool survey(model::Run& run) {
 }
 
 bool toolchain(model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
+  // Before anything is written: a folder that is no tree stays as it is.
+  if (auto problem = describe::nothing_to_follow(run.survey)) return stop(run, *problem);
   run.toolchains = locate::toolchains();
   auto choice = locate::choose(run.toolchains, run.settings);
   run.toolchain = choice.toolchain;

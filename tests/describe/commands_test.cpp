@@ -202,6 +202,23 @@ TEST(Reader, TrailLeadsToTheFailingPlace) {
   EXPECT_NE(project.problem().trail[0].find("CMakeLists.txt:4"), std::string::npos);
 }
 
+TEST(Reader, DeepNestingIsRefusedNotACrash) {
+  Reading reading;
+  const auto many = [](const std::string& text) {
+    std::string out;
+    for (int i = 0; i < 100000; ++i) out += text;
+    return out;
+  };
+  for (const auto& text : {"if(" + many("(") + "1" + many(")") + ")\nendif()\n", "if(" + many("NOT ") + "1)\nendif()\n",
+                           "set(x \"" + many("${") + many("}") + "\")\n", many("if(1)\n"), many("f("),
+                           "math(EXPR x \"" + many("(") + "\")\n", "math(EXPR x \"" + many("-") + "1\")\n",
+                           "message(STATUS " + many("$<1:") + ")\n"}) {
+    const auto project = reading.read(text);
+    if (project.ok()) continue;
+    EXPECT_EQ(project.problem().exit, Exit::description) << text.substr(0, 40);
+  }
+}
+
 TEST(Reader, LaterLanguageLevelIsRefused) {
   Reading reading;
   EXPECT_NE(reading.says("", "cmake_minimum_required(VERSION 4.7)\n").at(0).find("4.7"), std::string::npos);

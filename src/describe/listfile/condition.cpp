@@ -56,6 +56,12 @@ class Condition {
     return result;
   }
   bool negation() {
+    if (++depth_ > 500) e_.fail(place_, "a condition is nested more than 500 deep", "divide it");
+    const bool result = negated();
+    --depth_;
+    return result;
+  }
+  bool negated() {
     // Comparisons bind closer, even to a word that reads NOT.
     const bool compared = at_ + 2 < words_.size() && is_binary(words_[at_ + 1]);
     if (is(at_, "NOT") && at_ + 1 < words_.size() && !compared) {
@@ -209,6 +215,7 @@ class Condition {
   const std::vector<Word>& words_;
   const Place& place_;
   std::size_t at_ = 0;
+  int depth_ = 0;
 };
 
 }  // namespace

@@ -132,6 +132,12 @@ void Evaluator::pop_scope(std::unique_ptr<Scope> scope) { scope_ = scope->parent
 // ---- words ---------------------------------------------------------------------------------------------------------
 
 void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::string& out, const Place& place) {
+  if (++reference_depth_ > 200)
+    fail(place, "references are nested more than 200 deep", "look at the text that stands here");
+  struct Leave {
+    int& depth;
+    ~Leave() { --depth; }
+  } leave{reference_depth_};
   // at stands on '$' of "${", "$ENV{" or "$CACHE{".
   const auto open = text.find('{', at);
   const std::string space = text.substr(at + 1, open - at - 1);

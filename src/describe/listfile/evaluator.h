@@ -214,6 +214,7 @@ class Evaluator {
   Scope* scope_ = &root_;
   Directory* directory_ = nullptr;
   Flow flow_ = Flow::next;
+  int reference_depth_ = 0;
   const std::map<std::string, std::string>* macro_arguments_ = nullptr;
   std::vector<std::pair<std::string, Place>> stack_;
   std::vector<std::shared_ptr<const File>> files_;  // every file read: functions point into them
