@@ -25,6 +25,7 @@ int main(int argc, char** argv) {
   plan.tree = scratch.path().string();
   plan.kiln = plan.tree + "/kiln";
   plan.work = plan.kiln + "/work";
+  files::make_folder(plan.work);
   std::vector<std::string> all;
   for (std::size_t i = 0; i < count; ++i) {
     model::Step step;

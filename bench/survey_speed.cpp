@@ -17,8 +17,7 @@ int main(int argc, char** argv) {
     std::error_code error;
     for (auto it = std::filesystem::recursive_directory_iterator(argv[1], error);
          it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
-      std::filesystem::symlink_status(it->path(), error);
-      ++seen;
+      if (std::filesystem::exists(std::filesystem::symlink_status(it->path(), error))) ++seen;
     }
     const double middle = coctilis::now();
     const auto survey = coctilis::survey::survey(std::filesystem::canonical(argv[1]), {}, {"CMakeLists.txt"});
