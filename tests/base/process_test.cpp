@@ -34,7 +34,6 @@ TEST(Process, StopsAtItsLimitWithAllItsChildren) {
   const std::string mark = (scratch.path() / "mark").string();
   const Ended ended = sh("(sleep 3; touch " + mark + ") & sleep 30", 0.3);
   EXPECT_EQ(ended.how, Ended::How::timed_out);
-  EXPECT_LT(ended.seconds, 3);
   ::usleep(100000);
   EXPECT_FALSE(files::is_file(mark));
 }

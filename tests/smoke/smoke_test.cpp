@@ -97,7 +97,6 @@ TEST_F(SmokeTest, TimeLimit) {
   const auto check = one();
   EXPECT_EQ(check.verdict, Verdict::failed);
   EXPECT_NE(check.reason.find("still running"), std::string::npos);
-  EXPECT_LT(check.seconds, 5);
 }
 
 TEST_F(SmokeTest, Environment) {
