@@ -44,6 +44,15 @@ Hash command_hash(const Step& step) {
   return hash_bytes(all);
 }
 
+std::int64_t nanoseconds(const timespec& time) {
+  return static_cast<std::int64_t>(time.tv_sec) * 1000000000 + time.tv_nsec;
+}
+std::int64_t wall_clock() {
+  timespec time{};
+  ::clock_gettime(CLOCK_REALTIME, &time);
+  return nanoseconds(time);
+}
+
 // What is known of files' contents in this run.
 class Contents {
  public:
@@ -55,25 +64,30 @@ class Contents {
     return known_[id] = look(id);
   }
   void forget(PathId id) { known_.erase(id); }
+  // The hash, or none when the file was written after `when` (nanoseconds since the epoch): then nobody can tell which
+  // content a step that ran meanwhile has read.
+  Hash of_before(PathId id, std::int64_t when) {
+    if (known_.contains(id)) return known_[id];
+    struct stat info {};
+    if (::stat(journal_.path(id).c_str(), &info) != 0 || nanoseconds(info.st_mtim) > when) return {};
+    return of(id);
+  }
 
  private:
   Hash look(PathId id) {
     const std::string& path = journal_.path(id);
     struct stat info {};
     if (::stat(path.c_str(), &info) != 0) return {};
-    const std::int64_t modified = static_cast<std::int64_t>(info.st_mtim.tv_sec) * 1000000000 + info.st_mtim.tv_nsec;
+    const std::int64_t modified = nanoseconds(info.st_mtim);
     const FileState* before = journal_.file(id);
     if (before != nullptr && before->settled && before->size == static_cast<std::uint64_t>(info.st_size) &&
         before->modified == modified && before->inode == info.st_ino)
       return before->hash;
     const auto hash = hash_file(path);
     if (!hash) return {};
-    timespec time{};
-    ::clock_gettime(CLOCK_REALTIME, &time);
-    const std::int64_t now_ns = static_cast<std::int64_t>(time.tv_sec) * 1000000000 + time.tv_nsec;
     // Times of files move in ticks of some milliseconds.
-    journal_.put_file(
-        id, {static_cast<std::uint64_t>(info.st_size), modified, info.st_ino, *hash, now_ns - modified > 50000000});
+    journal_.put_file(id, {static_cast<std::uint64_t>(info.st_size), modified, info.st_ino, *hash,
+                           wall_clock() - modified > 50000000});
     return *hash;
   }
 
@@ -87,12 +101,12 @@ struct Node {
   PathId key = 0;
   Hash command;
   double weight = 0;  // seconds on the longest way to the end
-  bool blocked = false;
 };
 
 struct Running {
   std::size_t step = 0;
   std::size_t action = 0;
+  std::int64_t began = 0;  // wall clock, nanoseconds
   Process process;
   StepResult result;
 };
@@ -266,6 +280,16 @@ class Engine {
     running.step = index;
     running.result.reason = reason;
     running.result.started = now() - begin_;
+    running.began = wall_clock();
+    // Inputs are looked at before the step runs: what is changed meanwhile makes it run again next time.
+    for (const auto& input : step.inputs) {
+      if (!contents_.of(journal_.id(input)).empty()) continue;
+      running.result.end = shown(input) + " is not there, and nothing makes it";
+      running.result.output =
+          "needed by " + step.subject + (step.place.file.empty() ? "" : ", declared at " + step.place.text()) + "\n";
+      ended(std::move(running), false);
+      return;
+    }
     try {
       for (const auto& output : step.outputs) files::make_folder(std::filesystem::path(output).parent_path());
       if (!step.depfile.empty()) files::make_folder(std::filesystem::path(step.depfile).parent_path());
@@ -376,7 +400,7 @@ class Engine {
       }
     }
     if (good) {
-      remember(index, result);
+      remember(index, result, running.began);
     } else {
       result.state = StepState::failed;
       journal_.forget_step(nodes_[index].key);
@@ -404,7 +428,7 @@ class Engine {
     journal_.flush();
   }
 
-  void remember(std::size_t index, StepResult& result) {
+  void remember(std::size_t index, StepResult& result, std::int64_t began) {
     const Step& step = plan_.steps[index];
     StepRecord record;
     record.command = nodes_[index].command;
@@ -429,7 +453,7 @@ class Engine {
           const PathId id = journal_.id(files::absolute(name, folder));
           const bool own =
               std::any_of(record.outputs.begin(), record.outputs.end(), [&](const auto& o) { return o.first == id; });
-          if (!own && seen.insert(id).second) record.inputs.emplace_back(id, contents_.of(id));
+          if (!own && seen.insert(id).second) record.inputs.emplace_back(id, contents_.of_before(id, began));
         }
       }
     }
@@ -443,7 +467,6 @@ class Engine {
   }
 
   void stop_all() {
-    outcome_.interrupted_by = interrupted_by;
     for (auto& running : running_) running.process.signal(interrupted_by == 2 ? 2 : 15);
     const double until = now() + 2;
     bool left = true;
@@ -477,13 +500,15 @@ class Engine {
     }
     std::sort(progress.running.begin(), progress.running.end(),
               [](const auto& a, const auto& b) { return a.second > b.second; });
-    // What is left, by the times of earlier runs; without them by the pace so far.
+    // What is left, by the pace so far.
     if (done_ > 0 && total_ >= done_)
       progress.seconds_left = (now() - begin_) / static_cast<double>(done_) * static_cast<double>(total_ - done_);
     observer_.progress(progress);
   }
 
   void finish() {
+    // Also when nothing was running: what had not begun must not count as done.
+    outcome_.interrupted_by = interrupted_by;
     for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
       if (!request_.selection[i] || outcome_.steps[i].state != StepState::not_run) continue;
       ++outcome_.not_run;

@@ -72,7 +72,6 @@ struct Rule {
   std::string comment;
   std::string depfile;  // a file the commands write, naming further inputs (make rule syntax)
   bool expand_lists = false;
-  bool append_only = false;
   Place place;
 };
 
@@ -162,7 +161,6 @@ struct Project {
   std::vector<std::string> messages;             // what the description says to its user
   std::vector<Problem> warnings;                 // what it warns of, and what we noticed
   std::vector<std::string> read_files;           // every file that had a say, absolute
-  std::map<std::string, std::string> variables;  // those of the top folder that the plan needs (flags, platform)
 
   // The target of that name, through aliases; nullptr if there is none.
   [[nodiscard]] const Target* target(const std::string& wanted) const {

@@ -19,6 +19,8 @@ namespace coctilis::pipeline {
 
 namespace {
 bool stop(model::Run& run, Problem problem) {
+  // Whatever a stage says when it is cut off, the exit code tells of the signal.
+  if (interrupted_by != 0) run.outcome.interrupted_by = interrupted_by;
   run.problem = std::move(problem);
   return false;
 }

@@ -46,6 +46,15 @@ std::string Rules::file_of(const std::string& word, const model::Rule& rule) con
   return in_source;
 }
 
+namespace {
+// Words that only a shell understands: a command with one of them goes through /bin/sh.
+const std::set<std::string>& shell_operators() {
+  static const std::set<std::string> operators = {">",  ">>",   "<",  "|", "&&",          "||",
+                                                  "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
+  return operators;
+}
+}  // namespace
+
 void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
   for (const auto& command : rule.commands) {
     ExpressionContext context;
@@ -57,15 +66,12 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
     for (const auto& word : command.words) {
       const std::string text = expressions_.evaluate(word.text, context);
       if (text.empty() && !word.text.empty()) continue;
-      const bool expands = rule.expand_lists || (word.text.find("$<") != std::string::npos && rule.expand_lists);
-      if (expands) {
+      if (rule.expand_lists) {
         for (auto& element : elements(text)) argv.push_back(std::move(element));
       } else {
         argv.push_back(text);
       }
-      static const std::set<std::string> operators = {">",  ">>",   "<",  "|", "&&",          "||",
-                                                      "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
-      shell = shell || operators.contains(text);
+      shell = shell || shell_operators().contains(text);
     }
     if (argv.empty() || (argv.size() == 1 && argv[0].empty())) continue;
     Action action;
@@ -132,11 +138,9 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
       }
     }
     if (shell && action.how == Action::How::process) {
-      static const std::set<std::string> plain = {">",  ">>",   "<",  "|", "&&",          "||",
-                                                  "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
       std::string line;
       for (const auto& word : argv)
-        line += (line.empty() ? "" : " ") + (plain.contains(word) ? word : text::shell_quote(word));
+        line += (line.empty() ? "" : " ") + (shell_operators().contains(word) ? word : text::shell_quote(word));
       action.how = Action::How::shell;
       argv = {line};
     }

@@ -132,6 +132,35 @@ TEST_F(EngineTest, FailureStopsWhatNeedsIt) {
   EXPECT_EQ(build().failed, 0U);
 }
 
+TEST_F(EngineTest, InputThatChangesWhileTheStepRunsCounts) {
+  tree_.write("clay", "red");
+  step("brick", {tree_.path("clay")}, "cp " + tree_.path("clay") + " brick; echo tan > " + tree_.path("clay"));
+  tree_.write("kiln.h", "1");
+  step("kiln.o", {},
+       "cp " + tree_.path("kiln.h") + " kiln.o; sleep 0.05; echo 2 > " + tree_.path("kiln.h") +
+           "; echo 'kiln.o: " + tree_.path("kiln.h") + "' > kiln.d");
+  plan_.steps[1].depfile = work("kiln.d");
+  build();
+  EXPECT_EQ(build().ran, 2U);  // both saw the old content
+}
+
+TEST_F(EngineTest, InputThatNobodyMakesIsToldBeforeTheStepRuns) {
+  step("brick", {"clay"}, "touch ran; echo > brick");
+  const auto outcome = build();
+  EXPECT_EQ(outcome.failed, 1U);
+  EXPECT_NE(outcome.steps[0].end.find("nothing makes it"), std::string::npos);
+  EXPECT_FALSE(files::is_file(work("ran")));
+}
+
+TEST_F(EngineTest, SignalBeforeAnythingRunsIsNoSuccess) {
+  step("brick", {}, "echo > brick");
+  interrupted_by = 2;
+  const auto outcome = build();
+  interrupted_by = 0;
+  EXPECT_EQ(outcome.interrupted_by, 2);
+  EXPECT_FALSE(outcome.good());
+}
+
 TEST_F(EngineTest, CirclesAndDoubleOutputsAreRefused) {
   step("a", {"b"}, "true");
   step("b", {"a"}, "true");

@@ -81,7 +81,7 @@ void Evaluator::set_cache(const std::string& name, const std::string& value, con
   CacheEntry& entry = it->second;
   const bool untyped = entry.type.empty();
   // A relative path that the user gave counts from where the user stands.
-  if (fresh || (force && !entry.from_user) || (force && type == "INTERNAL") || force)
+  if (fresh || force)
     entry.value = value;
   else if (untyped && entry.from_user && (type == "PATH" || type == "FILEPATH") && !entry.value.empty())
     entry.value = files::absolute(entry.value);

@@ -197,8 +197,6 @@ class Evaluator {
   std::vector<std::string> list_files;  // the chain of files being read, innermost last
   std::set<std::string> read_files;
   std::vector<std::unique_ptr<Directory>> directories;
-  std::map<std::string, bool> probe_answers;
-  unsigned serial = 0;
 
  private:
   void finish_directory();
