@@ -7,10 +7,10 @@
 #include <ctime>
 #include <queue>
 
+#include "base/file_operations.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
-#include "engine/builtin.h"
 #include "engine/depfile.h"
 #include "engine/diagnostics.h"
 #include "engine/journal.h"
@@ -311,7 +311,7 @@ class Engine {
     while (running.action < step.actions.size()) {
       const Action& action = step.actions[running.action];
       if (action.how == Action::How::builtin) {
-        const int code = run_builtin(action, plan_.work, running.result.output);
+        const int code = files::run_operation(action.argv, action.folder, plan_.work, running.result.output);
         if (code != 0) {
           running.result.end = "exit code " + std::to_string(code);
           running.result.command = action.text();

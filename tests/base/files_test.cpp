@@ -3,10 +3,13 @@
 #include <gtest/gtest.h>
 #include <sys/stat.h>
 
+#include "base/file_operations.h"
 #include "base/hash.h"
 
 namespace coctilis::files {
 namespace {
+
+using Words = std::vector<std::string>;
 
 TEST(Files, WritesWholeAndOnlyWhenDifferent) {
   const ScratchFolder scratch("files");
@@ -74,6 +77,60 @@ TEST(Files, ScratchFolderIsGoneAfterwards) {
     EXPECT_TRUE(is_folder(path));
   }
   EXPECT_FALSE(is_folder(path));
+}
+
+TEST(FileOperations, WriteOnlyIntoTheirFolder) {
+  const ScratchFolder scratch("builtin");
+  const std::string work = scratch.path().string() + "/work";
+  write(work + "/a", "clay");
+  std::string output;
+  const auto act = [&](const Words& argv) { return run_operation(argv, work, work, output); };
+  EXPECT_EQ(act({"copy", "a", "b"}), 0);
+  EXPECT_EQ(read(work + "/b"), "clay");
+  EXPECT_EQ(act({"make_directory", "d/e"}), 0);
+  EXPECT_EQ(act({"copy", "a", "d"}), 0);
+  EXPECT_TRUE(is_file(work + "/d/a"));
+  EXPECT_EQ(act({"rm", "-rf", "d"}), 0);
+  EXPECT_FALSE(is_folder(work + "/d"));
+  EXPECT_EQ(act({"compare_files", "a", "b"}), 0);
+  EXPECT_NE(act({"copy", "a", "../outside"}), 0);
+  EXPECT_NE(act({"rm", "-rf", ".."}), 0);
+  EXPECT_TRUE(is_file(work + "/a"));
+  EXPECT_NE(act({"bake"}), 0);
+  EXPECT_NE(output.find("outside the output folder"), std::string::npos);
+}
+
+TEST(FileOperations, DoWhatTheirNamesSay) {
+  const ScratchFolder scratch("operations");
+  const std::string work = scratch.path().string();
+  std::string output;
+  const auto act = [&](const Words& argv) { return run_operation(argv, work, work, output); };
+  write(work + "/from/a", "clay");
+  write(work + "/from/deep/b", "glaze");
+  EXPECT_EQ(act({"copy_directory", "from", "to"}), 0);
+  EXPECT_EQ(read(work + "/to/deep/b"), "glaze");
+  EXPECT_EQ(act({"rename", "to/a", "to/c"}), 0);
+  EXPECT_EQ(read(work + "/to/c"), "clay");
+  EXPECT_EQ(act({"create_symlink", "c", "to/link"}), 0);
+  EXPECT_EQ(read(work + "/to/link"), "clay");
+  EXPECT_EQ(act({"touch", "new"}), 0);
+  EXPECT_TRUE(is_file(work + "/new"));
+  EXPECT_EQ(act({"touch_nocreate", "never"}), 0);
+  EXPECT_FALSE(is_file(work + "/never"));
+  EXPECT_EQ(act({"compare_files", "from/a", "from/deep/b"}), 1);
+  EXPECT_EQ(act({"true"}), 0);
+  EXPECT_EQ(act({"false"}), 1);
+  output.clear();
+  EXPECT_EQ(act({"echo", "-n", "brick"}), 0);
+  EXPECT_EQ(act({"cat", "from/a"}), 0);
+  EXPECT_EQ(output, "-n brick\nclay");
+  EXPECT_NE(act({"copy", "absent", "x"}), 0);
+  EXPECT_NE(act({"copy"}), 0);
+  EXPECT_NE(act({}), 0);
+  EXPECT_EQ(act({"remove_directory", "to"}), 0);
+  EXPECT_FALSE(is_folder(work + "/to"));
+  EXPECT_TRUE(is_operation("copy"));
+  EXPECT_FALSE(is_operation("bake"));
 }
 
 }  // namespace

@@ -2,7 +2,7 @@
 
 #include <sys/stat.h>
 
-#include "engine/builtin.h"
+#include "base/file_operations.h"
 #include "engine/depfile.h"
 #include "engine/diagnostics.h"
 #include "engine/journal.h"
@@ -264,29 +264,6 @@ TEST(Diagnostics, FirstErrorIsWhole) {
   ASSERT_EQ(found.size(), 3U);
   EXPECT_EQ(found[1].place.column, 3);
   EXPECT_EQ(found[1].severity, "error");
-}
-
-TEST(Builtin, WritesOnlyIntoTheWorkFolder) {
-  const files::ScratchFolder scratch("builtin");
-  const std::string work = scratch.path().string() + "/work";
-  files::write(work + "/a", "clay");
-  std::string output;
-  const auto act = [&](const Words& argv) {
-    return run_builtin({model::Action::How::builtin, argv, work, {}}, work, output);
-  };
-  EXPECT_EQ(act({"copy", "a", "b"}), 0);
-  EXPECT_EQ(files::read(work + "/b"), "clay");
-  EXPECT_EQ(act({"make_directory", "d/e"}), 0);
-  EXPECT_EQ(act({"copy", "a", "d"}), 0);
-  EXPECT_TRUE(files::is_file(work + "/d/a"));
-  EXPECT_EQ(act({"rm", "-rf", "d"}), 0);
-  EXPECT_FALSE(files::is_folder(work + "/d"));
-  EXPECT_EQ(act({"compare_files", "a", "b"}), 0);
-  EXPECT_NE(act({"copy", "a", "../outside"}), 0);
-  EXPECT_NE(act({"rm", "-rf", ".."}), 0);
-  EXPECT_TRUE(files::is_file(work + "/a"));
-  EXPECT_NE(act({"bake"}), 0);
-  EXPECT_NE(output.find("outside the output folder"), std::string::npos);
 }
 
 TEST(Kiln, IsHeldByOneRunAtATime) {

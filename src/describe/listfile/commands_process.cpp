@@ -1,4 +1,5 @@
 // execute_process: programs that a description runs while it is read.
+#include "base/file_operations.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -105,59 +106,11 @@ void command_exec_program(Evaluator& e, const Invocation& i) { e.not_understood(
 
 }  // namespace
 
-// The operations of the tool that descriptions call with -E, as far as they make sense while reading.
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
                           const Invocation& i, std::string& output, int& status) {
   if (words.size() < 3 || words[0] != model::tool_word || words[1] != "-E") return false;
-  const std::string& operation = words[2];
-  const auto path = [&](std::size_t k) { return files::absolute(words[k], folder); };
-  std::error_code error;
-  status = 0;
-  if (operation == "echo" || operation == "echo_append") {
-    for (std::size_t k = 3; k < words.size(); ++k) output += (k > 3 ? " " : "") + words[k];
-    if (operation == "echo") output += "\n";
-  } else if (operation == "make_directory") {
-    for (std::size_t k = 3; k < words.size(); ++k) {
-      e.check_writable(path(k), i.place);
-      files::make_folder(path(k));
-    }
-  } else if ((operation == "copy" || operation == "copy_if_different") && words.size() >= 5) {
-    for (std::size_t k = 3; k + 1 < words.size(); ++k) {
-      std::string to = path(words.size() - 1);
-      if (files::is_folder(to)) to += "/" + std::filesystem::path(words[k]).filename().string();
-      e.check_writable(to, i.place);
-      const auto content = files::read(path(k));
-      if (!content) {
-        status = 1;
-        return true;
-      }
-      files::write_if_different(to, *content);
-    }
-  } else if (operation == "touch") {
-    for (std::size_t k = 3; k < words.size(); ++k) {
-      e.check_writable(path(k), i.place);
-      files::write(path(k), files::read(path(k)).value_or(""));
-    }
-  } else if (operation == "remove" || operation == "rm" || operation == "remove_directory") {
-    for (std::size_t k = 3; k < words.size(); ++k) {
-      if (words[k].starts_with('-')) continue;
-      e.check_writable(path(k), i.place);
-      std::filesystem::remove_all(path(k), error);
-    }
-  } else if (operation == "create_symlink" && words.size() == 5) {
-    e.check_writable(path(4), i.place);
-    std::filesystem::remove(path(4), error);
-    std::filesystem::create_symlink(words[3], path(4), error);
-    status = error ? 1 : 0;
-  } else if (operation == "compare_files" && words.size() >= 5) {
-    status = files::read(path(words.size() - 2)) == files::read(path(words.size() - 1)) ? 0 : 1;
-  } else if (operation == "true") {
-    status = 0;
-  } else if (operation == "false") {
-    status = 1;
-  } else {
-    e.not_understood(i, "the operation '" + operation + "' of the tool in a command");
-  }
+  if (!files::is_operation(words[2])) e.not_understood(i, "the operation '" + words[2] + "' of the tool in a command");
+  status = files::run_operation({words.begin() + 2, words.end()}, folder, e.binary_root, output);
   return true;
 }
 

@@ -1,4 +1,4 @@
-#include "engine/builtin.h"
+#include "base/file_operations.h"
 
 #include <fcntl.h>
 #include <sys/stat.h>
@@ -8,51 +8,53 @@
 #include "base/files.h"
 #include "base/text.h"
 
-namespace coctilis::engine {
-
-namespace fs = std::filesystem;
+namespace coctilis::files {
 
 namespace {
 
-class Builtin {
+class Operation {
  public:
-  Builtin(const model::Action& action, const std::string& work, std::string& output)
-      : action_(action), work_(work), output_(output) {
-    for (std::size_t i = 1; i < action.argv.size(); ++i) {
-      const auto& word = action.argv[i];
-      if (word.size() > 1 && word[0] == '-' && word.find('/') == std::string::npos && action.argv[0] != "echo" &&
-          action.argv[0] != "echo_append")
+  Operation(const std::vector<std::string>& argv, const std::string& folder, const std::string& writable,
+            std::string& output)
+      : argv_(argv), folder_(folder), writable_(writable), output_(output) {
+    for (std::size_t i = 1; i < argv.size(); ++i) {
+      const auto& word = argv[i];
+      const bool flag = word.size() > 1 && word[0] == '-' && word.find('/') == std::string::npos;
+      if (flag && argv[0] != "echo" && argv[0] != "echo_append")
         flags_ += word;
       else
         words_.push_back(word);
     }
   }
 
+  using Step = int (Operation::*)();
+  static const std::map<std::string, Step>& table() {
+    static const std::map<std::string, Step> operations = {{"copy", &Operation::copy},
+                                                           {"copy_if_different", &Operation::copy},
+                                                           {"copy_directory", &Operation::copy_folder},
+                                                           {"copy_directory_if_different", &Operation::copy_folder},
+                                                           {"make_directory", &Operation::make_folder},
+                                                           {"touch", &Operation::touch},
+                                                           {"touch_nocreate", &Operation::touch_existing},
+                                                           {"rm", &Operation::remove},
+                                                           {"remove", &Operation::remove},
+                                                           {"remove_directory", &Operation::remove_all},
+                                                           {"rename", &Operation::rename},
+                                                           {"echo", &Operation::echo},
+                                                           {"echo_append", &Operation::echo_append},
+                                                           {"create_symlink", &Operation::link},
+                                                           {"compare_files", &Operation::compare},
+                                                           {"cat", &Operation::cat},
+                                                           {"refuse", &Operation::refuse},
+                                                           {"true", &Operation::succeed},
+                                                           {"false", &Operation::fail}};
+    return operations;
+  }
+
   int run() {
-    const std::string& name = action_.argv[0];
-    using Operation = int (Builtin::*)();
-    static const std::map<std::string, Operation> table = {{"copy", &Builtin::copy},
-                                                           {"copy_if_different", &Builtin::copy},
-                                                           {"copy_directory", &Builtin::copy_folder},
-                                                           {"copy_directory_if_different", &Builtin::copy_folder},
-                                                           {"make_directory", &Builtin::make_folder},
-                                                           {"touch", &Builtin::touch},
-                                                           {"touch_nocreate", &Builtin::touch_existing},
-                                                           {"rm", &Builtin::remove},
-                                                           {"remove", &Builtin::remove},
-                                                           {"remove_directory", &Builtin::remove_all},
-                                                           {"rename", &Builtin::rename},
-                                                           {"echo", &Builtin::echo},
-                                                           {"echo_append", &Builtin::echo_append},
-                                                           {"create_symlink", &Builtin::link},
-                                                           {"compare_files", &Builtin::compare},
-                                                           {"cat", &Builtin::cat},
-                                                           {"refuse", &Builtin::refuse},
-                                                           {"true", &Builtin::succeed},
-                                                           {"false", &Builtin::fail}};
-    const auto it = table.find(name);
-    if (it == table.end()) return say("the operation '" + name + "' is not understood yet");
-    return (this->*(it->second))();
+    const auto it = table().find(argv_[0]);
+    return it == table().end() ? say("the operation '" + argv_[0] + "' is not understood yet")
+                               : (this->*(it->second))();
   }
 
  private:
@@ -60,9 +62,9 @@ class Builtin {
     output_ += text::printable_line(what) + "\n";
     return 1;
   }
-  [[nodiscard]] std::string path(std::size_t i) const { return files::absolute(words_[i], action_.folder); }
+  [[nodiscard]] std::string path(std::size_t i) const { return files::absolute(words_[i], folder_); }
   bool may_write(const std::string& to) {
-    if (files::is_below(to, work_)) return true;
+    if (files::is_below(to, writable_)) return true;
     say("'" + to + "' lies outside the output folder and is not written");
     return false;
   }
@@ -125,7 +127,7 @@ class Builtin {
     return 0;
   }
   int touch_existing() {
-    std::erase_if(words_, [&](const auto& word) { return !files::is_file(files::absolute(word, action_.folder)); });
+    std::erase_if(words_, [&](const auto& word) { return !files::is_file(files::absolute(word, folder_)); });
     return touch();
   }
   int remove() {
@@ -190,8 +192,9 @@ class Builtin {
   int succeed() { return 0; }  // NOLINT: one of a table of operations
   int fail() { return 1; }     // NOLINT
 
-  const model::Action& action_;
-  const std::string& work_;
+  const std::vector<std::string>& argv_;
+  const std::string& folder_;
+  const std::string& writable_;
   std::string& output_;
   std::string flags_;
   std::vector<std::string> words_;
@@ -199,14 +202,19 @@ class Builtin {
 
 }  // namespace
 
-int run_builtin(const model::Action& action, const std::string& work, std::string& output) {
-  if (action.argv.empty()) return 1;
+bool is_operation(const std::string& name) { return Operation::table().contains(name); }
+
+int run_operation(const std::vector<std::string>& argv, const std::string& folder, const std::string& writable,
+                  std::string& output) {
+  if (argv.empty()) return 1;
   try {
-    return Builtin(action, work, output).run();
+    return Operation(argv, folder, writable, output).run();
   } catch (const Fault& fault) {
     output += fault.problem().what + ": " + fault.problem().cause + "\n";
-    return 1;
+  } catch (const std::exception& error) {
+    output += std::string(error.what()) + "\n";
   }
+  return 1;
 }
 
-}  // namespace coctilis::engine
+}  // namespace coctilis::files
