@@ -8,7 +8,7 @@ void add_build(CLI::App& app, Common& common) {
   add_tree(*command, common);
   command->add_option("TARGET", common.run.targets, "Targets, or files that steps make");
   add_common(*command, common);
-  command->add_flag("--keep-going", common.run.keep_going, "After a failed step go on with what does not need it");
+  command->add_flag("--past-failures", common.run.keep_going, "After a failed step go on with what does not need it");
   command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::build); }; });
 }
 

@@ -15,7 +15,7 @@ _coctilis() {
   esac
   local options="--help --json --plain --quiet --verbose"
   case $command in
-    bringup|build) options="$options --kiln --config --variant --toolchain --with --set --jobs --keep-going" ;;
+    bringup|build) options="$options --kiln --config --variant --toolchain --with --set --jobs --past-failures" ;;
     locate|plan|smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --jobs" ;;
     survey) options="$options --config" ;;
     report) options="$options --kiln --variant --run" ;;

@@ -116,10 +116,6 @@ std::string replace_all(std::string s, std::string_view from, std::string_view t
   return s;
 }
 
-bool starts_with_nocase(std::string_view s, std::string_view prefix) {
-  return s.size() >= prefix.size() && lower(s.substr(0, prefix.size())) == lower(prefix);
-}
-
 std::vector<std::string> shell_words(std::string_view s) {
   std::vector<std::string> out;
   std::string word;

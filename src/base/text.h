@@ -19,7 +19,6 @@ namespace coctilis::text {
 [[nodiscard]] std::string upper(std::string_view s);
 // Replaces every occurrence of `from` (not empty).
 [[nodiscard]] std::string replace_all(std::string s, std::string_view from, std::string_view to);
-[[nodiscard]] bool starts_with_nocase(std::string_view s, std::string_view prefix);
 
 // Splits a command line as POSIX shells split words (POSIX.1-2017, XCU 2.2 quoting, 2.6.5 field splitting): single and
 // double quotes and backslashes; no expansion of any kind.

@@ -1,6 +1,7 @@
 #include "plan/artifacts.h"
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "plan/expression.h"
 
@@ -16,7 +17,9 @@ std::string property_text(const model::Target& target, const std::string& name) 
   return out;
 }
 
-bool property_on(const model::Target& target, const std::string& name) { return truth(property_text(target, name)); }
+bool property_on(const model::Target& target, const std::string& name) {
+  return !is_false(property_text(target, name));
+}
 
 namespace {
 std::string first_of(const model::Target& target, const std::vector<std::string>& names) {
@@ -78,7 +81,7 @@ Artifact Artifacts::imported(const model::Target& target) const {
   Artifact out;
   const std::string config = text::upper(project_.configuration);
   std::vector<std::string> names = {"IMPORTED_LOCATION_" + config, "IMPORTED_LOCATION"};
-  for (const auto& other : elements(property_text(target, "IMPORTED_CONFIGURATIONS")))
+  for (const auto& other : list_elements(property_text(target, "IMPORTED_CONFIGURATIONS"), false))
     names.push_back("IMPORTED_LOCATION_" + text::upper(other));
   for (const char* other : {"NONE", "RELEASE", "RELWITHDEBINFO", "NOCONFIG", "DEBUG"})
     names.push_back(std::string("IMPORTED_LOCATION_") + other);

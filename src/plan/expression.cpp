@@ -1,33 +1,10 @@
 #include "plan/expression.h"
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 
 namespace coctilis::plan {
-
-std::vector<std::string> elements(const std::string& list) {
-  std::vector<std::string> out;
-  std::string element;
-  for (std::size_t i = 0; i < list.size(); ++i) {
-    if (list[i] == '\\' && i + 1 < list.size() && list[i + 1] == ';') {
-      element += ';';
-      ++i;
-    } else if (list[i] == ';') {
-      if (!element.empty()) out.push_back(element);
-      element.clear();
-    } else {
-      element += list[i];
-    }
-  }
-  if (!element.empty()) out.push_back(element);
-  return out;
-}
-
-bool truth(const std::string& value) {
-  const std::string upper = text::upper(value);
-  return !(upper.empty() || upper == "0" || upper == "OFF" || upper == "NO" || upper == "FALSE" || upper == "N" ||
-           upper == "IGNORE" || upper == "NOTFOUND" || upper.ends_with("-NOTFOUND"));
-}
 
 void Expressions::fail(const ExpressionContext& context, const std::string& what, const std::string& remedy) {
   throw Fault({Exit::description, context.place, what, "", remedy, {}});
@@ -78,12 +55,12 @@ std::vector<std::string> Expressions::evaluate(const model::Values& values, cons
   std::vector<std::string> out;
   for (const auto& value : values) {
     if (value.text.find("$<") == std::string::npos) {
-      for (auto& element : elements(value.text)) out.push_back(std::move(element));
+      for (auto& element : list_elements(value.text, false)) out.push_back(std::move(element));
       continue;
     }
     auto inner = context;
     if (!value.place.file.empty()) inner.place = value.place;
-    for (auto& element : elements(evaluate(value.text, inner))) out.push_back(std::move(element));
+    for (auto& element : list_elements(evaluate(value.text, inner), false)) out.push_back(std::move(element));
   }
   return out;
 }
@@ -153,7 +130,7 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   if (name == "INSTALL_INTERFACE") return context.installing ? whole() : "";
   if (name == "LINK_ONLY") return context.linking ? whole() : "";
   if (name == "INSTALL_PREFIX") return "/usr/local";
-  if (name == "BOOL") return yes(truth(whole()));
+  if (name == "BOOL") return yes(!is_false(whole()));
   if (name == "NOT") return yes(whole() == "0");
   if (name == "LOWER_CASE") return text::lower(whole());
   if (name == "UPPER_CASE") return text::upper(whole());
@@ -194,7 +171,7 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   }
   if (name == "IN_LIST") {
     at_least(2);
-    const auto list = elements(args[1]);
+    const auto list = list_elements(args[1], false);
     return yes(std::find(list.begin(), list.end(), args[0]) != list.end());
   }
   if (name.starts_with("VERSION_")) {
@@ -228,11 +205,11 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   if (name == "COMPILE_FEATURES") return "1";
   if (name == "JOIN") {
     at_least(1);
-    return text::join(elements(args[0]), args.size() > 1 ? raw.substr(divide(raw)[0].size() + 1) : "");
+    return text::join(list_elements(args[0], false), args.size() > 1 ? raw.substr(divide(raw)[0].size() + 1) : "");
   }
   if (name == "REMOVE_DUPLICATES") {
     std::vector<std::string> out;
-    for (const auto& element : elements(whole())) {
+    for (const auto& element : list_elements(whole(), false)) {
       if (std::find(out.begin(), out.end(), element) == out.end()) out.push_back(element);
     }
     return text::join(out, ";");

@@ -54,8 +54,4 @@ class Expressions {
   ExpressionHost host_;
 };
 
-// The elements of a list: divided at semicolons, "\;" is one; empty ones left out.
-[[nodiscard]] std::vector<std::string> elements(const std::string& list);
-[[nodiscard]] bool truth(const std::string& text);  // what conditions take as true
-
 }  // namespace coctilis::plan

@@ -4,6 +4,7 @@
 #include <set>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "plan/artifacts.h"
 #include "plan/expression.h"
@@ -101,11 +102,12 @@ class Planner {
     for (const auto& value : target.sources) {
       auto here = context(target);
       here.place = value.place;
-      for (const auto& text : elements(expressions_.evaluate(value.text, here))) add(text, value);
+      for (const auto& text : list_elements(expressions_.evaluate(value.text, here), false)) add(text, value);
     }
     for (const Target* used : usage_.used(target, "")) {
       for (const auto& value : used->handed_on.sources) {
-        for (const auto& text : elements(expressions_.evaluate(value.text, context(target)))) add(text, value);
+        for (const auto& text : list_elements(expressions_.evaluate(value.text, context(target)), false))
+          add(text, value);
       }
     }
     return out;
@@ -142,7 +144,7 @@ class Planner {
       for (const auto& value : it->second.properties.at(name)) out += (out.empty() ? "" : ";") + value.text;
       return out;
     };
-    if (truth(property("HEADER_FILE_ONLY"))) return source;
+    if (!is_false(property("HEADER_FILE_ONLY"))) return source;
     const std::string language = property("LANGUAGE");
     source.language =
         !language.empty() ? (language == "CXX" ? "C++" : language) : survey::compiled_language(source.path);
@@ -155,7 +157,7 @@ class Planner {
     const auto it = project_.sources.find(path);
     if (it == project_.sources.end() || !it->second.properties.contains("GENERATED")) return false;
     const auto& values = it->second.properties.at("GENERATED");
-    return !values.empty() && truth(values.front().text);
+    return !values.empty() && !is_false(values.front().text);
   }
   bool language_enabled(const std::string& language) const {
     if (language == "ASM") return true;
@@ -562,7 +564,7 @@ class Planner {
       }
       if (std::find(out.begin(), out.end(), entry) == out.end()) out.push_back(entry);
     };
-    for (const auto& folder : elements(property_text(target, "BUILD_RPATH"))) add(folder);
+    for (const auto& folder : list_elements(property_text(target, "BUILD_RPATH"), false)) add(folder);
     for (const auto* list : {&link.targets, &link.shared_behind}) {
       for (const Target* used : *list) {
         if (used->kind == TargetKind::shared_library)
@@ -624,8 +626,8 @@ class Planner {
       }
       if (const auto limit = values("TIMEOUT"); !limit.empty())
         planned.limit_seconds = std::atof(limit.front().c_str());
-      if (const auto fails = values("WILL_FAIL"); !fails.empty()) planned.will_fail = truth(fails.front());
-      if (const auto disabled = values("DISABLED"); !disabled.empty()) planned.disabled = truth(disabled.front());
+      if (const auto fails = values("WILL_FAIL"); !fails.empty()) planned.will_fail = !is_false(fails.front());
+      if (const auto disabled = values("DISABLED"); !disabled.empty()) planned.disabled = !is_false(disabled.front());
       planned.pass_patterns = values("PASS_REGULAR_EXPRESSION");
       planned.fail_patterns = values("FAIL_REGULAR_EXPRESSION");
       if (const auto code = values("SKIP_RETURN_CODE"); !code.empty())

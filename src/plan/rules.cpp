@@ -1,6 +1,7 @@
 #include "plan/rules.h"
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "model/build_programs.h"
 
@@ -16,7 +17,7 @@ Rules::Rules(const model::Project& project, const Artifacts& artifacts, const Ex
   for (const auto& rule : project.rules) {
     for (const auto* list : {&rule.outputs, &rule.byproducts}) {
       for (const auto& output : *list) {
-        for (const auto& path : elements(output.text)) outputs_.insert(path);
+        for (const auto& path : list_elements(output.text, false)) outputs_.insert(path);
       }
     }
   }
@@ -67,7 +68,7 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
       const std::string text = expressions_.evaluate(word.text, context);
       if (text.empty() && !word.text.empty()) continue;
       if (rule.expand_lists) {
-        for (auto& element : elements(text)) argv.push_back(std::move(element));
+        for (auto& element : list_elements(text, false)) argv.push_back(std::move(element));
       } else {
         argv.push_back(text);
       }

@@ -4,7 +4,7 @@
 
 #include <stdexcept>
 
-#include "describe/listfile/lists.h"
+#include "base/lists.h"
 #include "describe/listfile/regex.h"
 
 namespace coctilis::describe::listfile {

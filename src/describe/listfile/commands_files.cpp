@@ -7,9 +7,9 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 #include "describe/listfile/regex.h"
 
 namespace coctilis::describe::listfile {

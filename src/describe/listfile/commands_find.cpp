@@ -1,8 +1,8 @@
 // find_program, find_library, find_path, find_file: a search whose result is kept in the cache.
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 
 namespace coctilis::describe::listfile {
 

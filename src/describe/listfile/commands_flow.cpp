@@ -1,8 +1,8 @@
 // What reads other files, ends things, speaks to the user, and sets up projects.
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 
 namespace coctilis::describe::listfile {
 

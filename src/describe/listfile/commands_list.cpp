@@ -1,9 +1,9 @@
 // list(...).
 #include <stdexcept>
 
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 #include "describe/listfile/regex.h"
 
 namespace coctilis::describe::listfile {

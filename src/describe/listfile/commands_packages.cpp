@@ -3,10 +3,10 @@
 #include <dirent.h>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 #include "locate/known.h"
 #include "model/build_programs.h"
 

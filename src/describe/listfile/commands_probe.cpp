@@ -1,8 +1,8 @@
 // Questions that descriptions put to the compiler: check_*(), try_compile, try_run. Answers are kept in the cache.
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 
 namespace coctilis::describe::listfile {
 

@@ -1,10 +1,10 @@
 // execute_process: programs that a description runs while it is read.
 #include "base/file_operations.h"
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 #include "model/build_programs.h"
 
 namespace coctilis::describe::listfile {

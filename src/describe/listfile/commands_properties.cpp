@@ -1,8 +1,8 @@
 // Properties of targets, sources, folders, tests, and of all.
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 
 namespace coctilis::describe::listfile {
 

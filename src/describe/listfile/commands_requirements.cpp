@@ -1,8 +1,8 @@
 // What targets need and hand on: target_*() and the older commands that act on a whole folder.
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 
 namespace coctilis::describe::listfile {
 

@@ -3,9 +3,9 @@
 #include <random>
 #include <stdexcept>
 
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 #include "describe/listfile/regex.h"
 
 namespace coctilis::describe::listfile {

@@ -1,8 +1,8 @@
 // Declares what is to be made: programs, libraries, custom targets, rules, and tests.
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 #include "survey/languages.h"
 
 namespace coctilis::describe::listfile {

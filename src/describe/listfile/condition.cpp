@@ -4,9 +4,9 @@
 #include <stdexcept>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 #include "describe/listfile/regex.h"
 
 namespace coctilis::describe::listfile {

@@ -2,9 +2,9 @@
 #include <sys/utsname.h>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lists.h"
 #include "model/build_programs.h"
 
 namespace coctilis::describe::listfile {

@@ -5,18 +5,16 @@
 #include <string_view>
 #include <vector>
 
-namespace coctilis::describe::listfile {
+namespace coctilis {
 
 // The elements; a semicolon within [...] or after a backslash does not divide. Empty elements stay unless `keep_empty`
 // is false. "" has no elements.
 [[nodiscard]] std::vector<std::string> list_elements(std::string_view list, bool keep_empty = true);
 [[nodiscard]] std::string list_join(const std::vector<std::string>& elements);
-// Unescapes "\;" for words that come from an unquoted argument.
-[[nodiscard]] std::string list_unescape(std::string text);
 
 // True for what conditions take as true: 1, ON, YES, TRUE, Y or a number that is not 0; letter case does not matter.
 [[nodiscard]] bool is_true(std::string_view text);
 // True for 0, OFF, NO, FALSE, N, IGNORE, NOTFOUND, empty, and what ends in -NOTFOUND.
 [[nodiscard]] bool is_false(std::string_view text);
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis

@@ -1,8 +1,8 @@
-#include "describe/listfile/lists.h"
+#include "base/lists.h"
 
 #include "base/text.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis {
 
 std::vector<std::string> list_elements(std::string_view list, bool keep_empty) {
   std::vector<std::string> out;
@@ -32,8 +32,6 @@ std::vector<std::string> list_elements(std::string_view list, bool keep_empty) {
 
 std::string list_join(const std::vector<std::string>& elements) { return text::join(elements, ";"); }
 
-std::string list_unescape(std::string text) { return text::replace_all(std::move(text), "\\;", ";"); }
-
 bool is_true(std::string_view value) {
   const std::string upper = text::upper(value);
   if (upper == "1" || upper == "ON" || upper == "YES" || upper == "TRUE" || upper == "Y") return true;
@@ -53,4 +51,4 @@ bool is_false(std::string_view value) {
   return upper.ends_with("-NOTFOUND");
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis
