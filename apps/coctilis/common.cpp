@@ -102,7 +102,7 @@ void print_failed_checks(Screen& screen, const model::Run& run) {
   }
 }
 
-bool stages(Goal goal, Screen& screen, model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
+bool stages(Goal goal, Screen& screen, model::Run& run, pipeline::Session& session) {
   if (!pipeline::settings(run) || !pipeline::survey(run)) return false;
   screen.line("survey", report::survey_sentence(run.survey));
   if (goal == Goal::survey) {
@@ -110,7 +110,7 @@ bool stages(Goal goal, Screen& screen, model::Run& run, std::shared_ptr<engine::
     return true;
   }
   screen.live("locate    asking compilers and looking for libraries");
-  const bool located = pipeline::toolchain(run, lock) && pipeline::locate(run);
+  const bool located = pipeline::toolchain(run, session) && pipeline::locate(run, session);
   screen.live("");
   if (!run.toolchain.name.empty()) screen.line("locate", report::locate_sentence(run));
   if (goal == Goal::locate)
@@ -159,10 +159,10 @@ bool stages(Goal goal, Screen& screen, model::Run& run, std::shared_ptr<engine::
 
 int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   const double begin = now();
-  std::shared_ptr<engine::KilnLock> lock;
-  stages(goal, screen, run, lock);
+  pipeline::Session session;
+  stages(goal, screen, run, session);
   run.seconds = now() - begin;
-  if (lock && goal >= Goal::build) {
+  if (session.lock && goal >= Goal::build) {
     pipeline::record(run);
     if (run.built) print_results(screen, run);
     if (run.number > 0) {

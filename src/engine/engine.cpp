@@ -7,11 +7,11 @@
 #include <ctime>
 #include <queue>
 
+#include "base/depfile.h"
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
-#include "engine/depfile.h"
 #include "engine/diagnostics.h"
 #include "engine/journal.h"
 

@@ -40,9 +40,10 @@ std::string version_in_header(const std::string& path, const std::string& macro)
 }
 }  // namespace
 
-Locator::Locator(const model::Toolchain& toolchain, const model::Settings& settings)
+Locator::Locator(const model::Toolchain& toolchain, const model::Settings& settings, Answers* answers)
     : toolchain_(toolchain),
       settings_(settings),
+      answers_(answers),
       search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.c.sysroot)) {}
 
 std::vector<std::string> Locator::prefixes() const {

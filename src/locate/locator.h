@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "base/answers.h"
 #include "locate/pc_file.h"
 #include "locate/probe.h"
 #include "model/settings.h"
@@ -14,8 +15,8 @@ namespace coctilis::locate {
 
 class Locator {
  public:
-  // `toolchain` must be complete and outlive the locator.
-  Locator(const model::Toolchain& toolchain, const model::Settings& settings);
+  // `toolchain` and `answers` (may be null: nothing is kept) must outlive the locator.
+  Locator(const model::Toolchain& toolchain, const model::Settings& settings, Answers* answers = nullptr);
 
   [[nodiscard]] const model::Toolchain& toolchain() const { return toolchain_; }
   [[nodiscard]] const model::Settings& settings() const { return settings_; }
@@ -36,6 +37,9 @@ class Locator {
   // A header in the search folders, `folders` first.
   [[nodiscard]] model::Finding header(const model::Want& want, const std::vector<std::string>& folders) const;
 
+  // Puts a question to the compiler, or takes the kept answer.
+  [[nodiscard]] Answer ask(const Probe& probe) const { return locate::ask(probe, toolchain_, answers_); }
+
   // Keeps a finding. The same thing asked for again is kept once; a required want wins over an optional one, and a
   // finding over a miss.
   void keep(model::Finding finding);
@@ -45,6 +49,7 @@ class Locator {
  private:
   const model::Toolchain& toolchain_;
   model::Settings settings_;
+  Answers* answers_;
   PcSearch search_;
   std::vector<model::Finding> findings_;
 };

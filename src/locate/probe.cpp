@@ -1,16 +1,104 @@
 #include "locate/probe.h"
 
+#include <re2/re2.h>
+
+#include "base/depfile.h"
 #include "base/files.h"
 #include "base/process.h"
+#include "base/text.h"
 
 namespace coctilis::locate {
 
-Answer ask(const Probe& probe, const model::Toolchain& toolchain) {
+namespace {
+
+std::string question_of(const Probe& probe, const model::Compiler& compiler) {
+  const char* libraries = std::getenv("LIBRARY_PATH");
+  return fmt::format("probe 1\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}", static_cast<int>(probe.how), compiler.path,
+                     compiler.identity, text::join(compiler.include_folders, "\n"),
+                     text::join(compiler.link_folders, "\n"), libraries == nullptr ? "" : libraries,
+                     text::join(probe.compile_options, "\n"), text::join(probe.link_options, "\n"), probe.source);
+}
+
+std::string pack(const Answer& answer) {
+  return fmt::format("{} {} {} {} {}\n", answer.compiled ? 1 : 0, answer.ran ? 1 : 0, answer.exit, answer.output.size(),
+                     answer.run_output.size()) +
+         answer.output + answer.run_output + answer.object;
+}
+
+std::optional<Answer> unpack(const std::string& packed) {
+  const auto end = packed.find('\n');
+  const auto numbers = text::words(packed.substr(0, end));
+  if (end == std::string::npos || numbers.size() != 5) return std::nullopt;
+  Answer answer;
+  answer.compiled = numbers[0] == "1";
+  answer.ran = numbers[1] == "1";
+  answer.exit = std::atoi(numbers[2].c_str());
+  const std::size_t output = std::strtoul(numbers[3].c_str(), nullptr, 10);
+  const std::size_t run_output = std::strtoul(numbers[4].c_str(), nullptr, 10);
+  if (packed.size() < end + 1 + output + run_output) return std::nullopt;
+  answer.output = packed.substr(end + 1, output);
+  answer.run_output = packed.substr(end + 1 + output, run_output);
+  answer.object = packed.substr(end + 1 + output + run_output);
+  return answer;
+}
+
+// What the answer hangs on: headers read; where headers and libraries were looked for, so that new ones are noticed.
+std::vector<Watched> watched_by(const Probe& probe, const model::Compiler& compiler, const std::string& depfile,
+                                const std::string& scratch) {
+  std::vector<Watched> out;
+  std::vector<std::string> includes = compiler.include_folders;
+  std::vector<std::string> links;
+  const auto& options = probe.compile_options;
+  for (std::size_t i = 0; i < options.size(); ++i) {
+    for (const char* option : {"-I", "-isystem", "-iquote", "-idirafter"}) {
+      if (options[i] == option && i + 1 < options.size())
+        includes.push_back(options[i + 1]);
+      else if (options[i].starts_with(option) && options[i].size() > std::string_view(option).size())
+        includes.push_back(options[i].substr(std::string_view(option).size()));
+    }
+  }
+  // The folders that headers were asked for in: "a/b.h" may appear in a folder "a" that is there already.
+  std::set<std::string> parts = {""};
+  static const RE2 include(R"(#\s*include\s*[<"]([^>"]+)[>"])");
+  re2::StringPiece rest(probe.source);
+  std::string header;
+  while (RE2::FindAndConsume(&rest, include, &header)) {
+    if (const auto slash = header.rfind('/'); slash != std::string::npos) parts.insert("/" + header.substr(0, slash));
+  }
+  for (const auto& folder : includes) {
+    for (const auto& part : parts) out.push_back({files::absolute(folder, scratch) + part, true});
+  }
+  for (const auto& header_file : parse_depfile(depfile)) {
+    const std::string path = files::absolute(header_file, scratch);
+    if (!files::is_below(path, scratch)) out.push_back({path, false});
+  }
+  if (probe.how != Probe::How::compile) {
+    links = compiler.link_folders;
+    for (const auto& item : probe.link_options) {
+      if (item.starts_with("-L"))
+        links.push_back(files::absolute(item.substr(2), scratch));
+      else if (item.starts_with('/'))
+        out.push_back({item, false});
+    }
+    for (const auto& folder : links) out.push_back({folder, true});
+  }
+  return out;
+}
+
+}  // namespace
+
+Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answers) {
   Answer answer;
   const auto& compiler = toolchain.compiler(probe.language);
   if (!compiler.present()) {
     answer.output = "no " + probe.language + " compiler";
     return answer;
+  }
+  const std::string question = answers == nullptr ? std::string{} : question_of(probe, compiler);
+  if (answers != nullptr) {
+    if (const auto kept = answers->get(question)) {
+      if (const auto known = unpack(*kept)) return *known;
+    }
   }
   const files::ScratchFolder scratch("probe");
   const std::string folder = scratch.path().string();
@@ -24,23 +112,29 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain) {
   command.argv.insert(command.argv.end(), probe.compile_options.begin(), probe.compile_options.end());
   const bool link = probe.how != Probe::How::compile;
   if (!link) command.argv.emplace_back("-c");
-  command.argv.insert(command.argv.end(), {"-o", link ? "probe" : "probe.o", source});
+  const std::string depfile = folder + "/probe.dep";
+  command.argv.insert(command.argv.end(), {"-MD", "-MF", depfile, "-o", link ? "probe" : "probe.o", source});
   if (link) command.argv.insert(command.argv.end(), probe.link_options.begin(), probe.link_options.end());
   const Ended made = run(command);
-  answer.output = made.output;
+  answer.output = text::replace_all(made.output, folder + "/", "");
   answer.compiled = made.good();
-  if (!answer.compiled) return answer;
-  answer.object = files::read(folder + (link ? "/probe" : "/probe.o")).value_or("");
-  if (probe.how == Probe::How::run) {
+  bool keep = made.how == Ended::How::exited;
+  if (answer.compiled && !link) answer.object = files::read(folder + "/probe.o").value_or("");
+  if (answer.compiled && probe.how == Probe::How::run) {
     Command start;
-    start.argv = {folder + "/probe"};
+    start.argv = toolchain.launcher;
+    start.argv.push_back(folder + "/probe");
     start.folder = folder;
     start.limit_seconds = 20;
-    const Ended ended = run(start);
+    // Without an emulator a program of another machine does not run: the answer is that it did not.
+    const Ended ended = toolchain.foreign && toolchain.launcher.empty() ? Ended{} : run(start);
     answer.ran = ended.how == Ended::How::exited;
     answer.exit = ended.code;
     answer.run_output = ended.output;
+    keep = keep && answer.ran;
   }
+  if (answers != nullptr && keep)
+    answers->put(question, pack(answer), watched_by(probe, compiler, files::read(depfile).value_or(""), folder));
   return answer;
 }
 

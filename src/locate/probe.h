@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "base/answers.h"
 #include "model/toolchain.h"
 
 namespace coctilis::locate {
@@ -26,7 +27,8 @@ struct Answer {
   std::string object;      // bytes of what was made (compile only), for questions that read the result
 };
 
-// Asks in a scratch folder that is gone afterwards. Limit: 60 s to compile, 20 s to run.
-[[nodiscard]] Answer ask(const Probe& probe, const model::Toolchain& toolchain);
+// Asks in a scratch folder that is gone afterwards. Limit: 60 s to compile, 20 s to run. With `answers`, an answer is
+// kept until the compiler, a header it read, or what lies in the folders it looks through changes.
+[[nodiscard]] Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answers = nullptr);
 
 }  // namespace coctilis::locate

@@ -1,12 +1,17 @@
+// Asking compilers what they are. One question a front ("preprocess this, and say what you do") tells version, machine,
+// macros, include folders and C library; one a tool chain tells where it looks for programs and libraries. All else is
+// looked up in those folders.
 #include "locate/toolchain.h"
 
-#include <dirent.h>
 #include <re2/re2.h>
+
+#include <thread>
 
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "locate/toolchain_search.h"
 
 namespace coctilis::locate {
 
@@ -18,11 +23,13 @@ Command ask(std::vector<std::string> argv) {
   command.argv = std::move(argv);
   command.environment = {{"LC_ALL", "C"}, {"LANGUAGE", std::nullopt}};
   command.limit_seconds = 20;
+  command.merge_errors = false;
+  command.output_limit = 8U << 20U;
   return command;
 }
 
-std::string first_line(const Ended& ended) {
-  return ended.good() ? std::string(text::trim(ended.output.substr(0, ended.output.find('\n')))) : std::string{};
+std::string first_line(const std::string& output) {
+  return std::string(text::trim(output.substr(0, output.find('\n'))));
 }
 
 std::string real_path(const std::string& path) {
@@ -31,261 +38,362 @@ std::string real_path(const std::string& path) {
   return error ? path : real.string();
 }
 
-struct Pair {
-  std::string c;
-  std::string cxx;
-  std::string prefix;
-  std::string family;
-  std::string suffix;
-  bool wished = false;
-};
+// The question's source: the C library's own header says which library it is, where there is one.
+const char* const question_source =
+    "#if defined(__has_include)\n#if __has_include(<features.h>)\n#include <features.h>\n#endif\n#endif\n";
 
-std::vector<std::string> path_folders() {
-  const char* path = std::getenv("PATH");
-  std::vector<std::string> out;
-  for (auto& folder : text::split(path != nullptr ? path : "/usr/local/bin:/usr/bin:/bin", ':')) {
-    if (!folder.empty() && std::find(out.begin(), out.end(), folder) == out.end()) out.push_back(folder);
+// Variables that change what compilers answer.
+std::string asked_in() {
+  std::string out;
+  for (const char* name : {"CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "LIBRARY_PATH", "COMPILER_PATH",
+                           "GCC_EXEC_PREFIX", "CCACHE_CC", "PATH"}) {
+    const char* value = std::getenv(name);
+    out += std::string("\n") + name + "=" + (value == nullptr ? "" : value);
   }
   return out;
 }
 
-std::vector<Pair> pairs_on_path() {
-  static const RE2 pattern(R"(((?:[A-Za-z0-9_]+-){2,})?(gcc|g\+\+|clang|clang\+\+)(-[0-9][0-9.]*)?)");
-  std::vector<Pair> pairs;
-  for (const auto& folder : path_folders()) {
-    DIR* stream = ::opendir(folder.c_str());
-    if (stream == nullptr) continue;
-    std::vector<std::string> names;
-    while (const dirent* entry = ::readdir(stream)) names.emplace_back(entry->d_name);
-    ::closedir(stream);
-    std::sort(names.begin(), names.end());
-    for (const auto& name : names) {
-      std::string prefix;
-      std::string program;
-      std::string suffix;
-      if (!RE2::FullMatch(name, pattern, &prefix, &program, &suffix)) continue;
-      const std::string path = folder + "/" + name;
-      if (!files::is_program(path)) continue;
-      const bool cxx = program.ends_with("++");
-      const std::string family = program[0] == 'g' ? "gcc" : "clang";
-      auto it = std::find_if(pairs.begin(), pairs.end(), [&](const Pair& p) {
-        return p.prefix == prefix && p.family == family && p.suffix == suffix;
-      });
-      if (it == pairs.end()) it = pairs.insert(pairs.end(), {{}, {}, prefix, family, suffix, false});
-      std::string& slot = cxx ? it->cxx : it->c;
-      if (slot.empty()) slot = path;
+// What a front answered: `defines` are the predefined macros, `library` those of the C library.
+struct FrontAnswer {
+  std::map<std::string, std::string> defines;
+  std::map<std::string, std::string> library;
+  std::vector<std::string> include_folders;
+  std::vector<std::string> absent_folders;
+  std::string machine;
+  std::string inner_program;  // what the driver starts to do the work
+  std::string resource_folder;
+};
+
+FrontAnswer read_front(const std::string& preprocessed, const std::string& told) {
+  FrontAnswer out;
+  bool predefined = true;
+  for (const auto& line : text::split(preprocessed, '\n')) {
+    if (line.starts_with("# ")) {
+      const auto quote = line.find('"');
+      const auto end = line.find('"', quote + 1);
+      if (quote == std::string::npos || end == std::string::npos) continue;
+      const std::string file = line.substr(quote + 1, end - quote - 1);
+      predefined = file.empty() || file.front() == '<' || file.ends_with("/stdc-predef.h");
+    } else if (line.starts_with("#define ")) {
+      const auto blank = line.find(' ', 8);
+      const std::string name = line.substr(8, blank == std::string::npos ? std::string::npos : blank - 8);
+      (predefined ? out.defines : out.library)[name] = blank == std::string::npos ? "" : line.substr(blank + 1);
     }
   }
-  // Plain names before versions, the machine's own compilers before those with a prefix, newer before older.
-  std::stable_sort(pairs.begin(), pairs.end(), [](const Pair& a, const Pair& b) {
-    const auto rank = [](const Pair& p) {
-      return std::make_tuple(!p.prefix.empty(), p.family != "gcc", !p.suffix.empty());
-    };
-    if (rank(a) != rank(b)) return rank(a) < rank(b);
-    return text::compare_versions(a.suffix, b.suffix) > 0;
-  });
-  return pairs;
-}
-
-void add_environment_choice(std::vector<Pair>& pairs) {
-  const char* c = std::getenv("CC");
-  const char* cxx = std::getenv("CXX");
-  const auto path_of = [](const char* value) {
-    const auto words = text::shell_words(value == nullptr ? "" : value);
-    return words.empty() ? std::string{} : find_program(words.front());
-  };
-  Pair pair{path_of(c), path_of(cxx), {}, {}, {}, true};
-  if (pair.c.empty() && pair.cxx.empty()) return;
-  // One of the two is enough: its partner lies beside it under the usual name.
-  const auto partner = [](const std::string& path, const std::string& from, const std::string& to) {
-    const auto slash = path.rfind('/');
-    std::string name = path.substr(slash + 1);
-    const auto at = name.rfind(from);
-    if (at == std::string::npos) return std::string{};
-    name.replace(at, from.size(), to);
-    const std::string candidate = path.substr(0, slash + 1) + name;
-    return files::is_program(candidate) ? candidate : std::string{};
-  };
-  if (pair.cxx.empty())
-    pair.cxx =
-        pair.c.find("clang") != std::string::npos ? partner(pair.c, "clang", "clang++") : partner(pair.c, "gcc", "g++");
-  if (pair.c.empty())
-    pair.c = pair.cxx.find("clang++") != std::string::npos ? partner(pair.cxx, "clang++", "clang")
-                                                           : partner(pair.cxx, "g++", "gcc");
-  pairs.insert(pairs.begin(), pair);
-}
-
-void read_macros(const std::string& output, model::Compiler& compiler) {
-  for (const auto& line : text::split(output, '\n')) {
-    if (!line.starts_with("#define ")) continue;
-    const auto blank = line.find(' ', 8);
-    compiler.macros[line.substr(8, blank == std::string::npos ? std::string::npos : blank - 8)] =
-        blank == std::string::npos ? "" : line.substr(blank + 1);
-  }
-}
-
-void read_include_folders(const std::string& output, model::Compiler& compiler) {
   bool inside = false;
-  for (const auto& line : text::split(output, '\n')) {
+  static const RE2 absent(R"re(ignoring nonexistent directory "(.*)")re");
+  static const RE2 inner(R"re( "?(/[^ "]+)"? (?:-cc1 .*|.*-quiet .*))re");
+  static const RE2 resource(R"re(.* "?-resource-dir"? "?([^ "]+)"?.*)re");
+  std::string found;
+  for (const auto& line : text::split(told, '\n')) {
     if (line.starts_with("#include <...>"))
       inside = true;
     else if (line.starts_with("End of search list"))
       inside = false;
     else if (inside && line.starts_with(' '))
-      compiler.include_folders.push_back(files::absolute(text::trim(line)));
+      out.include_folders.push_back(files::absolute(text::trim(line)));
+    else if (line.starts_with("Target: "))
+      out.machine = std::string(text::trim(line.substr(8)));
+    else if (RE2::FullMatch(line, absent, &found))
+      out.absent_folders.push_back(files::absolute(found));
+    else if (out.inner_program.empty() && RE2::FullMatch(line, inner, &found)) {
+      out.inner_program = found;
+      RE2::FullMatch(line, resource, &out.resource_folder);
+    }
+  }
+  return out;
+}
+
+struct FolderAnswer {
+  std::vector<std::string> programs;
+  std::vector<std::string> libraries;
+  std::vector<std::string> looked_for;  // libraries, also those that are not there
+};
+
+FolderAnswer read_folders(const std::string& output) {
+  FolderAnswer out;
+  const auto add = [](std::vector<std::string>& list, const std::string& folder) {
+    if (std::find(list.begin(), list.end(), folder) == list.end()) list.push_back(folder);
+  };
+  for (const auto& line : text::split(output, '\n')) {
+    const bool programs = line.starts_with("programs: =");
+    if (!programs && !line.starts_with("libraries: =")) continue;
+    for (const auto& folder : text::split(line.substr(line.find('=') + 1), ':')) {
+      if (folder.empty()) continue;
+      const std::string normal = files::absolute(folder);
+      if (!programs) add(out.looked_for, normal);
+      if (files::is_folder(normal)) add(programs ? out.programs : out.libraries, normal);
+    }
+  }
+  return out;
+}
+
+std::string standard_of(const std::string& language, const std::map<std::string, std::string>& macros) {
+  const std::string name = language == "C" ? "__STDC_VERSION__" : "__cplusplus";
+  const auto it = macros.find(name);
+  const std::string prefix =
+      std::string(macros.contains("__STRICT_ANSI__") ? "c" : "gnu") + (language == "C" ? "" : "++");
+  if (language == "Fortran") return {};
+  if (it == macros.end()) return language == "C" ? prefix + "90" : "";
+  // Month of adoption -> name (ISO/IEC 9899 6.10.8.1, ISO/IEC 14882 [cpp.predefined]); drafts lie in between.
+  const long month = std::strtol(it->second.c_str(), nullptr, 10);
+  static const std::vector<std::pair<long, const char*>> c = {
+      {202000, "23"}, {201710, "17"}, {201112, "11"}, {199901, "99"}, {0, "90"}};
+  static const std::vector<std::pair<long, const char*>> cxx = {
+      {202400, "26"}, {202100, "23"}, {202000, "20"}, {201703, "17"}, {201402, "14"}, {201103, "11"}, {0, "98"}};
+  for (const auto& [from, year] : language == "C" ? c : cxx) {
+    if (month >= from) return prefix + year;
+  }
+  return {};
+}
+
+std::string version_of(const std::string& family, const std::map<std::string, std::string>& macros) {
+  const char* const parts[2][3] = {{"__GNUC__", "__GNUC_MINOR__", "__GNUC_PATCHLEVEL__"},
+                                   {"__clang_major__", "__clang_minor__", "__clang_patchlevel__"}};
+  std::vector<std::string> numbers;
+  for (const char* part : parts[family == "clang" ? 1 : 0])
+    numbers.push_back(macros.contains(part) ? macros.at(part) : "0");
+  return text::join(numbers, ".");
+}
+
+std::string program_in(const std::vector<std::string>& folders, const std::string& name) {
+  for (const auto& folder : folders) {
+    if (files::is_program(folder + "/" + name)) return folder + "/" + name;
+  }
+  return {};
+}
+
+// A program that belongs to the tool chain: in its own folders, else on PATH under the machine's name; under the plain
+// name only when it works for this machine anyway.
+std::string tool_of(const model::Toolchain& chain, const std::vector<std::string>& folders, const std::string& name) {
+  std::string path = program_in(folders, name);
+  if (path.empty() && chain.foreign) path = find_program(chain.machine + "-" + name);
+  if (path.empty() && !chain.foreign) path = find_program(name);
+  if (path.empty()) path = find_program(chain.machine + "-" + name);
+  return path.empty() ? path : files::absolute(path);
+}
+
+void find_companions(model::Toolchain& chain, const FolderAnswer& folders, const std::string& resource_folder) {
+  const std::vector<std::pair<const char*, std::string*>> tools = {{"as", &chain.assembler},
+                                                                   {"ld", &chain.linker},
+                                                                   {"ar", &chain.archiver},
+                                                                   {"nm", &chain.symbol_lister},
+                                                                   {"ranlib", &chain.archive_indexer},
+                                                                   {"strip", &chain.symbol_stripper},
+                                                                   {"objcopy", &chain.object_copier}};
+  for (const auto& [name, slot] : tools) *slot = tool_of(chain, folders.programs, name);
+  for (const char* name : {"bfd", "gold", "lld", "mold"}) {
+    std::string path = tool_of(chain, folders.programs, std::string("ld.") + name);
+    // These two link for any machine.
+    if (path.empty() && (std::string(name) == "lld" || std::string(name) == "mold"))
+      path = find_program(std::string("ld.") + name);
+    if (!path.empty()) chain.linkers.push_back({name, path});
+  }
+  const std::string processor = chain.machine.substr(0, chain.machine.find('-'));
+  const std::vector<std::pair<const char*, const char*>> sanitizers = {
+      {"address", "asan"}, {"undefined", "ubsan"}, {"thread", "tsan"}, {"leak", "lsan"}, {"memory", "msan"}};
+  for (const auto& [word, stem] : sanitizers) {
+    std::vector<std::string> candidates;
+    if (chain.family == "gcc") {
+      for (const auto& folder : chain.any().link_folders) {
+        for (const char* ending : {".so", ".a"}) candidates.push_back(folder + "/lib" + stem + ending);
+      }
+    } else {
+      const std::string full = std::string(stem) == "ubsan" ? "ubsan_standalone" : stem;
+      candidates = {resource_folder + "/lib/linux/libclang_rt." + full + "-" + processor + ".a",
+                    resource_folder + "/lib/" + chain.machine + "/libclang_rt." + full + ".a"};
+    }
+    if (std::any_of(candidates.begin(), candidates.end(), files::is_file)) chain.sanitizers.emplace_back(word);
   }
 }
 
-void read_link_folders(const std::string& output, model::Compiler& compiler) {
-  for (const auto& line : text::split(output, '\n')) {
-    if (!line.starts_with("libraries: =")) continue;
-    for (const auto& folder : text::split(line.substr(12), ':')) {
-      const std::string normal = files::absolute(folder);
-      if (files::is_folder(normal) && std::find(compiler.link_folders.begin(), compiler.link_folders.end(), normal) ==
-                                          compiler.link_folders.end()) {
-        compiler.link_folders.push_back(normal);
-      }
-    }
-  }
+// An emulator that runs programs of another machine under this kernel, and where they find their own libraries.
+void find_launcher(model::Toolchain& chain) {
+  if (!chain.foreign) return;
+  std::string processor = chain.machine.substr(0, chain.machine.find('-'));
+  // Names of processors as the emulator has them.
+  static const std::map<std::string, std::string> names = {{"powerpc64le", "ppc64le"}, {"powerpc64", "ppc64"},
+                                                           {"powerpc", "ppc"},         {"i486", "i386"},
+                                                           {"i586", "i386"},           {"i686", "i386"}};
+  if (const auto it = names.find(processor); it != names.end()) processor = it->second;
+  std::string path = find_program("qemu-" + processor);
+  if (path.empty()) path = find_program("qemu-" + processor + "-static");
+  if (path.empty()) return;
+  chain.launcher = {path};
+  // Libraries of the machine lie below its sysroot, or below a folder of its name.
+  const std::string own = "/usr/" + chain.machine;
+  const std::string root = !chain.c.sysroot.empty() && chain.c.sysroot != "/" ? chain.c.sysroot
+                           : files::is_folder(own)                            ? own
+                                                                              : "";
+  if (!root.empty()) chain.launcher.insert(chain.launcher.end(), {"-L", root});
 }
 
 }  // namespace
 
-std::vector<model::Toolchain> toolchains() {
-  std::vector<Pair> pairs = pairs_on_path();
-  add_environment_choice(pairs);
-  std::vector<Command> commands;
-  for (const auto& pair : pairs) {
-    const std::string& any = pair.c.empty() ? pair.cxx : pair.c;
-    commands.push_back(ask({any, "-dumpmachine"}));
-    commands.push_back(ask({any, "-E", "-dM", "-x", "c", "/dev/null"}));
+std::string host_processor() {
+#if defined(__x86_64__)
+  return "x86_64";
+#elif defined(__aarch64__)
+  return "aarch64";
+#elif defined(__i386__)
+  return "i686";
+#elif defined(__riscv) && __riscv_xlen == 64
+  return "riscv64";
+#elif defined(__powerpc64__) && defined(__LITTLE_ENDIAN__)
+  return "powerpc64le";
+#elif defined(__s390x__)
+  return "s390x";
+#elif defined(__arm__)
+  return "arm";
+#else
+  return {};
+#endif
+}
+
+std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixes, Answers& answers) {
+  const auto sets = compiler_sets(prefixes);
+  struct Front {
+    std::string path;
+    std::string language;
+    std::string question;
+    std::optional<std::string> answer;  // exit state, then what was preprocessed and what was told
+  };
+  // The same program under several names is asked once a language.
+  std::map<std::string, Front> fronts;
+  const std::string surroundings = asked_in();
+  const auto key_of = [](const std::string& path, const std::string& what) { return what + "\n" + path; };
+  const auto want = [&](const std::string& path, const std::string& what) {
+    if (path.empty() || fronts.contains(key_of(path, what))) return;
+    Front front{path, what, "tool chain 1\n" + what + "\n" + path + "\n" + real_path(path) + surroundings, {}};
+    front.answer = answers.get(front.question);
+    fronts.emplace(key_of(path, what), std::move(front));
+  };
+  for (const auto& set : sets) {
+    want(set.c, "C");
+    want(set.cxx, "C++");
+    want(set.fortran, "Fortran");
+    want(set.any(), "folders");
+    want(set.any(), "sysroot");
   }
-  const auto answers = run_all(commands, 4);
+  std::vector<Command> commands;
+  std::vector<Front*> asked;
+  std::optional<files::ScratchFolder> scratch;
+  for (auto& [key, front] : fronts) {
+    if (front.answer) continue;
+    if (!scratch) {
+      scratch.emplace("ask");
+      files::write(scratch->path() / "question.c", question_source);
+    }
+    if (front.language == "folders")
+      commands.push_back(ask({front.path, "-print-search-dirs"}));
+    else if (front.language == "sysroot")
+      commands.push_back(ask({front.path, "-print-sysroot"}));
+    else if (front.language == "Fortran")
+      commands.push_back(ask({front.path, "-E", "-dD", "-v", "-cpp", "-x", "f95-cpp-input", "/dev/null"}));
+    else
+      commands.push_back(ask({front.path, "-E", "-dD", "-v", "-x", front.language == "C" ? "c" : "c++",
+                              (scratch->path() / "question.c").string()}));
+    asked.push_back(&front);
+  }
+  const auto ended = run_all(commands, std::max(2U, std::thread::hardware_concurrency()));
+  constexpr char divider = '\x1e';
+  for (std::size_t i = 0; i < asked.size(); ++i) {
+    auto& front = *asked[i];
+    front.answer = ended[i].good() ? ended[i].output + divider + ended[i].errors : std::string{};
+    // What did not come to an answer by itself says nothing about the next time.
+    if (ended[i].how != Ended::How::exited) continue;
+    std::vector<Watched> watched = {{front.path, false}, {real_path(front.path), false}};
+    const auto told = read_front({}, ended[i].errors);
+    for (const auto& path : told.absent_folders) watched.push_back({path, false});
+    for (const auto& path : told.include_folders) {
+      watched.push_back({path, false});
+      watched.push_back({path + "/features.h", false});
+    }
+    if (!told.inner_program.empty()) watched.push_back({told.inner_program, false});
+    answers.put(front.question, *front.answer, watched);
+  }
+
   std::vector<model::Toolchain> found;
   std::set<std::tuple<std::string, std::string, std::string>> seen;
-  for (std::size_t i = 0; i < pairs.size(); ++i) {
-    const auto& pair = pairs[i];
-    if (!answers[2 * i].good() || !answers[2 * i + 1].good()) continue;  // something else under a compiler's name
-    model::Compiler probe;
-    read_macros(answers[2 * i + 1].output, probe);
+  const auto answer_of = [&](const std::string& path, const std::string& what) {
+    const auto it = fronts.find(key_of(path, what));
+    return it == fronts.end() ? std::string{} : it->second.answer.value_or("");
+  };
+  for (const auto& set : sets) {
     model::Toolchain chain;
-    chain.family = probe.macros.contains("__clang__") ? "clang" : "gcc";
-    const char* const parts[2][3] = {{"__GNUC__", "__GNUC_MINOR__", "__GNUC_PATCHLEVEL__"},
-                                     {"__clang_major__", "__clang_minor__", "__clang_patchlevel__"}};
-    std::vector<std::string> numbers;
-    for (const char* part : parts[chain.family == "clang" ? 1 : 0])
-      numbers.push_back(probe.macros.contains(part) ? probe.macros[part] : "0");
-    chain.version = text::join(numbers, ".");
-    chain.machine = first_line(answers[2 * i]);
-    // One family names the vendor in its triplet, the other leaves it out; labels and folders use the short one.
-    chain.machine = text::replace_all(chain.machine, "-pc-linux-", "-linux-");
+    const auto folders = read_folders(answer_of(set.any(), "folders"));
+    const std::string sysroot_answer = answer_of(set.any(), "sysroot");
+    const std::string sysroot = first_line(sysroot_answer.substr(0, sysroot_answer.find(divider)));
+    std::string resource_folder;
+    const std::vector<std::tuple<const char*, const std::string*, model::Compiler*>> parts = {
+        {"C", &set.c, &chain.c}, {"C++", &set.cxx, &chain.cxx}, {"Fortran", &set.fortran, &chain.fortran}};
+    for (const auto& [language, path, compiler] : parts) {
+      const std::string answer = path->empty() ? "" : answer_of(*path, language);
+      const auto middle = answer.find(divider);
+      if (middle == std::string::npos) continue;  // something else under a compiler's name
+      const auto front = read_front(answer.substr(0, middle), answer.substr(middle + 1));
+      compiler->language = language;
+      compiler->path = *path;
+      compiler->family = front.defines.contains("__clang__") ? "clang" : "gcc";
+      compiler->version = version_of(compiler->family, front.defines);
+      // One family names the vendor in its triplet, the other leaves it out; labels and folders use the short one.
+      compiler->machine = text::replace_all(front.machine, "-pc-linux-", "-linux-");
+      compiler->default_standard = standard_of(language, front.defines);
+      compiler->include_folders = front.include_folders;
+      compiler->link_folders = folders.libraries;
+      if (files::is_folder(sysroot)) compiler->sysroot = sysroot;
+      compiler->macros = front.defines;
+      if (resource_folder.empty()) resource_folder = front.resource_folder;
+      const auto real = real_path(*path);
+      std::error_code error;
+      const auto size = std::filesystem::file_size(real, error);
+      const auto stamp = std::filesystem::last_write_time(real, error).time_since_epoch().count();
+      std::string told;
+      for (const auto& [name, value] : front.defines) told += name + "=" + value + "\n";
+      compiler->identity = hash_bytes(fmt::format("{} {} {} {} {}", real, size, stamp, compiler->version, told)).text();
+      if (front.library.contains("__GLIBC__")) {
+        chain.c_library = "glibc";
+        chain.c_library_version =
+            front.library.at("__GLIBC__") +
+            (front.library.contains("__GLIBC_MINOR__") ? "." + front.library.at("__GLIBC_MINOR__") : "");
+      }
+    }
+    const auto& lead = chain.any();
+    if (!lead.present()) continue;
+    chain.family = lead.family;
+    chain.version = lead.version;
+    chain.machine = lead.machine;
+    chain.origin = set.origin;
+    chain.name = chain.family + " " + chain.version.substr(0, chain.version.find('.'));
+    chain.foreign = chain.machine.substr(0, chain.machine.find('-')) != host_processor();
     // A wrapper may stand for several compilers under one file: what it answers tells them apart.
     const std::string self = chain.family + chain.version + chain.machine;
-    if (!seen.insert({pair.c.empty() ? "" : real_path(pair.c), pair.cxx.empty() ? "" : real_path(pair.cxx), self})
+    if (!seen.insert({chain.c.present() ? real_path(chain.c.path) : "",
+                      chain.cxx.present() ? real_path(chain.cxx.path) : "", self})
              .second)
       continue;
-    chain.name = chain.family + " " + chain.version.substr(0, chain.version.find('.'));
-    for (auto* compiler : {&chain.c, &chain.cxx}) {
-      compiler->language = compiler == &chain.c ? "C" : "C++";
-      compiler->path = compiler == &chain.c ? pair.c : pair.cxx;
-      compiler->family = chain.family;
-      compiler->version = chain.version;
-      compiler->machine = chain.machine;
-    }
+    if (chain.c_library.empty() &&
+        std::any_of(folders.libraries.begin(), folders.libraries.end(), [&](const std::string& folder) {
+          return files::is_file(folder + "/ld-musl-" + chain.machine.substr(0, chain.machine.find('-')) + ".so.1");
+        }))
+      chain.c_library = "musl";
+    find_companions(chain, folders, resource_folder);
+    find_launcher(chain);
     found.push_back(std::move(chain));
   }
+  // Which linker it is costs a process; programs are few, so it is asked for all of them.
+  for (auto& chain : found) {
+    if (chain.linker.empty()) continue;
+    const std::string question = "linker 1\n" + chain.linker + "\n" + real_path(chain.linker);
+    auto version = answers.get(question);
+    if (!version) {
+      const Ended ended_one = run(ask({chain.linker, "--version"}));
+      version = ended_one.good() ? first_line(ended_one.output) : "";
+      answers.put(question, *version, {{chain.linker, false}, {real_path(chain.linker), false}});
+    }
+    chain.linker_version = *version;
+  }
   return found;
-}
-
-void complete(model::Toolchain& chain) {
-  std::vector<Command> commands;
-  std::vector<model::Compiler*> compilers;
-  for (auto* compiler : {&chain.c, &chain.cxx}) {
-    if (compiler->present()) compilers.push_back(compiler);
-  }
-  if (compilers.empty()) return;
-  for (auto* compiler : compilers) {
-    const std::string language = compiler->language == "C" ? "c" : "c++";
-    commands.push_back(ask({compiler->path, "-E", "-dM", "-x", language, "/dev/null"}));
-    commands.push_back(ask({compiler->path, "-E", "-v", "-x", language, "/dev/null"}));
-    commands.push_back(ask({compiler->path, "-print-search-dirs"}));
-    commands.push_back(ask({compiler->path, "-print-sysroot"}));
-  }
-  const std::vector<std::pair<std::string, std::string*>> programs = {
-      {"ld", &chain.linker},        {"ar", &chain.archiver},           {"ranlib", &chain.archive_indexer},
-      {"nm", &chain.symbol_lister}, {"strip", &chain.symbol_stripper}, {"objcopy", &chain.object_copier}};
-  for (const auto& [name, slot] : programs)
-    commands.push_back(ask({compilers.front()->path, "-print-prog-name=" + name}));
-  auto answers = run_all(commands, 4);
-  std::size_t at = 0;
-  for (auto* compiler : compilers) {
-    read_macros(answers[at].output, *compiler);
-    read_include_folders(answers[at + 1].output, *compiler);
-    read_link_folders(answers[at + 2].output, *compiler);
-    if (answers[at + 3].good() && files::is_folder(first_line(answers[at + 3])))
-      compiler->sysroot = first_line(answers[at + 3]);
-    const auto real = real_path(compiler->path);
-    std::error_code error;
-    const auto size = std::filesystem::file_size(real, error);
-    const auto stamp = std::filesystem::last_write_time(real, error).time_since_epoch().count();
-    compiler->identity =
-        hash_bytes(fmt::format("{} {} {} {} {}", real, size, stamp, compiler->version, answers[at].output)).text();
-    at += 4;
-  }
-  for (const auto& [name, slot] : programs) {
-    const std::string answer = first_line(answers[at++]);
-    *slot = answer.find('/') != std::string::npos ? files::absolute(answer) : find_program(answer);
-    // A machine prefix is part of the name: x86_64-linux-gnu-ar beside ar.
-    if (slot->empty()) *slot = find_program(chain.machine + "-" + name);
-  }
-  if (!chain.linker.empty()) chain.linker_version = first_line(run(ask({chain.linker, "--version"})));
-}
-
-bool answers(const model::Toolchain& chain, const std::string& wish) {
-  if (wish.empty()) return true;
-  if (wish == chain.machine || wish == chain.name) return true;
-  std::string family;
-  std::string rest;
-  if (!RE2::FullMatch(wish, R"((gcc|g\+\+|clang|clang\+\+)[ -]?(.*))", &family, &rest)) return false;
-  if (family == "g++") family = "gcc";
-  if (family == "clang++") family = "clang";
-  if (family != chain.family) return false;
-  rest = std::string(text::trim(rest));
-  if (rest.empty()) return true;
-  if (RE2::FullMatch(rest, "[0-9.]+")) return chain.version == rest || chain.version.starts_with(rest + ".");
-  return text::version_meets(chain.version, rest);
-}
-
-Choice choose(const std::vector<model::Toolchain>& all, const model::Settings& settings) {
-  Choice choice;
-  auto& finding = choice.finding;
-  finding.want.kind = model::WantKind::toolchain;
-  finding.want.name = settings.toolchain.empty() ? "C and C++ compilers" : settings.toolchain;
-  if (!settings.machine.empty()) finding.want.name += " for " + settings.machine;
-  finding.want.asked_by = settings.toolchain.empty() && settings.machine.empty() ? "the sources" : "the user";
-  finding.want.place = settings.toolchain_place;
-  for (const auto& chain : all) {
-    if (!answers(chain, settings.toolchain) || (!settings.machine.empty() && chain.machine != settings.machine))
-      continue;
-    choice.toolchain = chain;
-    complete(choice.toolchain);
-    finding.found = true;
-    finding.where = chain.c.present() ? chain.c.path : chain.cxx.path;
-    finding.version = chain.version;
-    finding.how = "on PATH";
-    return choice;
-  }
-  for (const auto& folder : path_folders()) finding.looked.push_back(folder);
-  if (!all.empty()) {
-    std::vector<std::string> names;
-    for (const auto& chain : all) names.push_back(chain.name + " (" + chain.machine + ")");
-    finding.reason = "there are " + text::join(names, ", ");
-  }
-  const std::string wish = settings.toolchain + settings.machine;
-  finding.package = wish.find("clang") != std::string::npos ? "clang"
-                    : settings.machine.empty()              ? "g++"
-                                                            : "g++-" + text::replace_all(settings.machine, "_", "-");
-  return choice;
 }
 
 }  // namespace coctilis::locate

@@ -1,9 +1,11 @@
-// Finds the compilers on PATH and asks each for what it is and where it looks.
+// Finds the compilers of this machine and asks each for what it is and where it looks; chooses the one for a tree.
 #pragma once
 
+#include <set>
 #include <string>
 #include <vector>
 
+#include "base/answers.h"
 #include "base/result.h"
 #include "model/settings.h"
 #include "model/toolchain.h"
@@ -11,23 +13,33 @@
 
 namespace coctilis::locate {
 
-// All C and C++ tool chains on PATH (gcc and clang families, also with a machine prefix or a version suffix), the one
-// that CC and CXX name first, each once. Only names, versions and machines are asked for here.
-[[nodiscard]] std::vector<model::Toolchain> toolchains();
-
-// Asks the compilers of `toolchain` for their folders and macros, and for linker, archiver and their kin.
-void complete(model::Toolchain& toolchain);
+// All tool chains of the gcc and clang families: those that CC, CXX and FC name, those in bin/ of `prefixes`, those on
+// PATH, also with a machine triplet before or a version behind the name; each once, best first. Compilers are asked
+// side by side; what they say is kept in `answers`.
+[[nodiscard]] std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixes, Answers& answers);
 
 // True when `toolchain` is what `wish` names: a family ("gcc"), a family with a version ("gcc >= 12", "clang 14",
 // "gcc-12"), or a machine triplet.
-[[nodiscard]] bool answers(const model::Toolchain& toolchain, const std::string& wish);
+[[nodiscard]] bool answers_wish(const model::Toolchain& toolchain, const std::string& wish);
 
-// The first tool chain that the settings allow, completed. When there is none, the finding says where was looked and
-// which package has one.
+// The machine this program runs on, as compilers of it name it, as far as the first part goes ("x86_64").
+[[nodiscard]] std::string host_processor();
+
+// The first tool chain that the settings allow and that has a compiler for every one of `languages` ("C", "C++",
+// "Fortran"), if there is one. Every tool chain of `all` gets its verdict. When none is allowed, the finding says what
+// there is, whether a neighbour will do, and which package has the wanted one.
 struct Choice {
   model::Toolchain toolchain;
   model::Finding finding;
 };
-[[nodiscard]] Choice choose(const std::vector<model::Toolchain>& all, const model::Settings& settings);
+[[nodiscard]] Choice choose(std::vector<model::Toolchain>& all, const model::Settings& settings,
+                            const std::set<std::string>& languages = {});
+
+// The newest language standard ("C" or "C++", as a year: 11, 20, 23) that a compiler of this family and version knows
+// well enough to be asked for.
+[[nodiscard]] int newest_standard(const model::Toolchain& toolchain, const std::string& language);
+
+// Environment variables that are set and have a say, with what they do.
+[[nodiscard]] std::vector<model::EnvironmentUse> environment_in_use();
 
 }  // namespace coctilis::locate

@@ -45,6 +45,7 @@ struct Run {
   std::string kiln;
   std::string label;
   Survey survey;
+  std::vector<EnvironmentUse> environment;
   std::vector<Toolchain> toolchains;
   Toolchain toolchain;
   std::vector<Finding> findings;  // the tool chain first

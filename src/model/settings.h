@@ -41,13 +41,22 @@ struct Need {
   Place place;
 };
 
+// A wish for a compiler: "gcc", "clang", "gcc >= 12", or a machine triplet.
+struct ToolchainWish {
+  std::string text;
+  std::string language;  // the key it stands under in coctilis.toml; empty: the command line
+  Place place;
+};
+
 struct Settings {
   // [tree]
   std::string description;
   std::vector<std::string> leave_out;
   // [toolchain]
-  std::string toolchain;  // "gcc", "clang", "gcc >= 12", a machine triplet, or empty
+  std::vector<ToolchainWish> toolchain;  // all of them have to be met
   std::string machine;
+  std::string linker;   // the word after -fuse-ld=; empty: the compiler's own choice
+  std::string sysroot;  // given to the compilers; empty: their own
   Place toolchain_place;
   // [options]
   std::map<std::string, std::string> options;

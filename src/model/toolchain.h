@@ -8,11 +8,12 @@
 namespace coctilis::model {
 
 struct Compiler {
-  std::string language;  // "C" or "C++"
-  std::string path;      // absolute
-  std::string family;    // "gcc" or "clang"
-  std::string version;   // "12.2.0"
-  std::string machine;   // the triplet the compiler names, "x86_64-linux-gnu"
+  std::string language;          // "C", "C++" or "Fortran"
+  std::string path;              // absolute
+  std::string family;            // "gcc" or "clang"
+  std::string version;           // "12.2.0"
+  std::string machine;           // the triplet the compiler names, "x86_64-linux-gnu"
+  std::string default_standard;  // what it compiles without -std: "gnu17", "gnu++17"; empty when it cannot be told
   std::string sysroot;
   std::vector<std::string> include_folders;   // built in, in search order
   std::vector<std::string> link_folders;      // built in, in search order
@@ -21,13 +22,23 @@ struct Compiler {
   [[nodiscard]] bool present() const { return !path.empty(); }
 };
 
+// A linker that a compiler can be told to use, by the word after -fuse-ld=.
+struct LinkerChoice {
+  std::string name;
+  std::string path;
+};
+
 struct Toolchain {
   std::string name;  // "gcc 12"
   std::string family;
   std::string version;
   std::string machine;
+  std::string origin;   // how it was come by: "on PATH", "by CC", "in the prefix /opt/x"
+  std::string verdict;  // why it was chosen, or why not; empty until the choice is made
   Compiler c;
   Compiler cxx;
+  Compiler fortran;
+  std::string assembler;
   std::string linker;  // the program the compiler calls
   std::string linker_version;
   std::string archiver;
@@ -35,11 +46,29 @@ struct Toolchain {
   std::string symbol_lister;
   std::string symbol_stripper;
   std::string object_copier;
-  [[nodiscard]] const Compiler& compiler(const std::string& language) const { return language == "C" ? c : cxx; }
+  std::string c_library;  // "glibc", "musl"; empty when it cannot be told
+  std::string c_library_version;
+  std::vector<LinkerChoice> linkers;
+  std::vector<std::string> sanitizers;  // words after -fsanitize= whose run-time library is there
+  // What stands before a program of this tool chain when it is started here: an emulator with its options. Empty for
+  // this machine's own programs, and when there is no emulator.
+  std::vector<std::string> launcher;
+  bool foreign = false;  // makes programs for another machine than this one
+  [[nodiscard]] const Compiler& compiler(const std::string& language) const {
+    return language == "C" ? c : language == "Fortran" ? fortran : cxx;
+  }
+  [[nodiscard]] const Compiler& any() const { return c.present() ? c : cxx.present() ? cxx : fortran; }
   // The part of the label that names the compiler and the machine: "gcc12-x86_64".
   [[nodiscard]] std::string short_name() const {
     return family + version.substr(0, version.find('.')) + "-" + machine.substr(0, machine.find('-'));
   }
+};
+
+// An environment variable that has a say in the build, and what it changed.
+struct EnvironmentUse {
+  std::string name;
+  std::string value;
+  std::string effect;
 };
 
 }  // namespace coctilis::model

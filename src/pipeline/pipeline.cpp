@@ -48,7 +48,10 @@ bool settings(model::Run& run) {
   if (!options.toolchain.empty()) {
     // A triplet names the machine; everything else the compiler.
     const bool triplet = std::count(options.toolchain.begin(), options.toolchain.end(), '-') >= 2;
-    (triplet ? run.settings.machine : run.settings.toolchain) = options.toolchain;
+    if (triplet)
+      run.settings.machine = options.toolchain;
+    else
+      run.settings.toolchain = {{options.toolchain, {}, {}}};
     run.settings.toolchain_place = {};
   }
   for (const auto& prefix : options.prefixes) run.settings.prefixes.push_back(files::absolute(prefix));
@@ -78,11 +81,17 @@ bool survey(model::Run& run) {
   return true;
 }
 
-bool toolchain(model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
+bool toolchain(model::Run& run, Session& session) {
   // Before anything is written: a folder that is no tree stays as it is.
   if (auto problem = describe::nothing_to_follow(run.survey)) return stop(run, *problem);
-  run.toolchains = locate::toolchains();
-  auto choice = locate::choose(run.toolchains, run.settings);
+  session.answers = std::make_unique<Answers>(Answers::usual_path());
+  run.environment = locate::environment_in_use();
+  run.toolchains = locate::toolchains(run.settings.prefixes, *session.answers);
+  std::set<std::string> languages;
+  for (const auto& l : run.survey.languages) {
+    if (l.language == "C" || l.language == "C++" || l.language == "Fortran") languages.insert(l.language);
+  }
+  auto choice = locate::choose(run.toolchains, run.settings, languages);
   run.toolchain = choice.toolchain;
   run.findings = {choice.finding};
   if (!choice.finding.found) {
@@ -98,7 +107,7 @@ bool toolchain(model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
   run.kiln = run.kiln_root + "/" + run.label;
   auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark);
   if (!opened) return stop(run, opened.problem());
-  lock = *opened;
+  session.lock = *opened;
   return true;
 }
 
@@ -129,8 +138,8 @@ void locate_needs(const model::Settings& settings, locate::Locator& locator) {
 
 }  // namespace
 
-bool locate(model::Run& run) {
-  locate::Locator locator(run.toolchain, run.settings);
+bool locate(model::Run& run, Session& session) {
+  locate::Locator locator(run.toolchain, run.settings, session.answers.get());
   locate_needs(run.settings, locator);
   auto project = describe::read(run.survey, locator, run.kiln + "/work");
   const auto& findings = locator.findings();

@@ -5,20 +5,27 @@
 #include <functional>
 #include <memory>
 
+#include "base/answers.h"
 #include "engine/engine.h"
 #include "engine/kiln.h"
 #include "model/run.h"
 
 namespace coctilis::pipeline {
 
+// What the stages of one run hold on to.
+struct Session {
+  std::shared_ptr<engine::KilnLock> lock;
+  std::unique_ptr<Answers> answers;  // of compilers, kept between runs
+};
+
 // coctilis.toml, the options of the command line, the tree's place.
 bool settings(model::Run& run);
 // What is in the tree.
 bool survey(model::Run& run);
 // The tool chain and the kiln, which is locked from here on.
-bool toolchain(model::Run& run, std::shared_ptr<engine::KilnLock>& lock);
+bool toolchain(model::Run& run, Session& session);
 // Reads the description, locating what it asks for. Fails with Exit::missing when required wants are missing.
-bool locate(model::Run& run);
+bool locate(model::Run& run, Session& session);
 // Steps, and the compile database.
 bool plan(model::Run& run);
 // Runs the steps; shows the results in bin/ and lib/.

@@ -113,9 +113,23 @@ class Reader {
   void toolchain(const toml::table& t) {
     settings_.toolchain_place = place(t);
     section(t, "toolchain",
-            {{"c++", [&](auto& n) { settings_.toolchain = string(n, "c++"); }},
-             {"machine", [&](auto& n) { settings_.machine = string(n, "machine"); }}});
+            {{"c++", [&](auto& n) { toolchain_wish(n, "c++"); }},
+             {"c", [&](auto& n) { toolchain_wish(n, "c"); }},
+             {"fortran", [&](auto& n) { toolchain_wish(n, "fortran"); }},
+             {"machine", [&](auto& n) { settings_.machine = string(n, "machine"); }},
+             {"linker", [&](auto& n) { settings_.linker = string(n, "linker"); }},
+             {"sysroot", [&](auto& n) {
+                settings_.sysroot = files::absolute(with_environment(n, string(n, "sysroot")), folder());
+                if (!files::is_folder(settings_.sysroot))
+                  wrong(n, "the sysroot '" + settings_.sysroot + "' is no folder", "check the path");
+              }}});
   }
+  // A later file's wish for a language replaces that of an earlier one.
+  void toolchain_wish(const toml::node& node, const std::string& key) {
+    std::erase_if(settings_.toolchain, [&](const model::ToolchainWish& wish) { return wish.language == key; });
+    settings_.toolchain.push_back({string(node, key), key, place(node)});
+  }
+  std::string folder() const { return std::filesystem::path(path_).parent_path().string(); }
   void options(const toml::table& t) {
     for (const auto& [key, node] : t) {
       const std::string name(key.str());

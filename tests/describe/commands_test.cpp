@@ -284,7 +284,7 @@ TEST(Reader, LoopsOverRangesAreCountedOff) {
   Reading reading;
   EXPECT_EQ(reading.says("set(sum 0)\nforeach(i RANGE 4 10 3)\nmath(EXPR sum \"${sum} + ${i}\")\nendforeach()\n"
                          "foreach(i RANGE 0 4000000000)\nif(i EQUAL 3)\nbreak()\nendif()\nendforeach()\n"),
-            Words{"CMakeLists.txt:6: the loop would go round more than 100,000,000 times"});
+            Words{"CMakeLists.txt:7:1: the loop would go round more than 100,000,000 times"});
   EXPECT_EQ(reading.says("foreach(i RANGE 0 90000000)\nif(i EQUAL 3)\nmessage(STATUS \"${i}\")\nbreak()\nendif()\n"
                          "endforeach()\nforeach(i RANGE 3 1 -2)\nmessage(STATUS \"${i}\")\nendforeach()\n"),
             (Words{"3", "3", "1"}));

@@ -21,7 +21,11 @@ class Reading {
 };
 
 inline const model::Toolchain& Reading::toolchain() {
-  static const model::Toolchain chain = locate::choose(locate::toolchains(), {}).toolchain;
+  static const model::Toolchain chain = [] {
+    Answers answers({});
+    auto all = locate::toolchains({}, answers);
+    return locate::choose(all, {}).toolchain;
+  }();
   return chain;
 }
 

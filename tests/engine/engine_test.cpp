@@ -2,8 +2,8 @@
 
 #include <sys/stat.h>
 
+#include "base/depfile.h"
 #include "base/file_operations.h"
-#include "engine/depfile.h"
 #include "engine/diagnostics.h"
 #include "engine/journal.h"
 #include "engine/kiln.h"

@@ -155,7 +155,7 @@ run = ["firecurve", "--cone", "6"]
 expect = { exit = 2, output = "peak", within = "500 ms" }
 )");
   ASSERT_TRUE(settings.ok());
-  EXPECT_EQ(settings->toolchain, "gcc >= 12");
+  EXPECT_EQ(settings->toolchain.at(0).text, "gcc >= 12");
   EXPECT_EQ(settings->options.at("WITH_CHARTS"), "ON");
   EXPECT_EQ(settings->options.at("SHIFTS"), "3");
   EXPECT_EQ(settings->needs.at(0).constraint, ">= 2.1, < 3");

@@ -130,7 +130,7 @@ bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   std::string item;
   for (const char* option : {"", "-lpthread", "-pthread"}) {
     probe.link_options = *option != '\0' ? std::vector<std::string>{option} : std::vector<std::string>{};
-    if (!locate::ask(probe, e.locator.toolchain()).compiled) continue;
+    if (!e.locator.ask(probe).compiled) continue;
     finding.found = true;
     item = option;
     break;

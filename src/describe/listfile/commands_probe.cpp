@@ -70,7 +70,7 @@ bool answered(Evaluator& e, const std::string& variable) { return e.find(variabl
 
 locate::Answer put(Evaluator& e, locate::Probe& probe) {
   add_required(e, probe);
-  return locate::ask(probe, e.locator.toolchain());
+  return e.locator.ask(probe);
 }
 
 // ---- headers -------------------------------------------------------------------------------------------------------
@@ -299,7 +299,7 @@ void command_check_ipo_supported(Evaluator& e, const Invocation& i) {
   probe.language = probe_language(e);
   probe.source = "int main(void) { return 0; }\n";
   probe.compile_options = {"-flto"};
-  const auto answer = locate::ask(probe, e.locator.toolchain());
+  const auto answer = e.locator.ask(probe);
   e.set(words.get("RESULT"), answer.compiled ? "YES" : "NO");
   if (words.has("OUTPUT")) e.set(words.get("OUTPUT"), answer.output);
 }
@@ -357,7 +357,7 @@ void try_source(Evaluator& e, const Invocation& i, bool run) {
     if (e.target(library) == nullptr)
       probe.link_options.push_back(library.starts_with('-') || library.starts_with('/') ? library : "-l" + library);
   }
-  const auto answer = locate::ask(probe, e.locator.toolchain());
+  const auto answer = e.locator.ask(probe);
   const std::string& compiled = run ? i[1] : i[0];
   e.set_cache(compiled, answer.compiled ? "TRUE" : "FALSE", "INTERNAL", "", true, {});
   e.set(compiled, answer.compiled ? "TRUE" : "FALSE");

@@ -5,7 +5,7 @@
 #include <string_view>
 #include <vector>
 
-namespace coctilis::engine {
+namespace coctilis {
 // The files after the first colon, unescaped, each once. Targets without files (as -MP writes) add nothing.
 [[nodiscard]] std::vector<std::string> parse_depfile(std::string_view content);
-}  // namespace coctilis::engine
+}  // namespace coctilis

@@ -1,8 +1,8 @@
-#include "engine/depfile.h"
+#include "base/depfile.h"
 
 #include <set>
 
-namespace coctilis::engine {
+namespace coctilis {
 
 std::vector<std::string> parse_depfile(std::string_view content) {
   std::vector<std::string> out;
@@ -45,4 +45,4 @@ std::vector<std::string> parse_depfile(std::string_view content) {
   return out;
 }
 
-}  // namespace coctilis::engine
+}  // namespace coctilis
