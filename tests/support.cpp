@@ -34,6 +34,7 @@ Said coctilis(const std::vector<std::string>& arguments,
   command.argv.insert(command.argv.end(), arguments.begin(), arguments.end());
   command.environment = environment;
   command.environment.emplace("NO_COLOR", "1");
+  command.environment.emplace("XDG_CACHE_HOME", TEST_CACHE);
   command.folder = folder;
   command.merge_errors = false;
   command.limit_seconds = 250;
