@@ -104,6 +104,26 @@ FrontAnswer read_front(const std::string& preprocessed, const std::string& told)
   return out;
 }
 
+// What is kept of an answer: what read_front takes from it, without the thousands of lines around it. Reading it gives
+// the same again.
+std::string condensed(const FrontAnswer& front, char divider) {
+  std::string out = "# 1 \"<built-in>\"\n";
+  const auto define = [&](const auto& entry) { out += "#define " + entry.first + " " + entry.second + "\n"; };
+  for (const auto& entry : front.defines) define(entry);
+  out += "# 1 \"library\"\n";
+  for (const auto& entry : front.library) {
+    if (entry.first.starts_with("__GLIBC")) define(entry);
+  }
+  out += divider;
+  out += "Target: " + front.machine + "\n";
+  if (!front.inner_program.empty())
+    out += " \"" + front.inner_program + "\" -cc1 \"-resource-dir\" \"" + front.resource_folder + "\" \n";
+  for (const auto& folder : front.absent_folders) out += "ignoring nonexistent directory \"" + folder + "\"\n";
+  out += "#include <...> search starts here:\n";
+  for (const auto& folder : front.include_folders) out += " " + folder + "\n";
+  return out + "End of search list.\n";
+}
+
 struct FolderAnswer {
   std::vector<std::string> programs;
   std::vector<std::string> libraries;
@@ -261,7 +281,12 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
   // The same program under several names is asked once a language.
   std::map<std::string, Front> fronts;
   const std::string surroundings = asked_in();
-  const auto key_of = [](const std::string& path, const std::string& what) { return what + "\n" + path; };
+  // One driver under several names ("gcc", "gcc-12") answers the same; a wrapper goes by the name it is called by.
+  static const RE2 driver(R"(.*/(?:[A-Za-z0-9_]+-)*(?:gcc|g\+\+|gfortran|clang)(?:-[0-9.]+)?)");
+  const auto key_of = [](const std::string& path, const std::string& what) {
+    const std::string real = real_path(path);
+    return what + "\n" + (RE2::FullMatch(real, driver) ? real : path);
+  };
   const auto want = [&](const std::string& path, const std::string& what) {
     if (path.empty() || fronts.contains(key_of(path, what))) return;
     Front front{path, what, "tool chain 1\n" + what + "\n" + path + "\n" + real_path(path) + surroundings, {}};
@@ -273,7 +298,7 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
     want(set.cxx, "C++");
     want(set.fortran, "Fortran");
     want(set.any(), "folders");
-    want(set.any(), "sysroot");
+    if (set.family == "gcc") want(set.any(), "sysroot");
   }
   std::vector<Command> commands;
   std::vector<Front*> asked;
@@ -299,11 +324,12 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
   constexpr char divider = '\x1e';
   for (std::size_t i = 0; i < asked.size(); ++i) {
     auto& front = *asked[i];
-    front.answer = ended[i].good() ? ended[i].output + divider + ended[i].errors : std::string{};
+    const bool folders = front.language == "folders" || front.language == "sysroot";
+    const auto told = read_front(folders ? std::string{} : ended[i].output, ended[i].errors);
+    front.answer = !ended[i].good() ? std::string{} : folders ? ended[i].output + divider : condensed(told, divider);
     // What did not come to an answer by itself says nothing about the next time.
     if (ended[i].how != Ended::How::exited) continue;
     std::vector<Watched> watched = {{front.path, false}, {real_path(front.path), false}};
-    const auto told = read_front({}, ended[i].errors);
     for (const auto& path : told.absent_folders) watched.push_back({path, false});
     for (const auto& path : told.include_folders) {
       watched.push_back({path, false});

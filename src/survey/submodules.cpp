@@ -25,6 +25,9 @@ using Repository = std::unique_ptr<git_repository, void (*)(git_repository*)>;
 
 // The repository whose working folder is exactly `folder`.
 Repository open(const std::string& folder) {
+  // Starting the library takes longer than looking.
+  std::error_code error;
+  if (!std::filesystem::exists(folder + "/.git", error)) return {nullptr, git_repository_free};
   use_git_library();
   git_repository* raw = nullptr;
   if (git_repository_open_ext(&raw, folder.c_str(), GIT_REPOSITORY_OPEN_NO_SEARCH, nullptr) != 0) raw = nullptr;
@@ -94,7 +97,7 @@ std::vector<model::Submodule> read_submodules(const std::string& tree, std::vect
     else
       module.state = module.pinned == module.actual ? model::SubmoduleState::pinned : model::SubmoduleState::elsewhere;
   }
-  git_index_free(index);
+  if (index != nullptr) git_index_free(index);
   return found;
 }
 
