@@ -8,20 +8,67 @@ namespace {
 
 void print_miss(Screen& screen, const model::Finding& f) {
   const auto& w = f.want;
-  std::string head = w.name + (w.constraint.empty() ? "" : " " + w.constraint) + ", " + model::name_of(w.kind);
+  std::string head = w.name + (w.constraint.empty() ? "" : " " + w.constraint) + ", " +
+                     (w.form.empty() ? "" : w.form + " ") + model::name_of(w.kind);
   if (!w.asked_by.empty()) head += ", asked for by " + w.asked_by;
   if (!w.place.file.empty()) head += " at " + w.place.text();
-  screen.line(w.required ? "missing" : "absent", head, w.required ? Tone::bad : Tone::soft);
-  if (!f.reason.empty()) screen.under(f.reason, Tone::plain);
-  if (!f.package.empty()) screen.under("install it: apt-get install " + f.package, Tone::plain);
+  const auto tell = [&](const std::string& name, const std::string& text, Tone tone) {
+    if (w.required)
+      screen.complaint(name, text, tone);
+    else
+      screen.line(name, text, tone);
+  };
+  tell(w.required ? "missing" : "absent", head, w.required ? Tone::bad : Tone::soft);
+  if (!f.reason.empty()) tell("", f.reason, Tone::plain);
+  if (!f.package.empty())
+    tell("", (w.required ? "it is in the package " : "to turn it on, install the package ") + f.package, Tone::plain);
   if (f.looked.empty()) return;
   if (screen.verbosity() > 0) {
-    for (const auto& place : f.looked) screen.under("looked at " + place);
+    for (const auto& place : f.looked) tell("", "looked at " + place, Tone::soft);
   } else {
-    screen.under(
+    tell(
+        "",
         "looked at " + f.looked.front() +
-        (f.looked.size() > 1 ? " and " + text::count(f.looked.size() - 1, "other place") + " (-v lists them)" : ""));
+            (f.looked.size() > 1 ? " and " + text::count(f.looked.size() - 1, "other place") + " (-v lists them)" : ""),
+        Tone::soft);
   }
+}
+
+void print_found(Screen& screen, const model::Finding& f) {
+  std::string text = f.want.name + (f.version.empty() ? "" : " " + f.version) + ", " + model::name_of(f.want.kind) +
+                     (f.where.empty() ? "" : ": " + f.where) + " (" + f.how;
+  if (!f.version.empty() && !f.version_source.empty() && f.version_source != f.how)
+    text += "; version by the " + f.version_source;
+  if (!f.why_here.empty()) text += "; first by " + f.why_here;
+  screen.line("found", text + ")", Tone::good);
+  for (const auto& other : f.others) screen.under("passed over: " + other);
+}
+
+void print_toolchain(Screen& screen, const model::Toolchain& chain) {
+  screen.line("uses", chain.family + " " + chain.version + " for " + chain.machine + ": " + chain.verdict, Tone::good);
+  std::vector<std::string> fronts;
+  for (const auto* front : {&chain.c, &chain.cxx, &chain.fortran}) {
+    if (front->present())
+      fronts.push_back(front->language + " " + front->path +
+                       (front->default_standard.empty() ? "" : " (" + front->default_standard + ")"));
+  }
+  screen.under(text::join(fronts, ", "));
+  std::vector<std::string> tools;
+  if (!chain.linker.empty())
+    tools.push_back("linker " + chain.linker + (chain.linker_version.empty() ? "" : " (" + chain.linker_version + ")"));
+  if (!chain.archiver.empty()) tools.push_back("archiver " + chain.archiver);
+  if (!chain.c_library.empty()) tools.push_back(chain.c_library + " " + chain.c_library_version);
+  screen.under(text::join(tools, ", "));
+  std::vector<std::string> names;
+  for (const auto& linker : chain.linkers) names.push_back(linker.name);
+  std::string extras;
+  if (!names.empty()) extras = "can also link with " + text::join(names, ", ");
+  if (!chain.sanitizers.empty())
+    extras += (extras.empty() ? "" : "; ") + std::string("sanitizers: ") + text::join(chain.sanitizers, ", ");
+  if (!extras.empty()) screen.under(extras);
+  if (chain.foreign)
+    screen.under(chain.launcher.empty() ? "no emulator for its programs is here: they are not started"
+                                        : "its programs run under " + text::shell_join(chain.launcher));
 }
 
 }  // namespace
@@ -34,54 +81,43 @@ void print_missing(Screen& screen, const model::Run& run) {
 
 void print_wants(Screen& screen, const model::Run& run) {
   for (const auto& chain : run.toolchains) {
-    const bool chosen = chain.c.path == run.toolchain.c.path && chain.cxx.path == run.toolchain.cxx.path;
-    std::string head = chain.family + " " + chain.version + " for " + chain.machine;
-    std::vector<std::string> parts;
-    if (chain.c.present()) parts.push_back("C: " + chain.c.path);
-    if (chain.cxx.present()) parts.push_back("C++: " + chain.cxx.path);
-    screen.line(chosen ? "uses" : "also", head + " (" + text::join(parts, ", ") + ")",
-                chosen ? Tone::good : Tone::soft);
-    if (!chosen) continue;
-    if (!run.toolchain.linker.empty())
-      screen.under("linker " + run.toolchain.linker +
-                   (run.toolchain.linker_version.empty() ? "" : " (" + run.toolchain.linker_version + ")") +
-                   ", archiver " + run.toolchain.archiver);
-    const auto& c = run.toolchain.cxx.present() ? run.toolchain.cxx : run.toolchain.c;
-    if (screen.verbosity() > 0) {
-      for (const auto& folder : c.include_folders) screen.under("includes from " + folder);
-      for (const auto& folder : c.link_folders) screen.under("links from " + folder);
-    } else {
-      screen.under("looks for headers in " + text::count(c.include_folders.size(), "folder") +
-                   " and for libraries in " + text::count(c.link_folders.size(), "folder") + " (-v lists them)");
-    }
+    const bool chosen = chain.any().path == run.toolchain.any().path && chain.origin == run.toolchain.origin;
+    if (chosen)
+      print_toolchain(screen, chain);
+    else
+      screen.line(
+          "left",
+          chain.name + " (" + chain.version + ", " + chain.machine + ", " + chain.any().path + "): " + chain.verdict,
+          Tone::soft);
   }
-  std::size_t quiet_yes = 0;
-  std::size_t quiet_no = 0;
+  for (const auto& use : run.environment) screen.line("set", use.name + "=" + use.value + ": " + use.effect);
+  if (screen.verbosity() > 0) {
+    for (std::size_t i = 0; i < run.search_order.size(); ++i) {
+      if (i == 0)
+        screen.line("order", run.search_order[i]);
+      else
+        screen.under(run.search_order[i]);
+    }
+  } else if (!run.search_order.empty()) {
+    screen.line("order", text::count(run.search_order.size(), "place") + " are looked through (-v lists them in order)",
+                Tone::soft);
+  }
+  std::size_t yes = 0;
+  std::size_t no = 0;
   for (const auto& f : run.findings) {
-    if (f.want.kind == model::WantKind::toolchain) {
-      if (!f.found) print_miss(screen, f);
-      continue;
-    }
-    const bool question = f.how == "probe" &&
+    const bool question = f.how == "probe" && !f.want.required &&
                           (f.want.kind == model::WantKind::header || f.want.kind == model::WantKind::function ||
-                           f.want.kind == model::WantKind::type) &&
-                          !f.want.required;
-    if (question && screen.verbosity() == 0) {
-      (f.found ? quiet_yes : quiet_no)++;
-      continue;
-    }
-    if (!f.found) {
+                           f.want.kind == model::WantKind::type);
+    if (question && screen.verbosity() == 0)
+      (f.found ? yes : no)++;
+    else if (!f.found)
       print_miss(screen, f);
-      continue;
-    }
-    screen.line("found",
-                f.want.name + (f.version.empty() ? "" : " " + f.version) + ", " + model::name_of(f.want.kind) +
-                    (f.where.empty() ? "" : ": " + f.where) + " (" + f.how + ")",
-                Tone::good);
+    else if (f.want.kind != model::WantKind::toolchain)
+      print_found(screen, f);
   }
-  if (quiet_yes + quiet_no > 0) {
-    screen.line("asked", text::count(quiet_yes + quiet_no, "question") + " of the description put to the compiler: " +
-                             std::to_string(quiet_yes) + " yes, " + std::to_string(quiet_no) + " no (-v lists them)");
+  if (yes + no > 0) {
+    screen.line("asked", text::count(yes + no, "question") + " of the description put to the compiler: " +
+                             std::to_string(yes) + " yes, " + std::to_string(no) + " no (-v lists them)");
   }
 }
 

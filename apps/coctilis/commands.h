@@ -48,6 +48,9 @@ enum class Goal { survey, locate, plan, build, smoke };
 // The same, with a screen that is there already.
 [[nodiscard]] int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run);
 
+// A path as it is shown: from here where it lies below, else whole.
+[[nodiscard]] std::string from_here(const std::string& path);
+
 // A start with the options of the command line and the time.
 [[nodiscard]] model::Run start_run(const Common& common);
 

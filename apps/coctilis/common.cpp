@@ -59,6 +59,11 @@ model::Run start_run(const Common& common) {
   return run;
 }
 
+std::string from_here(const std::string& path) {
+  const std::string here = files::absolute(".");
+  return files::is_below(path, here) ? files::below(path, here) : path;
+}
+
 namespace {
 
 void print_failures(Screen& screen, const model::Run& run) {
@@ -77,8 +82,7 @@ void print_results(Screen& screen, const model::Run& run) {
     if (target.output.empty() || !files::is_file(target.output)) continue;
     (target.kind == model::TargetKind::program ? programs : libraries)++;
   }
-  const std::string here = files::absolute(".");
-  const std::string kiln = files::is_below(run.kiln, here) ? files::below(run.kiln, here) : run.kiln;
+  const std::string kiln = from_here(run.kiln);
   std::vector<std::string> parts;
   if (programs > 0) parts.push_back(text::count(programs, "program") + " in " + kiln + "/bin");
   if (libraries > 0) parts.push_back(text::count(libraries, "library", "libraries") + " in " + kiln + "/lib");
@@ -117,14 +121,10 @@ bool stages(Goal goal, Screen& screen, model::Run& run, pipeline::Session& sessi
     print_wants(screen, run);
   else if (!located)
     print_missing(screen, run);
-  if (!located) {
-    for (const auto& remark : run.project.warnings)
-      screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what);
-    return false;
-  }
   for (const auto& remark : run.project.warnings)
     screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what +
                               (remark.remedy.empty() ? "" : "; " + remark.remedy));
+  if (!located) return false;
   if (screen.verbosity() > 0) {
     for (const auto& message : run.project.messages) screen.remark("says", message);
   }
@@ -166,9 +166,7 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
     pipeline::record(run);
     if (run.built) print_results(screen, run);
     if (run.number > 0) {
-      const std::string here = files::absolute(".");
-      const std::string page = record::folder(run) + "/report.html";
-      screen.line("record", files::is_below(page, here) ? files::below(page, here) : page);
+      screen.line("record", from_here(record::folder(run) + "/report.html"));
     }
   }
   if (run.problem) {

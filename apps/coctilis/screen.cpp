@@ -84,6 +84,12 @@ void Screen::under(const std::string& text, Tone tone) {
   print(stdout, "", text, tone, colour_out_);
 }
 
+void Screen::complaint(const std::string& name, const std::string& text, Tone tone) {
+  const bool aside = json_ || quiet_;
+  print(aside ? stderr : stdout, name, text, tone, aside ? colour_err_ : colour_out_);
+  ::fflush(aside ? stderr : stdout);
+}
+
 void Screen::text(const std::string& text) {
   live("");
   ::fwrite(text.data(), 1, text.size(), stdout);
@@ -91,7 +97,7 @@ void Screen::text(const std::string& text) {
 }
 
 void Screen::remark(const std::string& name, const std::string& text, Tone tone) {
-  if (quiet_) return;
+  if (quiet_ && tone != Tone::bad) return;
   ::fflush(stdout);
   print(stderr, name, text, tone, colour_err_);
 }

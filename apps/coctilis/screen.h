@@ -23,7 +23,9 @@ class Screen {
   void under(const std::string& text, Tone tone = Tone::soft);
   // Free text on standard output.
   void text(const std::string& text);
-  // Progress and remarks, on standard error.
+  // A result that must not be lost: among the results, and on standard error where those are not shown.
+  void complaint(const std::string& name, const std::string& text, Tone tone = Tone::bad);
+  // Progress and remarks, on standard error. What is bad is told to the quiet, too.
   void remark(const std::string& name, const std::string& text, Tone tone = Tone::soft);
   // Foreign output, made harmless; colours stay where they are shown.
   void foreign(const std::string& bytes);

@@ -2,6 +2,7 @@
 
 #include <re2/re2.h>
 
+#include "base/elf.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -24,6 +25,7 @@ void check_version(model::Finding& finding) {
       text::version_meets(finding.version, finding.want.constraint))
     return;
   finding.found = false;
+  finding.refused = true;
   finding.reason = finding.version.empty() ? "its version cannot be told; asked for is " + finding.want.constraint
                                            : "version " + finding.version + " at " + finding.where +
                                                  " does not do; asked for is " + finding.want.constraint;
@@ -38,12 +40,38 @@ std::string version_in_header(const std::string& path, const std::string& macro)
   RE2::PartialMatch(*content, pattern, &version);
   return version;
 }
+
+// "libz.so.1.2.13" -> "1.2.13"; empty when the name has no more than one number, which counts interfaces, not releases.
+std::string version_in_name(const std::string& library) {
+  std::error_code error;
+  const auto real = std::filesystem::canonical(library, error);
+  std::string version;
+  static const RE2 pattern(R"(.*\.so\.([0-9]+(?:\.[0-9]+)+))");
+  static const RE2 before(R"(.*-([0-9]+(?:\.[0-9]+)+)\.so)");
+  if (error || (!RE2::FullMatch(real.string(), pattern, &version) && !RE2::FullMatch(real.string(), before, &version)))
+    return {};
+  return version;
+}
+
+std::string folder_of(const std::string& path) { return std::filesystem::path(path).parent_path().string(); }
+
+// "/opt/x/lib/x86_64-linux-gnu/libclay.so" -> "/opt/x"; also from folders of headers.
+std::string prefix_of(const std::string& folder) {
+  for (const char* part : {"/include", "/lib64", "/lib"}) {
+    const auto at = (folder + "/").find(std::string(part) + "/");
+    if (at != std::string::npos) return folder.substr(0, at);
+  }
+  return folder;
+}
+
+bool is_system(const std::string& prefix) { return prefix.empty() || prefix == "/usr"; }
 }  // namespace
 
 Locator::Locator(const model::Toolchain& toolchain, const model::Settings& settings, Answers* answers)
     : toolchain_(toolchain),
       settings_(settings),
       answers_(answers),
+      packages_(std::make_shared<Packages>(Packages::usual_root(), answers)),
       search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.c.sysroot)) {}
 
 std::vector<std::string> Locator::prefixes() const {
@@ -71,21 +99,90 @@ std::vector<std::string> Locator::link_folders() const {
   return out;
 }
 
+std::string Locator::why(const std::string& path) const {
+  for (const auto& prefix : settings_.prefixes) {
+    if (files::is_below(path, prefix)) return "--with " + prefix;
+  }
+  for (const auto& need : settings_.needs) {
+    if (need.prefix.empty() || !files::is_below(path, need.prefix)) continue;
+    const auto place = need.places.find("prefix");
+    return "the prefix at " + (place == need.places.end() ? need.place : place->second).text();
+  }
+  for (const char* name : {"PKG_CONFIG_PATH", "PKG_CONFIG_LIBDIR", "CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH",
+                           "LIBRARY_PATH", "CMAKE_PREFIX_PATH"}) {
+    const char* value = std::getenv(name);
+    for (const auto& folder : text::split(value == nullptr ? "" : value, ':')) {
+      if (!folder.empty() && files::is_below(path, files::absolute(folder))) return name;
+    }
+  }
+  return {};
+}
+
+std::vector<std::string> Locator::search_order() const {
+  std::vector<std::string> out;
+  for (const auto& prefix : settings_.prefixes) out.push_back("the prefix " + prefix + " (--with)");
+  for (const auto& need : settings_.needs) {
+    if (!need.prefix.empty()) out.push_back("the prefix " + need.prefix + " (" + need.place.text() + ")");
+  }
+  for (const char* name :
+       {"PKG_CONFIG_PATH", "PKG_CONFIG_LIBDIR", "CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "LIBRARY_PATH"}) {
+    const char* value = std::getenv(name);
+    if (value != nullptr && *value != '\0') out.push_back(std::string(value) + " (" + name + ")");
+  }
+  const auto list = [&](const char* what, const std::vector<std::string>& folders) {
+    for (const auto& folder : folders) out.push_back(what + folder);
+  };
+  list("headers: ", include_folders());
+  list("libraries: ", link_folders());
+  list(".pc files: ", search_.folders);
+  return out;
+}
+
+// Why a file is no library to link with here; empty when it is one.
+std::string Locator::no_library(const std::string& path) const {
+  if (const auto facts = read_elf(path)) {
+    if (facts->machine == 0 || fits_machine(*facts, toolchain_.machine)) return {};
+    return path + " is for another machine (" + machine_text(*facts) + ", wanted is " + toolchain_.machine + ")";
+  }
+  const auto content = files::read(path);
+  if (!content) return path + " cannot be read";
+  // A script for the linker, or an archive without code.
+  if (content->starts_with("!<arch>\n") || content->starts_with("!<thin>\n")) return {};
+  for (const char* word : {"INPUT", "GROUP", "OUTPUT_FORMAT"}) {
+    if (content->substr(0, 4096).find(word) != std::string::npos) return {};
+  }
+  return path + " is no library";
+}
+
 model::Finding Locator::module(const model::Want& want, bool statically) const {
   model::Finding finding;
   finding.want = want;
   auto requirements = pc_requirements(want.name);
   if (requirements.empty()) return finding;
-  const PcModule module = find_pc(requirements.front(), search_, statically);
+  const PcModule module = find_pc(requirements.front(), search_, statically || want.form == "static");
   finding.looked = module.looked;
   finding.version = module.file.version;
+  finding.version_source = ".pc file";
   finding.usage = module.usage;
   finding.where = module.file.path;
   finding.how = ".pc file";
   finding.found = module.found && module.problem.empty();
+  finding.refused = module.found && !finding.found;
   finding.reason = module.problem;
   check_version(finding);
   if (!finding.found) finding.package = package_of_module(requirements.front().name);
+  if (!module.found) return finding;
+  finding.looked.clear();
+  finding.why_here = why(finding.where);
+  std::set<std::string> seen = {finding.where};
+  for (const auto& folder : search_.folders) {
+    const std::string path = folder + "/" + requirements.front().name + ".pc";
+    std::error_code error;
+    if (!files::is_file(path) || std::filesystem::equivalent(path, finding.where, error) || !seen.insert(path).second)
+      continue;
+    const auto other = parse_pc(files::read(path).value_or(""), path);
+    finding.others.push_back(path + (other && !other->version.empty() ? " (version " + other->version + ")" : ""));
+  }
   return finding;
 }
 
@@ -101,10 +198,30 @@ model::Finding Locator::header(const model::Want& want, const std::vector<std::s
     finding.found = true;
     finding.where = finding.looked.back();
     finding.how = "header";
+    finding.why_here = why(finding.where);
+    finding.looked.clear();
     return finding;
   }
   finding.package = package_of_header(want.name);
   return finding;
+}
+
+// What programs run with is there, what they are linked with is not: said with the package that has it.
+std::string Locator::runtime_only(const std::string& name, const std::vector<std::string>& folders) const {
+  for (const auto& folder : folders) {
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator(folder, error)) {
+      const std::string file = entry.path().filename().string();
+      if (!file.starts_with("lib" + name + ".so.")) continue;
+      const auto facts = read_elf(entry.path().string());
+      if (!facts || !fits_machine(*facts, toolchain_.machine)) continue;
+      const std::string package = packages_->owner(entry.path().string());
+      return "only the run-time library is there, " + entry.path().string() +
+             (package.empty() ? "" : " of the package " + package) + "; the development files (headers and lib" + name +
+             ".so) are missing";
+    }
+  }
+  return {};
 }
 
 model::Finding Locator::link_name(const model::Want& want, const std::vector<std::string>& folders) const {
@@ -113,21 +230,167 @@ model::Finding Locator::link_name(const model::Want& want, const std::vector<std
   std::vector<std::string> all = folders;
   const auto builtin = link_folders();
   all.insert(all.end(), builtin.begin(), builtin.end());
-  const bool exact = want.name.starts_with(':');
+  std::vector<std::string> names;
+  if (want.name.starts_with(':')) {
+    names = {want.name.substr(1)};
+  } else {
+    if (want.form != "static") names.push_back("lib" + want.name + ".so");
+    if (want.form != "shared") names.push_back("lib" + want.name + ".a");
+  }
   for (const auto& folder : all) {
-    for (const auto& name : exact ? std::vector<std::string>{want.name.substr(1)}
-                                  : std::vector<std::string>{"lib" + want.name + ".so", "lib" + want.name + ".a"}) {
-      finding.looked.push_back(folder + "/" + name);
-      if (!files::is_file(finding.looked.back())) continue;
+    for (const auto& name : names) {
+      const std::string path = folder + "/" + name;
+      finding.looked.push_back(path);
+      if (!files::is_file(path)) continue;
+      if (const std::string fault = no_library(path); !fault.empty()) {
+        if (finding.reason.empty()) finding.reason = fault;
+        continue;
+      }
       finding.found = true;
-      finding.where = finding.looked.back();
+      finding.where = path;
       finding.how = "library";
-      finding.usage.link_items = {finding.where};
+      finding.why_here = why(path);
+      finding.usage.link_items = {path};
+      finding.looked.clear();
+      finding.reason.clear();
       return finding;
     }
   }
+  if (finding.reason.empty() && !want.name.starts_with(':')) finding.reason = runtime_only(want.name, all);
   if (const auto* known = known_by_link_name(want.name)) finding.package = known->package;
   return finding;
+}
+
+// Without a .pc file: every header and every library must be there, and all in one prefix: a header of one copy with
+// the library of another is how programs come to crash.
+model::Finding Locator::by_header_and_library(const model::Want& want, const KnownLibrary* known) const {
+  model::Finding finding;
+  finding.want = want;
+  finding.how = known == nullptr ? "library" : "header and library";
+  const std::vector<std::string> headers = known != nullptr ? known->headers : std::vector<std::string>{};
+  const std::vector<std::string> libraries = known != nullptr ? known->libraries : std::vector<std::string>{want.name};
+  std::vector<std::string> prefixes;
+  const auto add = [&](const std::string& prefix) {
+    if (std::find(prefixes.begin(), prefixes.end(), prefix) == prefixes.end()) prefixes.push_back(prefix);
+  };
+  const auto includes = include_folders();
+  const auto links = link_folders();
+  for (const auto& folder : includes) add(prefix_of(folder));
+  for (const auto& folder : links) add(prefix_of(folder));
+  std::string half;  // a prefix that has one side only
+  for (const auto& prefix : prefixes) {
+    model::Finding here = finding;
+    std::size_t found_headers = 0;
+    std::size_t found_libraries = 0;
+    std::string header_folder;
+    std::string fault;
+    const auto in_prefix = [&](const std::string& folder) {
+      const std::string own = prefix_of(folder);
+      return own == prefix || (is_system(own) && is_system(prefix));
+    };
+    for (const auto& name : headers) {
+      for (const auto& folder : includes) {
+        if (!in_prefix(folder)) continue;
+        finding.looked.push_back(folder + "/" + name);
+        if (!files::is_file(finding.looked.back())) continue;
+        ++found_headers;
+        header_folder = folder;
+        const auto& system = search_.system_include_folders;
+        const auto& builtin = toolchain_.any().include_folders;
+        if (std::find(system.begin(), system.end(), folder) == system.end() &&
+            std::find(builtin.begin(), builtin.end(), folder) == builtin.end())
+          here.usage.include_folders.push_back(folder);
+        break;
+      }
+    }
+    for (const auto& name : libraries) {
+      std::vector<std::string> names;
+      if (want.form != "static") names.push_back("lib" + name + ".so");
+      if (want.form != "shared") names.push_back("lib" + name + ".a");
+      std::string found;
+      for (const auto& folder : links) {
+        if (!in_prefix(folder)) continue;
+        for (const auto& file : names) {
+          const std::string path = folder + "/" + file;
+          finding.looked.push_back(path);
+          if (!found.empty() || !files::is_file(path)) continue;
+          fault = no_library(path);
+          if (fault.empty())
+            found = path;
+          else if (finding.reason.empty())
+            finding.reason = fault;
+        }
+      }
+      if (found.empty()) continue;
+      ++found_libraries;
+      if (here.where.empty()) here.where = found;
+      here.usage.link_items.push_back(found);
+    }
+    if (found_headers == headers.size() && found_libraries == libraries.size()) {
+      here.found = true;
+      here.why_here = why(here.where);
+      tell_version(here, known, header_folder);
+      if (!known || known->headers.empty()) {
+        // A library that is not in the table: the folder of headers beside it goes with it.
+        const std::string beside = prefix + "/include";
+        if (!is_system(prefix) && prefix != "/usr/local" && files::is_folder(beside))
+          here.usage.include_folders.push_back(beside);
+      }
+      check_version(here);
+      if (here.found) return here;
+      finding.refused = true;
+      if (finding.reason.empty()) finding.reason = here.reason;
+      continue;
+    }
+    if (found_headers > 0 && half.empty() && finding.reason.empty())
+      half = "the header is there, " + header_folder + "/" + headers.front() + ", but no library lib" +
+             libraries.front() + (want.form == "static" ? ".a" : ".so") + " in the same prefix";
+    else if (found_libraries > 0 && !headers.empty() && half.empty() && finding.reason.empty())
+      half = "the library is there, " + here.where + ", but not its header " + headers.front() + " in the same prefix";
+  }
+  if (finding.reason.empty() && half.empty() && !libraries.empty()) half = runtime_only(libraries.front(), links);
+  if (finding.reason.empty()) finding.reason = half;
+  return finding;
+}
+
+void Locator::tell_version(model::Finding& finding, const KnownLibrary* known, const std::string& header_folder) const {
+  if (known != nullptr && !known->version_header.empty() && !header_folder.empty()) {
+    finding.version = version_in_header(header_folder + "/" + known->version_header, known->version_macro);
+    finding.version_source = "header " + known->version_header;
+  }
+  if (finding.version.empty()) {
+    finding.version = version_in_name(finding.where);
+    finding.version_source = "file name";
+  }
+  if (finding.version.empty() && is_system(prefix_of(folder_of(finding.where)))) {
+    const std::string package = packages_->owner(finding.where);
+    finding.version = package.empty() ? "" : packages_->version(package);
+    finding.version_source = "package " + package;
+  }
+  if (finding.version.empty()) finding.version_source.clear();
+}
+
+// Copies of the library further back in the search.
+void Locator::tell_others(model::Finding& finding, const KnownLibrary* known) const {
+  const std::vector<std::string> names =
+      known != nullptr ? known->libraries : std::vector<std::string>{finding.want.name};
+  if (names.empty()) return;
+  const std::string own = prefix_of(folder_of(finding.where));
+  std::set<std::string> seen = {own};
+  for (const auto& folder : link_folders()) {
+    const std::string prefix = prefix_of(folder);
+    if (seen.contains(prefix) || (is_system(own) && is_system(prefix))) continue;
+    for (const char* ending : {".so", ".a"}) {
+      const std::string path = folder + "/lib" + names.front() + ending;
+      if (!files::is_file(path) || !no_library(path).empty()) continue;
+      seen.insert(prefix);
+      const std::string version = version_in_name(path);
+      if (std::none_of(finding.others.begin(), finding.others.end(),
+                       [&](const auto& other) { return files::is_below(other, prefix) && !is_system(prefix); }))
+        finding.others.push_back(path + (version.empty() ? "" : " (version " + version + ")"));
+      break;
+    }
+  }
 }
 
 model::Finding Locator::library(const model::Want& want) const {
@@ -135,52 +398,39 @@ model::Finding Locator::library(const model::Want& want) const {
   std::vector<std::string> modules = known != nullptr ? known->modules : std::vector<std::string>{want.name};
   model::Finding first;
   first.want = want;
+  std::optional<model::Finding> by_module;
   for (const auto& name : modules) {
     model::Want asked = want;
     asked.name = name;
     model::Finding finding = module(asked);
     finding.want = want;
-    if (finding.found) return finding;
-    if (!finding.reason.empty() && first.reason.empty()) first.reason = finding.reason;
-    first.looked.insert(first.looked.end(), finding.looked.begin(), finding.looked.end());
-  }
-  // Without a .pc file: every header and every library must be there.
-  model::Finding parts;
-  parts.want = want;
-  parts.how = "header and library";
-  parts.found = true;
-  for (const auto& name : known != nullptr ? known->headers : std::vector<std::string>{}) {
-    model::Want asked{model::WantKind::header, name, {}, want.required, want.asked_by, want.place};
-    const model::Finding finding = header(asked, {});
-    first.looked.insert(first.looked.end(), finding.looked.begin(), finding.looked.end());
-    parts.found = parts.found && finding.found;
-    if (!finding.found) continue;
-    const std::string folder = finding.where.substr(0, finding.where.size() - name.size() - 1);
-    const auto& system = search_.system_include_folders;
-    const auto& builtin = toolchain_.c.include_folders;
-    if (std::find(system.begin(), system.end(), folder) == system.end() &&
-        std::find(builtin.begin(), builtin.end(), folder) == builtin.end()) {
-      parts.usage.include_folders.push_back(folder);
+    if (finding.found) {
+      by_module = std::move(finding);
+      break;
     }
-  }
-  for (const auto& name : known != nullptr ? known->libraries : std::vector<std::string>{want.name}) {
-    model::Want asked{model::WantKind::library, name, {}, want.required, want.asked_by, want.place};
-    const model::Finding finding = link_name(asked, {});
+    if (!finding.reason.empty() && first.reason.empty()) first.reason = finding.reason;
+    first.refused = first.refused || finding.refused;
     first.looked.insert(first.looked.end(), finding.looked.begin(), finding.looked.end());
-    parts.found = parts.found && finding.found;
-    if (!finding.found) continue;
-    parts.where = finding.where;
-    parts.usage.link_items.push_back(finding.where);
   }
-  if (parts.found && known == nullptr) parts.how = "library";
-  if (parts.found && known != nullptr && !known->version_header.empty()) {
-    const model::Finding finding = header({model::WantKind::header, known->version_header, {}, false, {}, {}}, {});
-    if (finding.found) parts.version = version_in_header(finding.where, known->version_macro);
+  model::Finding parts = by_header_and_library(want, known);
+  // A .pc file further back must not win over a copy in a prefix that was named to come first.
+  const bool prefer_parts = parts.found && (!by_module || (!parts.why_here.empty() && by_module->why_here.empty()));
+  if (by_module && !prefer_parts) {
+    if (parts.found && !files::is_below(by_module->where, prefix_of(folder_of(parts.where))))
+      tell_others(*by_module, known);
+    return *by_module;
   }
-  check_version(parts);
-  if (parts.found) return parts;
+  if (prefer_parts) {
+    if (by_module)
+      parts.others.push_back(by_module->where +
+                             (by_module->version.empty() ? "" : " (version " + by_module->version + ")"));
+    tell_others(parts, known);
+    return parts;
+  }
   first.found = false;
+  first.refused = first.refused || parts.refused;
   if (first.reason.empty()) first.reason = parts.reason;
+  first.looked.insert(first.looked.end(), parts.looked.begin(), parts.looked.end());
   first.package = known != nullptr ? known->package : package_of_module(want.name);
   return first;
 }
@@ -202,11 +452,14 @@ model::Finding Locator::program(const model::Want& want, const std::vector<std::
       for (const auto& folder : all) finding.looked.push_back(folder + "/" + name);
     }
   }
-  for (const auto& candidate : finding.looked) {
+  const auto candidates = finding.looked;
+  for (const auto& candidate : candidates) {
     if (!files::is_program(candidate)) continue;
     finding.found = true;
     finding.where = candidate;
-    finding.how = "on PATH";
+    finding.why_here = why(candidate);
+    finding.how = finding.why_here.empty() ? "on PATH" : "in a prefix";
+    finding.looked.clear();
     return finding;
   }
   for (const auto& name : names) {

@@ -1,10 +1,12 @@
 // Answers a reader's questions about the outside, and keeps every answer as a finding.
 #pragma once
 
+#include <memory>
 #include <string>
 #include <vector>
 
 #include "base/answers.h"
+#include "locate/packages.h"
 #include "locate/pc_file.h"
 #include "locate/probe.h"
 #include "model/settings.h"
@@ -12,6 +14,8 @@
 #include "model/want.h"
 
 namespace coctilis::locate {
+
+struct KnownLibrary;
 
 class Locator {
  public:
@@ -24,13 +28,18 @@ class Locator {
   [[nodiscard]] std::vector<std::string> include_folders() const;
   [[nodiscard]] std::vector<std::string> link_folders() const;
   [[nodiscard]] std::vector<std::string> prefixes() const;  // --with, then /usr/local, /usr, /
+  // Why a path comes before the system's own places: "--with /opt/x", "coctilis.toml:4", "CPATH"; empty for the rest.
+  [[nodiscard]] std::string why(const std::string& path) const;
+  // Where is looked and in which order, a line each, for those who ask.
+  [[nodiscard]] std::vector<std::string> search_order() const;
 
   // A library by any of its names: its .pc file, else header and library, else the library alone. The want's name may
   // also be a .pc module.
   [[nodiscard]] model::Finding library(const model::Want& want) const;
   // A .pc module, with the constraint of the want.
   [[nodiscard]] model::Finding module(const model::Want& want, bool statically = false) const;
-  // A library by the name after -l, as the linker would look for it; `folders` come first.
+  // A library by the name after -l, as the linker would look for it; `folders` come first. Files for another machine,
+  // and what is no library at all, are passed over. ":NAME" is a whole file name.
   [[nodiscard]] model::Finding link_name(const model::Want& want, const std::vector<std::string>& folders) const;
   [[nodiscard]] model::Finding program(const model::Want& want, const std::vector<std::string>& names,
                                        const std::vector<std::string>& folders) const;
@@ -45,11 +54,19 @@ class Locator {
   void keep(model::Finding finding);
   [[nodiscard]] const std::vector<model::Finding>& findings() const { return findings_; }
   [[nodiscard]] bool any_required_missing() const;
+  [[nodiscard]] Packages& packages() const { return *packages_; }
 
  private:
   const model::Toolchain& toolchain_;
   model::Settings settings_;
   Answers* answers_;
+  // Looked into only when something is missing or has no version of its own.
+  std::shared_ptr<Packages> packages_;
+  [[nodiscard]] std::string no_library(const std::string& path) const;
+  [[nodiscard]] std::string runtime_only(const std::string& name, const std::vector<std::string>& folders) const;
+  [[nodiscard]] model::Finding by_header_and_library(const model::Want& want, const KnownLibrary* known) const;
+  void tell_version(model::Finding& finding, const KnownLibrary* known, const std::string& header_folder) const;
+  void tell_others(model::Finding& finding, const KnownLibrary* known) const;
   PcSearch search_;
   std::vector<model::Finding> findings_;
 };

@@ -48,7 +48,9 @@ struct Run {
   std::vector<EnvironmentUse> environment;
   std::vector<Toolchain> toolchains;
   Toolchain toolchain;
-  std::vector<Finding> findings;  // the tool chain first
+  std::vector<Finding> findings;          // the tool chain first
+  std::vector<std::string> search_order;  // where things are looked for, a line each
+  std::vector<std::string> install;       // the command that installs what is missing; empty when nothing is or can be
   Project project;
   Plan plan;
   Outcome outcome;

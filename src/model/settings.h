@@ -33,18 +33,34 @@ struct SmokeCheck {
 
 // A [[need]]: something from outside that the description does not know, or a pin on it.
 struct Need {
-  std::string library;  // one of library, program is set
+  std::string library;  // one of library, program, kit, file is set
   std::string program;
-  std::string constraint;          // ">= 2.1, < 3"
-  std::string prefix;              // search here first; environment variables replaced
-  std::vector<std::string> files;  // files that must exist below the prefix
+  std::string kit;                     // a vendor's folder with whatever it holds, told by its prefix
+  std::string file;                    // a data file, in the tree or anywhere
+  std::string constraint;              // ">= 2.1, < 3"
+  std::string prefix;                  // search here first; environment variables replaced
+  std::vector<std::string> files;      // files that must exist below the prefix
+  std::vector<std::string> goes_with;  // other needs whose version must agree in its first two numbers
+  std::string form;                    // "static", "shared" or empty
   Place place;
+  std::map<std::string, Place> places;  // where each value was read: a later file may have changed one of them
+  [[nodiscard]] const std::string& name() const {
+    return !library.empty() ? library : !program.empty() ? program : !kit.empty() ? kit : file;
+  }
 };
 
 // A wish for a compiler: "gcc", "clang", "gcc >= 12", or a machine triplet.
 struct ToolchainWish {
   std::string text;
   std::string language;  // the key it stands under in coctilis.toml; empty: the command line
+  Place place;
+};
+
+// A [[source]]: another repository that is brought in beside or into the tree.
+struct Source {
+  std::string url;
+  std::string revision;
+  std::string folder;  // relative to the tree
   Place place;
 };
 
@@ -62,6 +78,7 @@ struct Settings {
   std::map<std::string, std::string> options;
   std::map<std::string, Place> option_places;
   std::vector<Need> needs;
+  std::vector<Source> sources;
   std::map<std::string, Variant> variants;
   std::vector<SmokeCheck> smoke;
   // the command line

@@ -31,6 +31,7 @@ struct Want {
   bool required = true;
   std::string asked_by;  // a target, a command of the description, coctilis.toml
   Place place;           // where it is asked for
+  std::string form;      // "static" or "shared" when a library must be of that form
 };
 
 // How a found thing is used by compilers and linkers.
@@ -47,9 +48,13 @@ struct Finding {
   bool found = false;
   std::string where;                // file or folder
   std::string version;              // empty when it cannot be told
+  std::string version_source;       // where the version comes from: ".pc file", "header", "shared name", ...
   std::string how;                  // ".pc file", "header and library", "probe", ...
+  std::string why_here;             // why this place came first: "--with", "coctilis.toml:4", "PKG_CONFIG_PATH", ...
+  std::vector<std::string> others;  // further copies of the same thing that were passed over, with their versions
   std::vector<std::string> looked;  // every place looked at in vain
   std::string reason;               // why what was found does not do
+  bool refused = false;             // something of the name is there, but does not do: installing it again won't help
   std::string package;              // the Debian package that has it; empty when unknown
   Usage usage;
 };

@@ -8,6 +8,7 @@
 #include "describe/readers.h"
 #include "doctor/doctor.h"
 #include "locate/locator.h"
+#include "locate/needs.h"
 #include "locate/toolchain.h"
 #include "plan/planner.h"
 #include "record/record.h"
@@ -95,11 +96,12 @@ bool toolchain(model::Run& run, Session& session) {
   run.toolchain = choice.toolchain;
   run.findings = {choice.finding};
   if (!choice.finding.found) {
+    run.install = locate::install_command(run.findings);
     return stop(run, {Exit::missing,
                       choice.finding.want.place,
                       "there is no tool chain for this tree: " + choice.finding.want.name,
                       choice.finding.reason,
-                      "install it: apt-get install " + choice.finding.package,
+                      text::join(run.install, " "),
                       {}});
   }
   run.label = run.toolchain.short_name() + "-" + run.settings.variant;
@@ -111,49 +113,26 @@ bool toolchain(model::Run& run, Session& session) {
   return true;
 }
 
-namespace {
-
-// What coctilis.toml says is needed beside the description.
-void locate_needs(const model::Settings& settings, locate::Locator& locator) {
-  for (const auto& need : settings.needs) {
-    const bool program = !need.program.empty();
-    model::Want want{program ? model::WantKind::program : model::WantKind::library,
-                     program ? need.program : need.library,
-                     need.constraint,
-                     true,
-                     "coctilis.toml",
-                     need.place};
-    model::Finding finding = program ? locator.program(want, {need.program}, {}) : locator.library(want);
-    for (const auto& file : need.files) {
-      const std::string path = files::absolute(file, need.prefix.empty() ? "/usr" : need.prefix);
-      finding.looked.push_back(path);
-      if (!std::filesystem::exists(path)) {
-        finding.found = false;
-        finding.reason = "the file " + path + " is not there";
-      }
-    }
-    locator.keep(std::move(finding));
-  }
-}
-
-}  // namespace
-
 bool locate(model::Run& run, Session& session) {
   locate::Locator locator(run.toolchain, run.settings, session.answers.get());
-  locate_needs(run.settings, locator);
+  locate::locate_needs(run.settings, run.tree, locator);
   auto project = describe::read(run.survey, locator, run.kiln + "/work");
   const auto& findings = locator.findings();
   run.findings.insert(run.findings.end(), findings.begin(), findings.end());
+  locate::name_packages(run.findings, run.toolchain, locator.packages());
+  run.search_order = locator.search_order();
   if (!project) return stop(run, project.problem());
   run.project = std::move(*project);
   std::size_t missing = 0;
   for (const auto& finding : run.findings) missing += finding.want.required && !finding.found ? 1 : 0;
   if (missing > 0) {
+    run.install = locate::install_command(run.findings);
     return stop(run, {Exit::missing,
                       {},
                       text::count(missing, "required want is", "required wants are") + " missing",
                       {},
-                      "install what is named, or say where it is with --with PREFIX",
+                      run.install.empty() ? "say where it is with --with PREFIX, or mend what is named above"
+                                          : text::join(run.install, " "),
                       {}});
   }
   run.reached = model::Stage::locate;

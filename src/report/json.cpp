@@ -62,16 +62,32 @@ ordered_json compiler_part(const model::Compiler& c) {
   if (!c.present()) return nullptr;
   return {{"path", c.path},
           {"version", c.version},
+          {"default_standard", c.default_standard},
           {"include_folders", c.include_folders},
           {"link_folders", c.link_folders}};
 }
 
 ordered_json toolchain_part(const model::Toolchain& t) {
-  return {{"name", t.name},          {"family", t.family},
-          {"version", t.version},    {"machine", t.machine},
-          {"c", compiler_part(t.c)}, {"cxx", compiler_part(t.cxx)},
-          {"linker", t.linker},      {"linker_version", t.linker_version},
-          {"archiver", t.archiver}};
+  ordered_json linkers = ordered_json::array();
+  for (const auto& linker : t.linkers) linkers.push_back({{"name", linker.name}, {"path", linker.path}});
+  return {{"name", t.name},
+          {"family", t.family},
+          {"version", t.version},
+          {"machine", t.machine},
+          {"c", compiler_part(t.c)},
+          {"cxx", compiler_part(t.cxx)},
+          {"linker", t.linker},
+          {"linker_version", t.linker_version},
+          {"fortran", compiler_part(t.fortran)},
+          {"assembler", t.assembler},
+          {"archiver", t.archiver},
+          {"c_library", t.c_library},
+          {"c_library_version", t.c_library_version},
+          {"linkers", linkers},
+          {"sanitizers", t.sanitizers},
+          {"launcher", t.launcher},
+          {"origin", t.origin},
+          {"verdict", t.verdict}};
 }
 
 ordered_json findings_part(const std::vector<model::Finding>& findings) {
@@ -85,8 +101,11 @@ ordered_json findings_part(const std::vector<model::Finding>& findings) {
                           {"place", place(f.want.place)},
                           {"found", f.found},
                           {"version", f.version},
+                          {"version_source", f.version_source},
                           {"where", f.where},
-                          {"how", f.how}};
+                          {"how", f.how},
+                          {"first_by", f.why_here},
+                          {"passed_over", f.others}};
     if (!f.found) {
       entry["looked"] = f.looked;
       entry["reason"] = f.reason;
@@ -178,9 +197,12 @@ ordered_json head(const model::Run& run) {
 void add_locate(ordered_json& out, const model::Run& run) {
   out["toolchain"] = run.toolchain.name.empty() ? ordered_json(nullptr) : toolchain_part(run.toolchain);
   out["toolchains"] = ordered_json::array();
-  for (const auto& t : run.toolchains)
-    out["toolchains"].push_back(
-        {{"name", t.name}, {"version", t.version}, {"machine", t.machine}, {"c", t.c.path}, {"cxx", t.cxx.path}});
+  for (const auto& t : run.toolchains) out["toolchains"].push_back(toolchain_part(t));
+  out["environment"] = ordered_json::array();
+  for (const auto& use : run.environment)
+    out["environment"].push_back({{"name", use.name}, {"value", use.value}, {"effect", use.effect}});
+  out["search_order"] = run.search_order;
+  out["install"] = run.install;
   out["wants"] = findings_part(run.findings);
 }
 

@@ -77,7 +77,7 @@ std::string wants_part(const model::Run& run) {
     std::string where =
         f.found ? (f.where.empty() ? "" : code(f.where) + " ") + "<span class=\"dim\">" + text::html(f.how) + "</span>"
                 : (f.reason.empty() ? "looked in " + text::count(f.looked.size(), "place") : text::html(f.reason)) +
-                      (f.package.empty() ? "" : "; <code>apt-get install " + text::html(f.package) + "</code>");
+                      (f.package.empty() ? "" : "; package <code>" + text::html(f.package) + "</code>");
     out += row({f.found           ? "<span class=\"yes\">found</span>"
                 : f.want.required ? "<span class=\"no\">missing</span>"
                                   : "<span class=\"dim\">absent</span>",

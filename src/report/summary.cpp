@@ -17,7 +17,7 @@ std::string summary(const model::Run& run) {
   if (!run.toolchain.name.empty()) line("locate", locate_sentence(run));
   for (const auto& f : run.findings) {
     if (!f.found && f.want.required)
-      line("missing", f.want.name + (f.package.empty() ? "" : " (apt-get install " + f.package + ")"));
+      line("missing", f.want.name + (f.package.empty() ? "" : " (package " + f.package + ")"));
   }
   if (!run.plan.steps.empty()) line("plan", plan_sentence(run));
   if (run.built) line("build", build_sentence(run));

@@ -1,9 +1,6 @@
 #include "smoke/loader.h"
 
-#include <fcntl.h>
-#include <gelf.h>
 #include <glob.h>
-#include <unistd.h>
 
 #include <set>
 
@@ -13,15 +10,6 @@
 namespace coctilis::smoke {
 
 namespace {
-
-struct Handle {
-  int fd = -1;
-  Elf* elf = nullptr;
-  ~Handle() {
-    if (elf != nullptr) elf_end(elf);
-    if (fd >= 0) ::close(fd);
-  }
-};
 
 // Folders that ld.so.conf names, with what it includes.
 void read_loader_conf(const std::string& path, std::vector<std::string>& out, int depth) {
@@ -61,46 +49,6 @@ std::string expand_origin(std::string entry, const std::string& path) {
 }
 
 }  // namespace
-
-std::optional<ElfFacts> read_elf(const std::string& path) {
-  if (elf_version(EV_CURRENT) == EV_NONE) return std::nullopt;
-  Handle handle;
-  handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
-  if (handle.fd < 0) return std::nullopt;
-  handle.elf = elf_begin(handle.fd, ELF_C_READ, nullptr);
-  if (handle.elf == nullptr || elf_kind(handle.elf) != ELF_K_ELF) return std::nullopt;
-  GElf_Ehdr header;
-  if (gelf_getehdr(handle.elf, &header) == nullptr) return std::nullopt;
-  ElfFacts facts;
-  facts.bits = gelf_getclass(handle.elf) == ELFCLASS32 ? 32 : 64;
-  facts.machine = header.e_machine;
-  std::vector<std::string> old_path;
-  for (Elf_Scn* section = elf_nextscn(handle.elf, nullptr); section != nullptr;
-       section = elf_nextscn(handle.elf, section)) {
-    GElf_Shdr shdr;
-    if (gelf_getshdr(section, &shdr) == nullptr || shdr.sh_type != SHT_DYNAMIC || shdr.sh_entsize == 0) continue;
-    facts.dynamic = true;
-    Elf_Data* data = elf_getdata(section, nullptr);
-    if (data == nullptr) continue;
-    const auto text_at = [&](std::size_t offset) {
-      const char* found = elf_strptr(handle.elf, shdr.sh_link, offset);
-      return found == nullptr ? std::string{} : std::string(found);
-    };
-    for (int i = 0; static_cast<GElf_Xword>(i) < shdr.sh_size / shdr.sh_entsize; ++i) {
-      GElf_Dyn entry;
-      if (gelf_getdyn(data, i, &entry) == nullptr || entry.d_tag == DT_NULL) break;
-      if (entry.d_tag == DT_NEEDED) facts.needed.push_back(text_at(entry.d_un.d_val));
-      if (entry.d_tag == DT_SONAME) facts.shared_name = text_at(entry.d_un.d_val);
-      if (entry.d_tag == DT_RPATH) old_path = text::split(text_at(entry.d_un.d_val), ':');
-      if (entry.d_tag == DT_RUNPATH) {
-        facts.has_run_path = true;
-        facts.run_path = text::split(text_at(entry.d_un.d_val), ':');
-      }
-    }
-  }
-  if (!facts.has_run_path) facts.run_path = old_path;
-  return facts;
-}
 
 LoadResult resolve_libraries(const std::string& path) {
   LoadResult result;

@@ -1,24 +1,12 @@
 // Asks what the loader of the system would answer: do all shared libraries of a program resolve?
 #pragma once
 
-#include <optional>
 #include <string>
 #include <vector>
 
+#include "base/elf.h"
+
 namespace coctilis::smoke {
-
-struct ElfFacts {
-  int bits = 64;
-  int machine = 0;  // e_machine of the ELF header
-  bool dynamic = false;
-  bool has_run_path = false;          // DT_RUNPATH, which switches DT_RPATH off
-  std::vector<std::string> needed;    // DT_NEEDED
-  std::vector<std::string> run_path;  // DT_RUNPATH or else DT_RPATH, as written
-  std::string shared_name;            // DT_SONAME
-};
-
-// Nothing when the file is no ELF file or cannot be read (System V ABI, "Dynamic Section").
-[[nodiscard]] std::optional<ElfFacts> read_elf(const std::string& path);
 
 struct LoadResult {
   bool is_elf = false;

@@ -20,6 +20,7 @@ class Reader {
              {"toolchain", [&](auto& n) { toolchain(table(n, "toolchain")); }},
              {"options", [&](auto& n) { options(table(n, "options")); }},
              {"need", [&](auto& n) { each(n, "need", [&](auto& t) { need(t); }); }},
+             {"source", [&](auto& n) { each(n, "source", [&](auto& t) { source(t); }); }},
              {"variant", [&](auto& n) { variants(table(n, "variant")); }},
              {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { smoke(t); }); }}});
   }
@@ -137,18 +138,60 @@ class Reader {
       settings_.option_places[name] = place(node);
     }
   }
+  // A need that an earlier file has too is changed value by value; where each was read stays known.
   void need(const toml::table& t) {
-    model::Need need;
-    need.place = place(t);
-    section(t, "[need]",
-            {{"library", [&](auto& n) { need.library = string(n, "library"); }},
-             {"program", [&](auto& n) { need.program = string(n, "program"); }},
-             {"version", [&](auto& n) { need.constraint = string(n, "version"); }},
-             {"prefix", [&](auto& n) { need.prefix = with_environment(n, string(n, "prefix")); }},
-             {"files", [&](auto& n) { need.files = strings(n, "files"); }}});
-    if (need.library.empty() == need.program.empty())
-      wrong(t, "a [[need]] names either a library or a program", "add library = \"...\"");
-    settings_.needs.push_back(std::move(need));
+    model::Need read;
+    std::vector<std::string> keys;
+    const auto text = [&](const char* key, std::string model::Need::*member) {
+      return std::pair<std::string, Handler>(key, [this, &read, key, member](const toml::node& n) {
+        read.*member = with_environment(n, string(n, key));
+        read.places[key] = place(n);
+      });
+    };
+    const auto list = [&](const char* key, std::vector<std::string> model::Need::*member) {
+      return std::pair<std::string, Handler>(key, [this, &read, key, member](const toml::node& n) {
+        read.*member = n.is_string() ? std::vector<std::string>{string(n, key)} : strings(n, key);
+        for (auto& entry : read.*member) entry = with_environment(n, entry);
+        read.places[key] = place(n);
+      });
+    };
+    read.place = place(t);
+    section(
+        t, "[need]",
+        {text("library", &model::Need::library), text("program", &model::Need::program), text("kit", &model::Need::kit),
+         text("file", &model::Need::file), text("version", &model::Need::constraint),
+         text("prefix", &model::Need::prefix), text("form", &model::Need::form), list("files", &model::Need::files),
+         list("goes-with", &model::Need::goes_with)});
+    int kinds = 0;
+    for (const auto* name : {&read.library, &read.program, &read.kit, &read.file}) kinds += name->empty() ? 0 : 1;
+    if (kinds != 1)
+      wrong(t, "a [[need]] names one thing: a library, a program, a kit or a file", "add library = \"...\"");
+    if (!read.form.empty() && read.form != "static" && read.form != "shared")
+      wrong(t, "'form' is \"static\" or \"shared\", not '" + read.form + "'", "or leave it out");
+    const auto known = std::find_if(settings_.needs.begin(), settings_.needs.end(), [&](const model::Need& n) {
+      return n.library == read.library && n.program == read.program && n.kit == read.kit && n.file == read.file;
+    });
+    if (known == settings_.needs.end() || known->place.file == path_) {
+      settings_.needs.push_back(std::move(read));
+      return;
+    }
+    for (const auto& [key, at] : read.places) known->places[key] = at;
+    if (read.places.contains("version")) known->constraint = read.constraint;
+    if (read.places.contains("prefix")) known->prefix = read.prefix;
+    if (read.places.contains("form")) known->form = read.form;
+    if (read.places.contains("files")) known->files = read.files;
+    if (read.places.contains("goes-with")) known->goes_with = read.goes_with;
+  }
+  void source(const toml::table& t) {
+    model::Source read;
+    read.place = place(t);
+    section(t, "[source]",
+            {{"url", [&](auto& n) { read.url = with_environment(n, string(n, "url")); }},
+             {"revision", [&](auto& n) { read.revision = string(n, "revision"); }},
+             {"folder", [&](auto& n) { read.folder = string(n, "folder"); }}});
+    if (read.url.empty() || read.folder.empty() || read.revision.empty())
+      wrong(t, "a [[source]] needs url, revision and folder", "without a revision nobody gets the same twice");
+    settings_.sources.push_back(std::move(read));
   }
   void variants(const toml::table& t) {
     for (const auto& [key, node] : t) {

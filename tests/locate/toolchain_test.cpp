@@ -89,7 +89,7 @@ class LocatorTest : public testing::Test {
 
 TEST_F(LocatorTest, PrefixComesFirstAndWorksWithoutPcFile) {
   tree_.write("include/zlib.h", "#define ZLIB_VERSION \"9.8.7\"\n");
-  tree_.write("lib/libz.so", "");
+  tree_.write("lib/libz.so", "INPUT(-lc)\n");
   tree_.write("lib/pkgconfig/other.pc", "");
   model::Settings settings;
   settings.prefixes = {tree_.path()};

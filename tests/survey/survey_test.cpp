@@ -189,7 +189,7 @@ INSTANTIATE_TEST_SUITE_P(
                     WrongSetting{"[[smoke]]\nname = \"x\"\n", 1, "needs run"}, WrongSetting{"[tree\n", 1, "not TOML"},
                     WrongSetting{"\n[[smoke]]\nrun = [\"a\"]\nexpect = { within = \"soon\" }\n", 4, "must be a time"},
                     WrongSetting{"[[smoke]]\nrun = [\"a\"]\nexpect = { output = \"(\" }\n", 3, "cannot be read"},
-                    WrongSetting{"[[need]]\nversion = \"1\"\n", 1, "either a library or a program"},
+                    WrongSetting{"[[need]]\nversion = \"1\"\n", 1, "names one thing"},
                     WrongSetting{"[variant.x]\nbased-on = \"fast\"\n", 2, "debug or release"}));
 
 TEST(Settings, LocalFileOverrides) {

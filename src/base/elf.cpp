@@ -1,0 +1,121 @@
+#include "base/elf.h"
+
+#include <fcntl.h>
+#include <gelf.h>
+#include <unistd.h>
+
+#include "base/text.h"
+
+namespace coctilis {
+
+namespace {
+
+struct Handle {
+  int fd = -1;
+  Elf* elf = nullptr;
+  ~Handle() {
+    if (elf != nullptr) elf_end(elf);
+    if (fd >= 0) ::close(fd);
+  }
+};
+
+std::optional<ElfFacts> first_member(const Handle& archive) {
+  Elf_Cmd command = ELF_C_READ;
+  std::optional<ElfFacts> facts;
+  // Indexes and name tables come before the members.
+  for (int i = 0; i < 64 && !facts; ++i) {
+    Elf* member = elf_begin(archive.fd, command, archive.elf);
+    if (member == nullptr) break;
+    GElf_Ehdr header;
+    if (elf_kind(member) == ELF_K_ELF && gelf_getehdr(member, &header) != nullptr) {
+      facts.emplace();
+      facts->bits = gelf_getclass(member) == ELFCLASS32 ? 32 : 64;
+      facts->machine = header.e_machine;
+    }
+    command = elf_next(member);
+    elf_end(member);
+  }
+  return facts;
+}
+
+struct Machine {
+  const char* processor;
+  int machine;
+  int bits;
+};
+// Processors as triplets begin with them, and e_machine with the class (System V ABI, "ELF Header").
+const std::vector<Machine>& machines() {
+  static const std::vector<Machine> table = {
+      {"x86_64", EM_X86_64, 64}, {"aarch64", EM_AARCH64, 64},   {"i386", EM_386, 32},
+      {"i486", EM_386, 32},      {"i586", EM_386, 32},          {"i686", EM_386, 32},
+      {"arm", EM_ARM, 32},       {"armv7l", EM_ARM, 32},        {"riscv64", EM_RISCV, 64},
+      {"riscv32", EM_RISCV, 32}, {"powerpc64le", EM_PPC64, 64}, {"powerpc64", EM_PPC64, 64},
+      {"powerpc", EM_PPC, 32},   {"s390x", EM_S390, 64},        {"mips64el", EM_MIPS, 64},
+      {"mipsel", EM_MIPS, 32},   {"mips", EM_MIPS, 32},         {"sparc64", EM_SPARCV9, 64},
+      {"loongarch64", 258, 64}};
+  return table;
+}
+
+}  // namespace
+
+std::optional<ElfFacts> read_elf(const std::string& path) {
+  if (elf_version(EV_CURRENT) == EV_NONE) return std::nullopt;
+  Handle handle;
+  handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  if (handle.fd < 0) return std::nullopt;
+  handle.elf = elf_begin(handle.fd, ELF_C_READ, nullptr);
+  if (handle.elf == nullptr) return std::nullopt;
+  if (elf_kind(handle.elf) == ELF_K_AR) return first_member(handle);
+  if (elf_kind(handle.elf) != ELF_K_ELF) return std::nullopt;
+  GElf_Ehdr header;
+  if (gelf_getehdr(handle.elf, &header) == nullptr) return std::nullopt;
+  ElfFacts facts;
+  facts.bits = gelf_getclass(handle.elf) == ELFCLASS32 ? 32 : 64;
+  facts.machine = header.e_machine;
+  std::vector<std::string> old_path;
+  for (Elf_Scn* section = elf_nextscn(handle.elf, nullptr); section != nullptr;
+       section = elf_nextscn(handle.elf, section)) {
+    GElf_Shdr shdr;
+    if (gelf_getshdr(section, &shdr) == nullptr || shdr.sh_type != SHT_DYNAMIC || shdr.sh_entsize == 0) continue;
+    facts.dynamic = true;
+    Elf_Data* data = elf_getdata(section, nullptr);
+    if (data == nullptr) continue;
+    const auto text_at = [&](std::size_t offset) {
+      const char* found = elf_strptr(handle.elf, shdr.sh_link, offset);
+      return found == nullptr ? std::string{} : std::string(found);
+    };
+    for (int i = 0; static_cast<GElf_Xword>(i) < shdr.sh_size / shdr.sh_entsize; ++i) {
+      GElf_Dyn entry;
+      if (gelf_getdyn(data, i, &entry) == nullptr || entry.d_tag == DT_NULL) break;
+      if (entry.d_tag == DT_NEEDED) facts.needed.push_back(text_at(entry.d_un.d_val));
+      if (entry.d_tag == DT_SONAME) facts.shared_name = text_at(entry.d_un.d_val);
+      if (entry.d_tag == DT_RPATH) old_path = text::split(text_at(entry.d_un.d_val), ':');
+      if (entry.d_tag == DT_RUNPATH) {
+        facts.has_run_path = true;
+        facts.run_path = text::split(text_at(entry.d_un.d_val), ':');
+      }
+    }
+  }
+  if (!facts.has_run_path) facts.run_path = old_path;
+  return facts;
+}
+
+bool fits_machine(const ElfFacts& facts, const std::string& triplet) {
+  const std::string processor = triplet.substr(0, triplet.find('-'));
+  for (const auto& entry : machines()) {
+    if (processor == entry.processor)
+      return facts.machine == entry.machine &&
+             (facts.bits == entry.bits || triplet.ends_with("gnux32") || triplet.ends_with("n32"));
+  }
+  return true;
+}
+
+std::string machine_text(const ElfFacts& facts) {
+  for (const auto& entry : machines()) {
+    if (facts.machine == entry.machine && facts.bits == entry.bits)
+      return fmt::format("{}-bit {}", facts.bits, entry.processor);
+  }
+  return fmt::format("{}-bit machine {}", facts.bits, facts.machine);
+}
+
+}  // namespace coctilis

@@ -1,0 +1,30 @@
+// What ELF files say of themselves.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace coctilis {
+
+struct ElfFacts {
+  int bits = 64;
+  int machine = 0;  // e_machine of the ELF header
+  bool dynamic = false;
+  bool has_run_path = false;          // DT_RUNPATH, which switches DT_RPATH off
+  std::vector<std::string> needed;    // DT_NEEDED
+  std::vector<std::string> run_path;  // DT_RUNPATH or else DT_RPATH, as written
+  std::string shared_name;            // DT_SONAME
+};
+
+// The ELF file, or the first ELF member of an archive (then only bits and machine). Nothing when the file is no ELF
+// file or cannot be read (System V ABI, "Dynamic Section"; archives: "Archive file").
+[[nodiscard]] std::optional<ElfFacts> read_elf(const std::string& path);
+
+// True when code for `facts` can be linked into programs of the machine that a triplet names ("aarch64-linux-gnu"); a
+// processor that is not known here fits.
+[[nodiscard]] bool fits_machine(const ElfFacts& facts, const std::string& triplet);
+// "64-bit x86_64", "32-bit i386", "64-bit machine 258".
+[[nodiscard]] std::string machine_text(const ElfFacts& facts);
+
+}  // namespace coctilis

@@ -1,0 +1,60 @@
+// The packages of a Debian system: what is installed, and what could be. Read from the package database and from the
+// package lists as they lie on the machine; nothing is started and nothing is fetched.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "base/answers.h"
+#include "model/toolchain.h"
+#include "model/want.h"
+
+namespace coctilis::locate {
+
+class Packages {
+ public:
+  // `root`: the system whose packages these are ("/", or a system unpacked somewhere). COCTILIS_SYSTEM_ROOT names
+  // another. `answers` may be null.
+  explicit Packages(std::string root = usual_root(), Answers* answers = nullptr);
+  [[nodiscard]] static std::string usual_root();
+
+  // The installed package that has a file; links on the way are followed. Empty when none has.
+  [[nodiscard]] std::string owner(const std::string& path);
+  // The version of an installed package, without epoch and Debian revision; empty when it is not installed.
+  [[nodiscard]] std::string version(const std::string& package);
+  [[nodiscard]] bool installed(const std::string& package);
+  // True when the package is in the lists of what can be installed. Without lists nothing is known.
+  [[nodiscard]] bool available(const std::string& package);
+  [[nodiscard]] bool has_lists();
+
+  // The package that has a file whose path ends in one of `endings` ("/include/zlib.h"), for every question, by the
+  // contents lists; one pass over them answers all. Development packages come before others.
+  [[nodiscard]] std::vector<std::string> with_files(const std::vector<std::vector<std::string>>& questions,
+                                                    const std::string& architecture);
+
+ private:
+  void read_status();
+  void read_lists();
+  std::string root_;
+  Answers* answers_;
+  bool status_read_ = false;
+  bool lists_read_ = false;
+  std::map<std::string, std::string> installed_;  // package -> version; of a foreign architecture also "name:arch"
+  std::set<std::string> available_;
+  std::map<std::string, std::string> owners_;
+};
+
+// Debian's name for the architecture of a triplet: "amd64", "arm64"; empty when it has none.
+[[nodiscard]] std::string debian_architecture(const std::string& triplet);
+
+// Names the package for every finding that is missing, in `package`, and what the package database says about it: an
+// installed package whose file is not found says so in `reason`. For a foreign machine libraries are named "name:arch".
+void name_packages(std::vector<model::Finding>& findings, const model::Toolchain& toolchain, Packages& packages);
+
+// One command that installs all that is missing and can be installed; empty when there is nothing.
+[[nodiscard]] std::vector<std::string> install_command(const std::vector<model::Finding>& findings);
+
+}  // namespace coctilis::locate
