@@ -20,7 +20,7 @@ void print_miss(Screen& screen, const model::Finding& f) {
   };
   tell(w.required ? "missing" : "absent", head, w.required ? Tone::bad : Tone::soft);
   if (!f.reason.empty()) tell("", f.reason, Tone::plain);
-  if (!f.package.empty())
+  if (!f.package.empty() && f.reason.find(f.package) == std::string::npos)
     tell("", (w.required ? "it is in the package " : "to turn it on, install the package ") + f.package, Tone::plain);
   if (f.looked.empty()) return;
   if (screen.verbosity() > 0) {
@@ -115,9 +115,38 @@ void print_wants(Screen& screen, const model::Run& run) {
     else if (f.want.kind != model::WantKind::toolchain)
       print_found(screen, f);
   }
+  for (const auto& mention : run.mentions) {
+    screen.line("also", mention.name + ", mentioned at " + mention.place.text() +
+                            (mention.package.empty() ? ""
+                             : mention.installed     ? "; the package " + mention.package + " is installed"
+                             : mention.package == mention.name ? "; not installed"
+                                                     : "; in the package " + mention.package + ", not installed"),
+                Tone::soft);
+  }
   if (yes + no > 0) {
     screen.line("asked", text::count(yes + no, "question") + " of the description put to the compiler: " +
                              std::to_string(yes) + " yes, " + std::to_string(no) + " no (-v lists them)");
+  }
+}
+
+void print_changes(Screen& screen, const model::Run& run) {
+  if (!run.compared) {
+    screen.line("changes", "there is no earlier run in this kiln to compare with");
+    return;
+  }
+  if (run.changes.empty()) {
+    screen.line("changes", "nothing is different from the run before");
+    return;
+  }
+  for (const auto& c : run.changes) {
+    std::string text = c.name + ", " + c.kind + ": ";
+    if (c.before.empty())
+      text += c.after;
+    else if (c.after.empty())
+      text += "was " + c.before;
+    else
+      text += c.after + "; was " + c.before;
+    screen.line(c.what, text, c.after == "missing" ? Tone::bad : c.after.empty() ? Tone::soft : Tone::good);
   }
 }
 
@@ -126,6 +155,7 @@ void add_locate(CLI::App& app, Common& common) {
       app.add_subcommand("locate", "Every want with its finding; what is missing, with the package to install");
   add_tree(*command, common);
   add_common(*command, common);
+  command->add_flag("--changes", common.changes, "Only what differs from the run before in the same kiln");
   command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::locate); }; });
 }
 

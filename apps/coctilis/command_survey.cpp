@@ -3,6 +3,8 @@
 
 #include "base/text.h"
 #include "commands.h"
+#include "pipeline/pipeline.h"
+#include "report/sentences.h"
 
 namespace coctilis::app {
 
@@ -29,25 +31,36 @@ void print_survey(Screen& screen, const model::Run& run) {
     else
       screen.under(s.entry_points[i].place.text(), Tone::plain);
   }
+  bool fillable = false;
   for (const auto& m : s.submodules) {
+    const std::string name = m.is_source() ? "source" : "submodule";
+    const std::string changed = m.changed ? "; has local changes" : "";
     switch (m.state) {
       case model::SubmoduleState::empty:
-        screen.line("submodule",
-                    m.path + ": empty; fetch it with: git submodule update --init " + text::shell_quote(m.path),
+        fillable = fillable || !m.pinned.empty();
+        screen.line(name,
+                    m.path + ": empty; " +
+                        (m.pinned.empty() ? "no repository data say which revision is wanted; URL "
+                                          : "wanted is revision " + m.pinned.substr(0, 12) + " of ") +
+                        (m.url.empty() ? "unknown" : m.url),
                     Tone::bad);
         break;
       case model::SubmoduleState::pinned:
-        screen.line("submodule", m.path + ": at the pinned revision " + m.pinned.substr(0, 12));
+        screen.line(name, m.path + ": at the revision wanted, " + m.actual.substr(0, 12) + changed);
         break;
       case model::SubmoduleState::elsewhere:
-        screen.line("submodule", m.path + ": at " + m.actual.substr(0, 12) + ", pinned is " + m.pinned.substr(0, 12),
+        fillable = true;
+        screen.line(name,
+                    m.path + ": at " + m.actual.substr(0, 12) + ", wanted is " + m.pinned.substr(0, 12) + changed,
                     Tone::bad);
         break;
       case model::SubmoduleState::unknown:
-        screen.line("submodule", m.path + ": there, but its revision cannot be told");
+        screen.line(name, m.path + ": there, but its revision cannot be told");
         break;
     }
   }
+  if (fillable && run.filled.empty())
+    screen.under("to bring them in: coctilis survey --fill " + text::shell_quote(run.options.tree), Tone::plain);
   for (const auto& h : s.hazards)
     screen.line("hazard", h.kind + ": " + h.path + (h.detail.empty() ? "" : " (" + h.detail + ")"), Tone::bad);
   if (s.followed() == nullptr)
@@ -57,11 +70,65 @@ void print_survey(Screen& screen, const model::Run& run) {
         Tone::bad);
 }
 
+namespace {
+
+class FillProgress : public survey::FillObserver {
+ public:
+  explicit FillProgress(Screen& screen) : screen_(screen) {}
+  void ended(const survey::Filled& one) override {
+    switch (one.outcome) {
+      case survey::FillOutcome::filled:
+        screen_.line("filled", one.path + ": revision " + one.revision.substr(0, 12) + " from " + one.from, Tone::good);
+        break;
+      case survey::FillOutcome::kept:
+        screen_.line("kept", one.path + ": " + (one.reason.empty() ? "at the revision wanted" : one.reason), Tone::soft);
+        break;
+      case survey::FillOutcome::refused:
+      case survey::FillOutcome::failed:
+        screen_.complaint(model::name_of(one.outcome), one.path + ": " + one.reason);
+        if (!one.remedy.empty()) screen_.complaint("", one.remedy, Tone::plain);
+        break;
+    }
+  }
+  void progress(std::size_t done, std::size_t known, const std::vector<survey::Transfer>& running) override {
+    std::string line = fmt::format("fill      {} of {}", done, known);
+    for (const auto& one : running) {
+      line += ", " + text::printable_line(one.path);
+      if (one.objects_in_all > 0)
+        line += fmt::format(" {} of {} objects, {}", text::grouped(one.objects), text::grouped(one.objects_in_all),
+                            text::size(one.bytes));
+    }
+    screen_.live(line);
+  }
+
+ private:
+  Screen& screen_;
+};
+
+}  // namespace
+
+bool fill_tree(Screen& screen, model::Run& run) {
+  FillProgress progress(screen);
+  const bool filled = pipeline::fill(run, progress);
+  screen.live("");
+  if (filled) screen.line("survey", report::survey_sentence(run.survey));
+  return filled;
+}
+
 void add_survey(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("survey", "What is in the tree, what describes it, is it whole");
   add_tree(*command, common);
   command->add_option("--config", common.run.config, "Another coctilis.toml, read after that of the tree")
       ->type_name("FILE");
+  command->add_flag("--fill", common.fill, "Bring in submodules and sources that are missing, at the revision wanted");
+  command
+      ->add_option("--with", common.run.prefixes, "A folder with copies of the repositories, looked at first (repeatable)")
+      ->type_name("FOLDER")
+      ->take_all()
+      ->allow_extra_args(false);
+  command->add_option("-j,--jobs", common.run.jobs, "Repositories at once, 4 at most")
+      ->type_name("N")
+      ->check(CLI::Range(1, 4096));
   add_output(*command, common);
   command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::survey); }; });
 }

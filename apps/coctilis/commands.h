@@ -16,6 +16,8 @@ namespace coctilis::app {
 struct Common {
   model::RunOptions run;
   bool json = false;
+  bool fill = false;     // survey --fill
+  bool changes = false;  // locate --changes
   bool plain = false;
   bool quiet = false;
   int verbosity = 0;
@@ -57,6 +59,9 @@ enum class Goal { survey, locate, plan, build, smoke };
 // Details of a stage, as the command of that name prints them.
 void print_survey(Screen& screen, const model::Run& run);
 void print_wants(Screen& screen, const model::Run& run);
+void print_changes(Screen& screen, const model::Run& run);
+// Fills submodules and sources, with a line for each and a live line while it goes on.
+[[nodiscard]] bool fill_tree(Screen& screen, model::Run& run);
 void print_missing(Screen& screen, const model::Run& run);
 void print_plan(Screen& screen, const model::Run& run);
 

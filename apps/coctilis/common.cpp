@@ -1,4 +1,6 @@
 // Options that commands share, and the stages with a line for each.
+#include <unistd.h>
+
 #include <ctime>
 
 #include "base/files.h"
@@ -43,6 +45,7 @@ void add_common(CLI::App& command, Common& common) {
   command.add_option("-j,--jobs", common.run.jobs, "Steps at once (default: as many as processors)")
       ->type_name("N")
       ->check(CLI::Range(1, 4096));
+  command.add_flag("--install", common.run.install, "Install missing packages (as root, or by sudo), then go on");
   add_output(command, common);
 }
 
@@ -106,18 +109,58 @@ void print_failed_checks(Screen& screen, const model::Run& run) {
   }
 }
 
-bool stages(Goal goal, Screen& screen, model::Run& run, pipeline::Session& session) {
+// What is missing of other repositories is only brought in when the user says so.
+bool asked_to_fill(Screen& screen, const model::Run& run) {
+  if (!pipeline::can_be_filled(run) || screen.quiet() || screen.json() || ::isatty(STDIN_FILENO) == 0 ||
+      !screen.is_live())
+    return false;
+  std::vector<std::string> names;
+  for (const auto& m : run.survey.submodules) {
+    if (m.state == model::SubmoduleState::empty && !m.pinned.empty())
+      names.push_back(m.path + " (revision " + m.pinned.substr(0, 12) + " of " + m.url + ")");
+  }
+  for (const auto& name : names) screen.line("empty", name, Tone::bad);
+  return screen.confirm("bring in " + text::count(names.size(), "submodule") + " now?");
+}
+
+bool locate_all(Screen& screen, model::Run& run, pipeline::Session& session) {
+  screen.live("locate    asking compilers and looking for libraries");
+  const bool located = pipeline::toolchain(run, session) && pipeline::locate(run, session);
+  screen.live("");
+  return located;
+}
+
+bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pipeline::Session& session) {
+  const bool opened = pipeline::open_tree(run, [&](std::uint64_t bytes) {
+    screen.live("unpack    " + text::size(bytes) + " of " + from_here(run.options.tree));
+  });
+  screen.live("");
+  if (!opened) return false;
+  if (!run.unpacked_from.empty())
+    screen.line("unpack", from_here(run.unpacked_from) + " to " + from_here(run.tree));
   if (!pipeline::settings(run) || !pipeline::survey(run)) return false;
   screen.line("survey", report::survey_sentence(run.survey));
+  if (common.fill || (goal == Goal::smoke && asked_to_fill(screen, run))) {
+    const bool filled = fill_tree(screen, run);
+    if (!filled) return false;
+  }
   if (goal == Goal::survey) {
     print_survey(screen, run);
     return true;
   }
-  screen.live("locate    asking compilers and looking for libraries");
-  const bool located = pipeline::toolchain(run, session) && pipeline::locate(run, session);
-  screen.live("");
+  bool located = locate_all(screen, run, session);
+  if (!located && run.options.install && !run.install.empty()) {
+    screen.line("install", text::join({run.install.begin() + 2, run.install.end()}, ", "));
+    screen.live("install   " + text::join(run.install, " "));
+    const bool installed = pipeline::install(run, session, ::isatty(STDIN_FILENO) == 1);
+    screen.live("");
+    if (!installed) return false;
+    located = locate_all(screen, run, session);
+  }
   if (!run.toolchain.name.empty()) screen.line("locate", report::locate_sentence(run));
-  if (goal == Goal::locate)
+  if (goal == Goal::locate && common.changes)
+    print_changes(screen, run);
+  else if (goal == Goal::locate)
     print_wants(screen, run);
   else if (!located)
     print_missing(screen, run);
@@ -129,7 +172,10 @@ bool stages(Goal goal, Screen& screen, model::Run& run, pipeline::Session& sessi
     for (const auto& message : run.project.messages) screen.remark("says", message);
   }
   if (goal == Goal::locate) return true;
-  if (!pipeline::plan(run)) return false;
+  if (!pipeline::plan(run, session)) {
+    print_missing(screen, run);
+    return false;
+  }
   screen.line("plan", report::plan_sentence(run));
   for (const auto& note : run.plan.notes) screen.remark("note", note);
   if (goal == Goal::plan) {
@@ -160,7 +206,7 @@ bool stages(Goal goal, Screen& screen, model::Run& run, pipeline::Session& sessi
 int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   const double begin = now();
   pipeline::Session session;
-  stages(goal, screen, run, session);
+  stages(common, goal, screen, run, session);
   run.seconds = now() - begin;
   if (session.lock && goal >= Goal::build) {
     pipeline::record(run);

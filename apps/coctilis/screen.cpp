@@ -122,6 +122,15 @@ void Screen::problem(const Problem& problem) {
   for (const auto& step : problem.trail) print(stderr, "", step, Tone::soft, colour_err_);
 }
 
+bool Screen::confirm(const std::string& question) {
+  live("");
+  ::fflush(stdout);
+  fmt::print(stderr, "{}{}{} [y/n] ", toned("asks", Tone::name, colour_err_), std::string(name_width - 4, ' '), question);
+  ::fflush(stderr);
+  char answer[64] = {};
+  return ::fgets(answer, sizeof answer, stdin) != nullptr && (answer[0] == 'y' || answer[0] == 'Y');
+}
+
 void Screen::live(const std::string& text) {
   if (!live_allowed_ || text == shown_) return;
   if (text.empty()) {

@@ -34,6 +34,9 @@ class Screen {
   // The line that changes in place while something runs; empty removes it.
   void live(const std::string& text);
 
+  // Asks a question on the terminal; true for yes. Only where is_live().
+  [[nodiscard]] bool confirm(const std::string& question);
+
   [[nodiscard]] bool is_live() const { return live_allowed_; }
   [[nodiscard]] bool colours() const { return colour_out_ || colour_err_; }
   [[nodiscard]] bool json() const { return json_; }

@@ -233,6 +233,40 @@ void wait_for_output(const std::vector<const Process*>& processes, int milliseco
 
 Ended run(const Command& command) { return std::move(run_all({command}, 1)[0]); }
 
+Ended run_on_terminal(const Command& command) {
+  Ended ended;
+  const std::string program = command.argv.empty() ? "" : find_program(command.argv[0]);
+  if (program.empty()) {
+    ended.code = ENOENT;
+    return ended;
+  }
+  std::vector<std::string> environment;
+  for (char** e = environ; *e != nullptr; ++e) {
+    const std::string_view entry(*e);
+    if (!command.environment.contains(std::string(entry.substr(0, entry.find('='))))) environment.emplace_back(entry);
+  }
+  for (const auto& [name, value] : command.environment) {
+    if (value) environment.push_back(name + "=" + *value);
+  }
+  std::vector<char*> argv;
+  for (const auto& word : command.argv) argv.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
+  argv.push_back(nullptr);
+  std::vector<char*> envp;
+  for (auto& entry : environment) envp.push_back(entry.data());
+  envp.push_back(nullptr);
+  pid_t pid = 0;
+  if (const int error = ::posix_spawn(&pid, program.c_str(), nullptr, nullptr, argv.data(), envp.data()); error != 0) {
+    ended.code = error;
+    return ended;
+  }
+  int status = 0;
+  while (::waitpid(pid, &status, 0) < 0 && errno == EINTR) {
+  }
+  ended.how = WIFSIGNALED(status) ? Ended::How::signalled : Ended::How::exited;
+  ended.code = WIFSIGNALED(status) ? WTERMSIG(status) : WEXITSTATUS(status);
+  return ended;
+}
+
 std::vector<Ended> run_all(const std::vector<Command>& commands, unsigned jobs) {
   std::vector<Ended> results(commands.size());
   std::vector<std::pair<std::size_t, Process>> active;

@@ -76,6 +76,9 @@ class Process {
 
 // Runs to the end, or to the time limit.
 [[nodiscard]] Ended run(const Command& command);
+// Runs to the end on this terminal: input, output and process group are those of this process, so that it may ask.
+// Nothing is captured, and there is no time limit.
+[[nodiscard]] Ended run_on_terminal(const Command& command);
 // Runs several at once, at most `jobs`, results in order.
 [[nodiscard]] std::vector<Ended> run_all(const std::vector<Command>& commands, unsigned jobs);
 

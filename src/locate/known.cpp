@@ -3,6 +3,7 @@
 #include <toml++/toml.h>
 
 #include "base/embedded.h"
+#include "base/text.h"
 
 namespace coctilis::locate {
 
@@ -12,6 +13,7 @@ struct Table {
   std::vector<KnownLibrary> libraries;
   std::map<std::string, std::size_t> by_name;
   std::map<std::string, std::size_t> by_link_name;
+  std::map<std::string, std::size_t> by_word;
   std::map<std::string, std::string> header_package;
   std::map<std::string, std::string> program_package;
   std::map<std::string, std::string> module_package;
@@ -47,6 +49,9 @@ const Table& table() {
           const std::size_t index = t.libraries.size();
           t.by_name.emplace(library.name, index);
           for (const auto& name : library.asked_as) t.by_name.emplace(name, index);
+          for (const auto& name : library.asked_as) t.by_word.emplace(text::lower(name), index);
+          for (const auto& name : library.modules) t.by_word.emplace(text::lower(name), index);
+          t.by_word.emplace(text::lower(library.name), index);
           for (const auto& name : library.libraries) t.by_link_name.emplace(name, index);
           for (const auto& name : library.headers) t.header_package.emplace(name, library.package);
           for (const auto& name : library.modules) t.module_package.emplace(name, library.package);
@@ -78,6 +83,13 @@ const KnownLibrary* known_library(const std::string& name) {
   const auto& t = table();
   const auto it = t.by_name.find(name);
   return it == t.by_name.end() ? nullptr : &t.libraries[it->second];
+}
+const KnownLibrary* known_by_word(const std::string& word) {
+  static const std::set<std::string> everyday = {"threads", "backtrace", "uv", "tiff", "check", "event", "benchmark"};
+  const auto& t = table();
+  const std::string key = text::lower(word);
+  const auto it = t.by_word.find(key);
+  return it == t.by_word.end() || key.size() < 3 || everyday.contains(key) ? nullptr : &t.libraries[it->second];
 }
 const KnownLibrary* known_by_link_name(const std::string& link_name) {
   const auto& t = table();

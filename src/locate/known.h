@@ -21,6 +21,8 @@ struct KnownLibrary {
 
 // nullptr when the name is not known.
 [[nodiscard]] const KnownLibrary* known_library(const std::string& name);
+// The library that a word of a text means: one of its names, letter case aside, unless that is an everyday word.
+[[nodiscard]] const KnownLibrary* known_by_word(const std::string& word);
 // The library that is linked as -lNAME.
 [[nodiscard]] const KnownLibrary* known_by_link_name(const std::string& link_name);
 // The Debian package that has a header ("zlib.h", "curl/curl.h"), a program, or a .pc module; empty when not known.

@@ -11,9 +11,10 @@ namespace coctilis::locate {
 
 namespace {
 
-std::string question_of(const Probe& probe, const model::Compiler& compiler) {
+std::string question_of(const Probe& probe, const model::Compiler& compiler, const model::Toolchain& toolchain) {
   const char* libraries = std::getenv("LIBRARY_PATH");
-  return fmt::format("probe 1\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}", static_cast<int>(probe.how), compiler.path,
+  return fmt::format("probe 2\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}", static_cast<int>(probe.how),
+                     text::join(toolchain.options, " ") + " " + text::join(toolchain.link_options, " "), compiler.path,
                      compiler.identity, text::join(compiler.include_folders, "\n"),
                      text::join(compiler.link_folders, "\n"), libraries == nullptr ? "" : libraries,
                      text::join(probe.compile_options, "\n"), text::join(probe.link_options, "\n"), probe.source);
@@ -94,7 +95,7 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
     answer.output = "no " + probe.language + " compiler";
     return answer;
   }
-  const std::string question = answers == nullptr ? std::string{} : question_of(probe, compiler);
+  const std::string question = answers == nullptr ? std::string{} : question_of(probe, compiler, toolchain);
   if (answers != nullptr) {
     if (const auto kept = answers->get(question)) {
       if (const auto known = unpack(*kept)) return *known;
@@ -109,6 +110,9 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
   command.limit_seconds = 60;
   command.environment = {{"LC_ALL", "C"}};
   command.argv = {compiler.path};
+  command.argv.insert(command.argv.end(), toolchain.options.begin(), toolchain.options.end());
+  if (probe.how != Probe::How::compile)
+    command.argv.insert(command.argv.end(), toolchain.link_options.begin(), toolchain.link_options.end());
   command.argv.insert(command.argv.end(), probe.compile_options.begin(), probe.compile_options.end());
   const bool link = probe.how != Probe::How::compile;
   if (!link) command.argv.emplace_back("-c");

@@ -270,7 +270,10 @@ std::string host_processor() {
 #endif
 }
 
-std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixes, Answers& answers) {
+std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixes, Answers& answers,
+                                         const std::string& asked_sysroot) {
+  const std::vector<std::string> options =
+      asked_sysroot.empty() ? std::vector<std::string>{} : std::vector<std::string>{"--sysroot=" + asked_sysroot};
   const auto sets = compiler_sets(prefixes);
   struct Front {
     std::string path;
@@ -280,7 +283,7 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
   };
   // The same program under several names is asked once a language.
   std::map<std::string, Front> fronts;
-  const std::string surroundings = asked_in();
+  const std::string surroundings = asked_in() + "\n" + text::join(options, " ");
   // One driver under several names ("gcc", "gcc-12") answers the same; a wrapper goes by the name it is called by.
   static const RE2 driver(R"(.*/(?:[A-Za-z0-9_]+-)*(?:gcc|g\+\+|gfortran|clang)(?:-[0-9.]+)?)");
   const auto key_of = [](const std::string& path, const std::string& what) {
@@ -320,6 +323,7 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
                               (scratch->path() / "question.c").string()}));
     asked.push_back(&front);
   }
+  for (auto& command : commands) command.argv.insert(command.argv.begin() + 1, options.begin(), options.end());
   const auto ended = run_all(commands, std::max(2U, std::thread::hardware_concurrency()));
   constexpr char divider = '\x1e';
   for (std::size_t i = 0; i < asked.size(); ++i) {
@@ -349,7 +353,9 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
     model::Toolchain chain;
     const auto folders = read_folders(answer_of(set.any(), "folders"));
     const std::string sysroot_answer = answer_of(set.any(), "sysroot");
-    const std::string sysroot = first_line(sysroot_answer.substr(0, sysroot_answer.find(divider)));
+    const std::string sysroot =
+        asked_sysroot.empty() ? first_line(sysroot_answer.substr(0, sysroot_answer.find(divider))) : asked_sysroot;
+    chain.options = options;
     std::string resource_folder;
     const std::vector<std::tuple<const char*, const std::string*, model::Compiler*>> parts = {
         {"C", &set.c, &chain.c}, {"C++", &set.cxx, &chain.cxx}, {"Fortran", &set.fortran, &chain.fortran}};

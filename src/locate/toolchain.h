@@ -1,6 +1,8 @@
 // Finds the compilers of this machine and asks each for what it is and where it looks; chooses the one for a tree.
 #pragma once
 
+#include <map>
+#include <optional>
 #include <set>
 #include <string>
 #include <vector>
@@ -15,8 +17,9 @@ namespace coctilis::locate {
 
 // All tool chains of the gcc and clang families: those that CC, CXX and FC name, those in bin/ of `prefixes`, those on
 // PATH, also with a machine triplet before or a version behind the name; each once, best first. Compilers are asked
-// side by side; what they say is kept in `answers`.
-[[nodiscard]] std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixes, Answers& answers);
+// side by side; what they say is kept in `answers`. With a `sysroot`, what they say with it.
+[[nodiscard]] std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixes, Answers& answers,
+                                                       const std::string& sysroot = {});
 
 // True when `toolchain` is what `wish` names: a family ("gcc"), a family with a version ("gcc >= 12", "clang 14",
 // "gcc-12"), or a machine triplet.
@@ -32,8 +35,17 @@ struct Choice {
   model::Toolchain toolchain;
   model::Finding finding;
 };
+// `standards`: the language standard that the tree needs, by language ("C++" -> 20); compilers too old for it are left.
 [[nodiscard]] Choice choose(std::vector<model::Toolchain>& all, const model::Settings& settings,
-                            const std::set<std::string>& languages = {});
+                            const std::set<std::string>& languages = {},
+                            const std::map<std::string, int>& standards = {});
+
+// True when a compiler of this tool chain knows the standard ("C++", 20).
+[[nodiscard]] bool knows_standard(const model::Toolchain& toolchain, const std::string& language, int standard);
+
+// Makes the chosen tool chain link with the linker that the settings name. The finding tells when it has none of that
+// name, and which package has it; nothing when no linker was asked for.
+[[nodiscard]] std::optional<model::Finding> choose_linker(model::Toolchain& chain, const model::Settings& settings);
 
 // The newest language standard ("C" or "C++", as a year: 11, 20, 23) that a compiler of this family and version knows
 // well enough to be asked for.

@@ -105,8 +105,13 @@ int newest_standard(const model::Toolchain& chain, const std::string& language) 
   return language == "C" ? 90 : 98;
 }
 
+bool knows_standard(const model::Toolchain& chain, const std::string& language, int standard) {
+  const auto age = [](int year) { return year >= 90 ? year - 100 : year; };
+  return age(newest_standard(chain, language)) >= age(standard);
+}
+
 Choice choose(std::vector<model::Toolchain>& all, const model::Settings& settings,
-              const std::set<std::string>& languages) {
+              const std::set<std::string>& languages, const std::map<std::string, int>& standards) {
   Choice choice;
   auto& finding = choice.finding;
   std::vector<std::string> wishes;
@@ -134,7 +139,11 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
   }
   const auto lacks = [&](const model::Toolchain& chain) {
     for (const auto& language : languages) {
-      if (!chain.compiler(language).present()) return language;
+      if (!chain.compiler(language).present()) return "has no " + language + " compiler";
+    }
+    for (const auto& [language, standard] : standards) {
+      if (!knows_standard(chain, language, standard))
+        return fmt::format("is too old for {}{:02}, which the tree asks for", language, standard);
     }
     return std::string{};
   };
@@ -150,7 +159,7 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
                        : !settings.machine.empty()      ? "the first for " + settings.machine
                                                         : "the first " + chain->origin;
     else if (const auto missing = lacks(*chain); !missing.empty())
-      chain->verdict = "has no " + missing + " compiler";
+      chain->verdict = missing;
     else
       chain->verdict = "would do; --toolchain '" + chain->name + "' chooses it";
   }
@@ -166,6 +175,37 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
   finding.reason = neighbours(all, wishes.empty() ? "" : wishes.front(), settings.machine);
   finding.package = package_for(wishes.empty() ? "" : wishes.front(), settings.machine);
   return choice;
+}
+
+std::optional<model::Finding> choose_linker(model::Toolchain& chain, const model::Settings& settings) {
+  if (settings.linker.empty()) return std::nullopt;
+  model::Finding finding;
+  finding.want = {model::WantKind::program, settings.linker, {}, true, "the user", settings.toolchain_place, {}};
+  finding.how = "linker";
+  std::vector<std::string> names;
+  for (const auto& linker : chain.linkers) {
+    names.push_back(linker.name);
+    if (linker.name != settings.linker) continue;
+    finding.found = true;
+    finding.where = linker.path;
+    chain.link_options = {"-fuse-ld=" + linker.name};
+  }
+  // The first version of gcc that takes the option's word; clang takes all of them.
+  if (finding.found && chain.family == "gcc" && settings.linker == "mold" &&
+      text::compare_versions(chain.version, "12.1") < 0) {
+    finding.found = false;
+    finding.refused = true;
+    finding.reason = chain.name + " cannot be told to link with it; gcc 12 and clang can";
+    return finding;
+  }
+  if (finding.found) return finding;
+  finding.reason = chain.name + " can link with " + (names.empty() ? "its own linker only" : listed(names));
+  for (const auto& folder : path_folders()) finding.looked.push_back(folder + "/ld." + settings.linker);
+  if (settings.linker == "bfd" || settings.linker == "gold")
+    finding.package = "binutils";
+  else if (settings.linker == "lld" || settings.linker == "mold")
+    finding.package = settings.linker;
+  return finding;
 }
 
 std::vector<model::EnvironmentUse> environment_in_use() {

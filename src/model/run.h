@@ -30,6 +30,7 @@ struct RunOptions {
   bool colours = false;
   std::vector<std::string> targets;
   std::vector<std::string> checks;
+  bool install = false;  // --install: install missing packages, then go on
 };
 
 enum class Stage { none, survey, locate, plan, build, smoke };
@@ -51,6 +52,11 @@ struct Run {
   std::vector<Finding> findings;          // the tool chain first
   std::vector<std::string> search_order;  // where things are looked for, a line each
   std::vector<std::string> install;       // the command that installs what is missing; empty when nothing is or can be
+  std::vector<Mention> mentions;
+  std::vector<FindingChange> changes;  // since the run before in the same kiln
+  bool compared = false;               // there was such a run
+  std::vector<Filled> filled;          // repositories that were brought in
+  std::string unpacked_from;           // the archive that the tree came out of
   Project project;
   Plan plan;
   Outcome outcome;

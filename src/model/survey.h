@@ -32,12 +32,48 @@ struct Description {
 };
 
 enum class SubmoduleState { empty, pinned, elsewhere, unknown };
+[[nodiscard]] constexpr const char* name_of(SubmoduleState state) {
+  switch (state) {
+    case SubmoduleState::empty: return "empty";
+    case SubmoduleState::pinned: return "pinned";
+    case SubmoduleState::elsewhere: return "elsewhere";
+    case SubmoduleState::unknown: return "unknown";
+  }
+  return "";
+}
+// Another repository that belongs into the tree: a submodule, or a [[source]] of coctilis.toml.
 struct Submodule {
-  std::string path;  // relative to the tree
-  std::string url;
+  std::string path;    // relative to the tree
+  std::string name;    // what its repository's settings call it; of a [[source]] its folder
+  std::string within;  // the submodule that pins it, relative to the tree; empty: the tree itself
+  std::string url;     // as written
   SubmoduleState state = SubmoduleState::unknown;
-  std::string pinned;  // the revision the tree asks for; empty when unknown
-  std::string actual;  // the revision that is there; empty when none
+  std::string pinned;    // the revision the tree asks for; empty when unknown
+  std::string actual;    // the revision that is there; empty when none
+  bool changed = false;  // files of it differ from what its revision has
+  Place place;           // of a [[source]]: where it is asked for; of a submodule empty
+  [[nodiscard]] bool is_source() const { return !place.file.empty(); }
+  [[nodiscard]] bool whole() const { return state == SubmoduleState::pinned; }
+};
+
+// What came of bringing in another repository.
+enum class FillOutcome { filled, kept, refused, failed };
+[[nodiscard]] constexpr const char* name_of(FillOutcome outcome) {
+  switch (outcome) {
+    case FillOutcome::filled: return "filled";
+    case FillOutcome::kept: return "kept";
+    case FillOutcome::refused: return "refused";
+    case FillOutcome::failed: return "failed";
+  }
+  return "";
+}
+struct Filled {
+  std::string path;  // relative to the tree
+  FillOutcome outcome = FillOutcome::failed;
+  std::string revision;
+  std::string from;    // where it came from: a URL or a folder
+  std::string reason;  // why not
+  std::string remedy;
 };
 
 // Something in the tree that may break a build.

@@ -54,6 +54,8 @@ struct Toolchain {
   // this machine's own programs, and when there is no emulator.
   std::vector<std::string> launcher;
   bool foreign = false;  // makes programs for another machine than this one
+  std::vector<std::string> options;       // of every compilation and link: the sysroot that was asked for
+  std::vector<std::string> link_options;  // of every link: the linker that was asked for
   [[nodiscard]] const Compiler& compiler(const std::string& language) const {
     return language == "C" ? c : language == "Fortran" ? fortran : cxx;
   }

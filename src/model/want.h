@@ -59,4 +59,21 @@ struct Finding {
   Usage usage;
 };
 
+// A prerequisite that the tree's own documents name, while its description does not ask for it.
+struct Mention {
+  std::string name;     // as it stands there
+  std::string package;  // the Debian package; empty when unknown
+  bool installed = false;
+  Place place;
+};
+
+// What differs between a finding and that of the run before.
+struct FindingChange {
+  std::string what;  // "new", "gone", "found now", "missing now", "changed"
+  std::string kind;
+  std::string name;
+  std::string before;  // "1.2.13 at /usr/lib/...", empty where there is nothing
+  std::string after;
+};
+
 }  // namespace coctilis::model

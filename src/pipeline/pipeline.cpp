@@ -1,17 +1,23 @@
 #include "pipeline/pipeline.h"
 
+#include <unistd.h>
+
 #include <thread>
 
+#include "base/archive.h"
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/readers.h"
 #include "doctor/doctor.h"
 #include "locate/locator.h"
+#include "locate/mentions.h"
 #include "locate/needs.h"
 #include "locate/toolchain.h"
 #include "plan/planner.h"
 #include "record/record.h"
+#include "record/wants.h"
 #include "smoke/smoke.h"
 #include "survey/settings.h"
 #include "survey/survey.h"
@@ -27,11 +33,22 @@ bool stop(model::Run& run, Problem problem) {
 }
 }  // namespace
 
+bool open_tree(model::Run& run, const std::function<void(std::uint64_t)>& unpacked) {
+  std::string& tree = run.options.tree;
+  if (files::is_file(tree) && files::is_archive_name(tree)) {
+    const auto made = files::unpack_beside(tree, {}, unpacked);
+    if (!made) return stop(run, made.problem());
+    run.unpacked_from = files::absolute(tree);
+    tree = made->folder;
+  }
+  std::error_code error;
+  const auto real = std::filesystem::canonical(tree, error);
+  run.tree = error ? files::absolute(tree) : real.string();
+  return true;
+}
+
 bool settings(model::Run& run) {
   const auto& options = run.options;
-  std::error_code error;
-  const auto real = std::filesystem::canonical(options.tree, error);
-  run.tree = error ? files::absolute(options.tree) : real.string();
   auto read = survey::settings_of(run.tree, options.config);
   if (!read) return stop(run, read.problem());
   run.settings = *read;
@@ -82,66 +99,386 @@ bool survey(model::Run& run) {
   return true;
 }
 
-bool toolchain(model::Run& run, Session& session) {
-  // Before anything is written: a folder that is no tree stays as it is.
-  if (auto problem = describe::nothing_to_follow(run.survey)) return stop(run, *problem);
-  session.answers = std::make_unique<Answers>(Answers::usual_path());
-  run.environment = locate::environment_in_use();
-  run.toolchains = locate::toolchains(run.settings.prefixes, *session.answers);
-  std::set<std::string> languages;
-  for (const auto& l : run.survey.languages) {
-    if (l.language == "C" || l.language == "C++" || l.language == "Fortran") languages.insert(l.language);
+bool can_be_filled(const model::Run& run) {
+  return std::any_of(run.survey.submodules.begin(), run.survey.submodules.end(), [](const model::Submodule& m) {
+    return m.state == model::SubmoduleState::empty && !m.pinned.empty();
+  });
+}
+
+bool fill(model::Run& run, survey::FillObserver& observer) {
+  const unsigned jobs = std::min(4U, std::max(1U, run.options.jobs == 0 ? 4U : run.options.jobs));
+  auto result = survey::fill(run.tree, run.settings, jobs, observer);
+  if (!result) return stop(run, result.problem());
+  run.filled = result->entries;
+  if (result->interrupted) {
+    run.outcome.interrupted_by = interrupted_by;
+    return stop(run, {Exit::missing, {}, "interrupted", {}, "run it again: what was brought in stays", {}});
   }
-  auto choice = locate::choose(run.toolchains, run.settings, languages);
+  if (!survey(run)) return false;
+  if (result->complete()) return true;
+  const auto bad = result->count(survey::FillOutcome::failed) + result->count(survey::FillOutcome::refused);
+  const auto first = std::find_if(result->entries.begin(), result->entries.end(), [](const survey::Filled& f) {
+    return f.outcome == survey::FillOutcome::failed || f.outcome == survey::FillOutcome::refused;
+  });
+  return stop(run, {Exit::missing,
+                    {},
+                    text::count(bad, "repository", "repositories") + " could not be filled",
+                    first->path + ": " + first->reason,
+                    first->remedy,
+                    {}});
+}
+
+namespace {
+
+std::set<std::string> languages_of(const model::Survey& survey) {
+  std::set<std::string> out;
+  for (const auto& l : survey.languages) {
+    if (l.language == "C" || l.language == "C++" || l.language == "Fortran") out.insert(l.language);
+  }
+  return out;
+}
+
+// Chooses the tool chain and opens its kiln. `standards`: what the tree is known to need.
+bool choose_toolchain(model::Run& run, Session& session, const std::map<std::string, int>& standards) {
+  auto choice = locate::choose(run.toolchains, run.settings, languages_of(run.survey), standards);
   run.toolchain = choice.toolchain;
   run.findings = {choice.finding};
-  if (!choice.finding.found) {
+  if (choice.finding.found) {
+    if (auto linker = locate::choose_linker(run.toolchain, run.settings)) run.findings.push_back(*linker);
+  }
+  for (const auto& finding : run.findings) {
+    if (finding.found) continue;
     run.install = locate::install_command(run.findings);
+    const bool linker = finding.how == "linker";
     return stop(run, {Exit::missing,
-                      choice.finding.want.place,
-                      "there is no tool chain for this tree: " + choice.finding.want.name,
-                      choice.finding.reason,
+                      finding.want.place,
+                      (linker ? "there is no linker " : "there is no tool chain for this tree: ") + finding.want.name,
+                      finding.reason,
                       text::join(run.install, " "),
                       {}});
   }
   run.label = run.toolchain.short_name() + "-" + run.settings.variant;
   run.kiln_root = survey::kiln_root(run.tree, run.options.kiln);
-  run.kiln = run.kiln_root + "/" + run.label;
+  const std::string kiln = run.kiln_root + "/" + run.label;
+  if (session.lock && kiln == run.kiln) return true;
+  run.kiln = kiln;
+  session.lock.reset();
   auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark);
   if (!opened) return stop(run, opened.problem());
   session.lock = *opened;
   return true;
 }
 
-bool locate(model::Run& run, Session& session) {
-  locate::Locator locator(run.toolchain, run.settings, session.answers.get());
-  locate::locate_needs(run.settings, run.tree, locator);
-  auto project = describe::read(run.survey, locator, run.kiln + "/work");
-  const auto& findings = locator.findings();
-  run.findings.insert(run.findings.end(), findings.begin(), findings.end());
-  locate::name_packages(run.findings, run.toolchain, locator.packages());
-  run.search_order = locator.search_order();
-  if (!project) return stop(run, project.problem());
-  run.project = std::move(*project);
-  std::size_t missing = 0;
-  for (const auto& finding : run.findings) missing += finding.want.required && !finding.found ? 1 : 0;
-  if (missing > 0) {
-    run.install = locate::install_command(run.findings);
-    return stop(run, {Exit::missing,
-                      {},
-                      text::count(missing, "required want is", "required wants are") + " missing",
-                      {},
-                      run.install.empty() ? "say where it is with --with PREFIX, or mend what is named above"
-                                          : text::join(run.install, " "),
-                      {}});
+// The newest standard that a target asks for, by language.
+std::map<std::string, int> standards_of(const model::Project& project) {
+  std::map<std::string, int> out;
+  const auto age = [](int year) { return year >= 90 ? year - 100 : year; };
+  const auto ask = [&](const std::string& language, const std::string& number) {
+    if (number.empty() || number.find_first_not_of("0123456789") != std::string::npos || number.size() > 2) return;
+    const int year = std::stoi(number);
+    const auto it = out.find(language);
+    if (it == out.end() || age(year) > age(it->second)) out[language] = year;
+  };
+  for (const auto& target : project.targets) {
+    if (target.imported || !target.in_default) continue;
+    for (const auto& [property, language] : {std::pair{"C_STANDARD", "C"}, std::pair{"CXX_STANDARD", "C++"}}) {
+      const auto* required = target.property(std::string(property) + "_REQUIRED");
+      const auto* values = target.property(property);
+      if (values != nullptr && !values->empty() && required != nullptr && !required->empty() &&
+          is_true(required->front().text))
+        ask(language, values->front().text);
+    }
+    for (const auto* list : {&target.own.compile_features, &target.handed_on.compile_features}) {
+      for (const auto& feature : *list) {
+        if (feature.text.starts_with("c_std_")) ask("C", feature.text.substr(6));
+        if (feature.text.starts_with("cxx_std_")) ask("C++", feature.text.substr(8));
+      }
+    }
   }
+  return out;
+}
+
+std::string fill_command(const model::Run& run) {
+  return "coctilis survey --fill " + text::shell_quote(run.options.tree);
+}
+
+// Does the description want something out of this folder of the tree? Told by what it compiles, includes and reads, and
+// by what it stopped at.
+bool wanted_by(const model::Run& run, const std::string& folder) {
+  const std::string path = run.tree + "/" + folder;
+  const auto within = [&](const std::string& text) {
+    return text.find(path) != std::string::npos || text.find(folder + "/") != std::string::npos || text == folder;
+  };
+  if (run.problem) {
+    const auto& p = *run.problem;
+    if (within(p.what) || within(p.cause) || within(p.place.file) || p.what.find("'" + folder) != std::string::npos)
+      return true;
+    // A folder that is gone into is named by its last part where that is how the description names it.
+    const auto slash = folder.rfind('/');
+    if (slash != std::string::npos && !p.place.file.empty() &&
+        files::is_below(folder, std::filesystem::path(p.place.file).parent_path().string()) &&
+        p.what.find("'" + folder.substr(slash + 1)) != std::string::npos)
+      return true;
+  }
+  for (const auto& target : run.project.targets) {
+    if (target.imported || !target.in_default) continue;
+    const auto any = [&](const model::Values& values) {
+      return std::any_of(values.begin(), values.end(), [&](const model::Value& v) {
+        return files::is_below(files::absolute(v.text, target.folder), path);
+      });
+    };
+    if (any(target.sources) || any(target.own.include_folders)) return true;
+  }
+  return false;
+}
+
+// Submodules and sources that are not there: required when the tree's description wants something out of them.
+void add_submodule_wants(model::Run& run) {
+  for (const auto& module : run.survey.submodules) {
+    if (module.state != model::SubmoduleState::empty) continue;
+    model::Finding finding;
+    finding.want = {model::WantKind::submodule, module.path,
+                    module.pinned.empty() ? "" : "= " + module.pinned.substr(0, 12),
+                    module.is_source() || wanted_by(run, module.path),
+                    module.is_source() ? "coctilis.toml" : module.within.empty() ? ".gitmodules" : module.within + "/.gitmodules",
+                    module.place,
+                    {}};
+    // The reader may have come upon it already, and says who wants it.
+    const auto known = std::find_if(run.findings.begin(), run.findings.end(), [&](const model::Finding& f) {
+      return f.want.kind == model::WantKind::submodule && f.want.name == module.path;
+    });
+    if (known != run.findings.end()) {
+      finding.want.asked_by = known->want.asked_by;
+      finding.want.place = known->want.place;
+      finding.want.required = true;
+      run.findings.erase(known);
+    }
+    finding.refused = true;
+    finding.looked = {run.tree + "/" + module.path};
+    finding.reason =
+        module.pinned.empty()
+            ? "its folder is empty, and the tree has no repository data that say which revision is wanted" +
+                  (module.url.empty() ? std::string{} : "; it is from " + module.url)
+            : "its folder is empty; wanted is revision " + module.pinned + " of " + module.url + "; fill it with: " +
+                  fill_command(run);
+    run.findings.push_back(std::move(finding));
+  }
+  const auto gap = std::find_if(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
+    return f.want.kind == model::WantKind::submodule && f.want.required && !f.found;
+  });
+  if (gap == run.findings.end()) return;
+  // A name that nothing outside answers to is most likely that of a target in there.
+  for (auto& finding : run.findings) {
+    if (finding.found || finding.want.kind != model::WantKind::library || !finding.package.empty() ||
+        !finding.want.asked_by.starts_with("target "))
+      continue;
+    finding.want.required = false;
+    finding.reason = "perhaps a target of " + gap->want.name + ", which is empty";
+    finding.looked.clear();
+  }
+}
+
+// The part of the tree that a file belongs to: a target or test that names it, else the target of its folder.
+std::string part_with(const model::Run& run, const std::string& path, bool& required) {
+  const std::string absolute = run.tree + "/" + path;
+  std::string part;
+  std::size_t depth = 0;
+  for (const auto& target : run.project.targets) {
+    if (target.imported || target.name.find("::") != std::string::npos) continue;
+    for (const auto& source : target.sources) {
+      if (files::absolute(source.text, target.folder) != absolute) continue;
+      required = target.in_default && target.kind != model::TargetKind::custom;
+      return "'" + target.name + "'";
+    }
+    if (files::is_below(absolute, target.folder) && target.folder.size() > depth && target.folder != run.tree) {
+      depth = target.folder.size();
+      part = "'" + target.name + "'";
+    }
+  }
+  for (const auto& test : run.project.tests) {
+    for (const auto& word : test.command) {
+      if (!word.text.empty() && files::absolute(word.text, test.folder) == absolute) return "the test '" + test.name + "'";
+    }
+  }
+  return part.empty() ? "the tree" : part;
+}
+
+// Links that lead nowhere: absent data files, with the part that they belong to.
+void add_dangling_links(model::Run& run) {
+  for (const auto& hazard : run.survey.hazards) {
+    if (hazard.kind != "dangling link") continue;
+    model::Finding finding;
+    bool required = false;
+    const std::string part = part_with(run, hazard.path, required);
+    finding.want = {model::WantKind::file, hazard.path, {}, required, part, {}, {}};
+    finding.refused = true;
+    finding.looked = {run.tree + "/" + hazard.path};
+    finding.reason = "a link that " + hazard.detail + ", which is not there";
+    run.findings.push_back(std::move(finding));
+  }
+}
+
+// Ends the stage when something required is missing. What stopped the reader stands behind it: most often it stopped
+// for want of what is missing.
+bool stop_for_missing(model::Run& run) {
+  std::size_t missing = 0;
+  bool submodule = false;
+  for (const auto& finding : run.findings) {
+    if (!finding.want.required || finding.found) continue;
+    ++missing;
+    submodule = submodule || finding.want.kind == model::WantKind::submodule;
+  }
+  if (missing == 0) return false;
+  run.install = locate::install_command(run.findings);
+  std::string remedy = text::join(run.install, " ");
+  if (submodule && can_be_filled(run)) remedy = fill_command(run) + (remedy.empty() ? "" : "; " + remedy);
+  if (remedy.empty()) remedy = "say where it is with --with PREFIX, or mend what is named above";
+  std::vector<std::string> trail;
+  if (run.problem) trail.push_back("reading stopped at " + run.problem->place.text() + ": " + run.problem->what);
+  run.problem.reset();
+  stop(run, {Exit::missing,
+             {},
+             text::count(missing, "required want is", "required wants are") + " missing",
+             {},
+             remedy,
+             trail});
+  return true;
+}
+
+}  // namespace
+
+bool toolchain(model::Run& run, Session& session) {
+  // Before anything is written: a folder that is no tree stays as it is.
+  if (auto problem = describe::nothing_to_follow(run.survey)) {
+    run.problem = *problem;
+    if (can_be_filled(run)) {
+      add_submodule_wants(run);
+      for (auto& finding : run.findings) finding.want.required = true;
+      stop_for_missing(run);
+    }
+    return false;
+  }
+  session.answers = std::make_unique<Answers>(Answers::usual_path());
+  run.environment = locate::environment_in_use();
+  run.toolchains = locate::toolchains(run.settings.prefixes, *session.answers, run.settings.sysroot);
+  return choose_toolchain(run, session, {});
+}
+
+bool locate(model::Run& run, Session& session) {
+  const std::vector<model::Finding> before = run.findings;
+  std::map<std::string, int> standards;
+  for (int round = 0;; ++round) {
+    locate::Locator locator(run.toolchain, run.settings, session.answers.get());
+    locate::locate_needs(run.settings, run.tree, locator);
+    auto project = describe::read(run.survey, locator, run.kiln + "/work");
+    if (project) {
+      // Only the description tells which standard it takes; a tool chain that is too old for it gives way, once.
+      const auto wanted = standards_of(*project);
+      const bool too_old = std::any_of(wanted.begin(), wanted.end(), [&](const auto& w) {
+        return run.toolchain.compiler(w.first).present() &&
+               !locate::knows_standard(run.toolchain, w.first, w.second);
+      });
+      if (too_old && round == 0) {
+        const std::string chosen = run.toolchain.any().path;
+        if (!choose_toolchain(run, session, wanted)) return false;
+        if (run.toolchain.any().path != chosen) continue;
+      }
+      if (too_old) {
+        for (const auto& [language, standard] : wanted) {
+          if (locate::knows_standard(run.toolchain, language, standard)) continue;
+          model::Finding finding;
+          finding.want = {model::WantKind::toolchain, fmt::format("a compiler of {}{:02}", language, standard), {}, true,
+                          "the description", {}, {}};
+          finding.refused = true;
+          finding.reason = fmt::format("{} knows {} up to {}{:02}, and no other tool chain here that may be used knows more",
+                                       run.toolchain.name, language, language,
+                                       locate::newest_standard(run.toolchain, language));
+          locator.keep(std::move(finding));
+        }
+      }
+      run.project = std::move(*project);
+    } else {
+      run.problem = project.problem();
+    }
+    const auto& findings = locator.findings();
+    run.findings.insert(run.findings.end(), findings.begin(), findings.end());
+    add_submodule_wants(run);
+    add_dangling_links(run);
+    locate::name_packages(run.findings, run.toolchain, locator.packages());
+    run.mentions = locate::mentions(run.tree, run.findings, locator.packages());
+    run.search_order = locator.search_order();
+    break;
+  }
+  const auto compared = guarded("comparing with the run before", [&] {
+    record::compare_wants(run);
+    return true;
+  });
+  if (!compared) return stop(run, compared.problem());
+  if (stop_for_missing(run)) return false;
+  if (run.problem) return stop(run, *run.problem);
   run.reached = model::Stage::locate;
   return true;
 }
 
-bool plan(model::Run& run) {
-  auto made = plan::make_plan(run.project, run.toolchain, run.settings, run.kiln);
-  if (!made) return stop(run, made.problem());
+bool install(model::Run& run, Session& session, bool on_terminal) {
+  std::vector<std::string> argv = run.install;
+  argv.insert(argv.begin() + 2, "-y");
+  std::vector<std::vector<std::string>> commands;
+  // Without lists of what can be installed nothing can.
+  if (!locate::Packages(locate::Packages::usual_root()).has_lists()) commands.push_back({argv.front(), "update"});
+  commands.push_back(argv);
+  const bool administrator = ::geteuid() == 0;
+  if (!administrator && !on_terminal)
+    return stop(run, {Exit::missing,
+                      {},
+                      "packages are installed by the administrator",
+                      "this is not the administrator, and there is no terminal to ask for a password on",
+                      "sudo " + text::join(run.install, " "),
+                      {}});
+  for (auto& command : commands) {
+    if (!administrator) command.insert(command.begin(), "sudo");
+    Command start;
+    start.argv = command;
+    start.environment = {{"DEBIAN_FRONTEND", "noninteractive"}};
+    const Ended ended = administrator ? coctilis::run(start) : run_on_terminal(start);
+    if (!ended.good())
+      return stop(run, {Exit::missing,
+                        {},
+                        "'" + text::shell_join(command) + "' failed: " + ended.text(),
+                        text::printable(std::string(text::trim(ended.output.size() > 2000
+                                                                   ? ended.output.substr(ended.output.size() - 2000)
+                                                                   : ended.output))),
+                        "mend what it says, then run it again",
+                        {}});
+  }
+  run.problem.reset();
+  run.findings.clear();
+  run.install.clear();
+  session.answers.reset();
+  return true;
+}
+
+bool plan(model::Run& run, Session& session) {
+  // Programs that run while building are made for this machine, also when all else is for another.
+  model::Toolchain host;
+  if (run.toolchain.foreign) {
+    auto all = run.settings.sysroot.empty() ? run.toolchains : locate::toolchains({}, *session.answers);
+    model::Settings plain = run.settings;
+    plain.machine.clear();
+    plain.toolchain.clear();
+    host = locate::choose(all, plain, languages_of(run.survey)).toolchain;
+    if (host.foreign) host = {};
+  }
+  auto made = plan::make_plan(run.project, run.toolchain, run.settings, run.kiln, host.name.empty() ? nullptr : &host);
+  if (!made) {
+    run.problem = made.problem();
+    // What a submodule that is not filled would have had.
+    if (can_be_filled(run)) {
+      add_submodule_wants(run);
+      if (stop_for_missing(run)) return false;
+    }
+    return stop(run, *run.problem);
+  }
   run.plan = std::move(*made);
   const auto written = guarded("writing the compile database", [&] {
     return files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
@@ -217,6 +554,7 @@ bool build(model::Run& run, engine::Observer& observer) {
 bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended) {
   smoke::Request request;
   request.only = run.options.checks;
+  request.toolchain = &run.toolchain;
   auto checks = smoke::run_checks(run.plan, run.settings, request, ended);
   if (!checks) return stop(run, checks.problem());
   run.checks = std::move(*checks);

@@ -9,6 +9,7 @@
 #include "engine/engine.h"
 #include "engine/kiln.h"
 #include "model/run.h"
+#include "survey/fill.h"
 
 namespace coctilis::pipeline {
 
@@ -18,16 +19,25 @@ struct Session {
   std::unique_ptr<Answers> answers;  // of compilers, kept between runs
 };
 
-// coctilis.toml, the options of the command line, the tree's place.
+// The tree's place. An archive is unpacked beside itself and its folder taken; `unpacked` is told the bytes so far.
+bool open_tree(model::Run& run, const std::function<void(std::uint64_t)>& unpacked);
+// coctilis.toml and the options of the command line.
 bool settings(model::Run& run);
 // What is in the tree.
 bool survey(model::Run& run);
+// Brings in the submodules and sources that are missing, and surveys the tree again. Only when the user asked for it.
+bool fill(model::Run& run, survey::FillObserver& observer);
+// True when a submodule or source is empty and something says at which revision it is wanted.
+[[nodiscard]] bool can_be_filled(const model::Run& run);
 // The tool chain and the kiln, which is locked from here on.
 bool toolchain(model::Run& run, Session& session);
 // Reads the description, locating what it asks for. Fails with Exit::missing when required wants are missing.
 bool locate(model::Run& run, Session& session);
+// Runs the command that installs what is missing: as it is for the administrator, with sudo on a terminal. After it the
+// stages from `toolchain` on have to be run again. Fails with what the command said.
+bool install(model::Run& run, Session& session, bool on_terminal);
 // Steps, and the compile database.
-bool plan(model::Run& run);
+bool plan(model::Run& run, Session& session);
 // Runs the steps; shows the results in bin/ and lib/.
 bool build(model::Run& run, engine::Observer& observer);
 bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended);

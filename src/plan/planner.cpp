@@ -8,6 +8,7 @@
 #include "base/text.h"
 #include "plan/artifacts.h"
 #include "plan/expression.h"
+#include "plan/host_tools.h"
 #include "plan/rules.h"
 #include "plan/usage.h"
 #include "survey/languages.h"
@@ -70,7 +71,6 @@ class Planner {
     add_tests();
     add_generated_files();
     add_shown();
-    mark_default();
     return std::move(plan_);
   }
 
@@ -405,6 +405,7 @@ class Planner {
     const auto add = [&](const std::vector<std::string>& words) {
       argv.insert(argv.end(), words.begin(), words.end());
     };
+    add(toolchain_.options);
     add(with.definitions);
     add(with.folders);
     add(with.options);
@@ -509,6 +510,8 @@ class Planner {
       argv.insert(argv.end(), words.begin(), words.end());
     };
     const bool shared = target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library;
+    add(toolchain_.options);
+    add(toolchain_.link_options);
     if (shared) add({"-fPIC"});
     if (const auto it = target.language_options.find(language == "C" ? "C" : "CXX");
         it != target.language_options.end())
@@ -672,18 +675,6 @@ class Planner {
     }
   }
 
-  void mark_default() {
-    std::vector<std::string> names;
-    for (const auto& target : plan_.targets) {
-      if (target.in_default) names.push_back(target.name);
-    }
-    for (auto& step : plan_.steps) step.in_default = false;
-    if (names.empty()) return;
-    const auto selected = select_steps(plan_, names);
-    if (!selected) throw Fault(selected.problem());
-    for (std::size_t i = 0; i < plan_.steps.size(); ++i) plan_.steps[i].in_default = (*selected)[i];
-  }
-
   const model::Project& project_;
   const model::Toolchain& toolchain_;
   model::Variant variant_;
@@ -696,9 +687,29 @@ class Planner {
 
 }  // namespace
 
+namespace {
+void mark_default(model::Plan& plan) {
+  std::vector<std::string> names;
+  for (const auto& target : plan.targets) {
+    if (target.in_default) names.push_back(target.name);
+  }
+  for (auto& step : plan.steps) step.in_default = false;
+  if (names.empty()) return;
+  const auto selected = select_steps(plan, names);
+  if (!selected) throw Fault(selected.problem());
+  for (std::size_t i = 0; i < plan.steps.size(); ++i) plan.steps[i].in_default = (*selected)[i];
+}
+}  // namespace
+
 Result<model::Plan> make_plan(const model::Project& project, const model::Toolchain& toolchain,
-                              const model::Settings& settings, const std::string& kiln) {
-  return guarded("planning", [&] { return Planner(project, toolchain, settings, kiln).run(); });
+                              const model::Settings& settings, const std::string& kiln, const model::Toolchain* host) {
+  return guarded("planning", [&] {
+    auto plan = Planner(project, toolchain, settings, kiln).run();
+    if (toolchain.foreign && host != nullptr && runs_own_programs(plan))
+      use_host_tools(plan, Planner(project, *host, settings, kiln).run(), *host);
+    mark_default(plan);
+    return plan;
+  });
 }
 
 std::string compile_database(const model::Plan& plan) {

@@ -33,7 +33,6 @@ ordered_json problem(const Problem& p) {
 }
 
 ordered_json survey_part(const model::Survey& s) {
-  static const char* const states[] = {"empty", "pinned", "elsewhere", "unknown"};
   ordered_json out = {
       {"files", s.files}, {"folders", s.folders}, {"bytes", s.bytes}, {"revision", s.revision}, {"seconds", s.seconds}};
   for (const char* key : {"languages", "entry_points", "descriptions", "submodules", "hazards"})
@@ -50,10 +49,13 @@ ordered_json survey_part(const model::Survey& s) {
                                    {"reason", d.reason}});
   for (const auto& m : s.submodules)
     out["submodules"].push_back({{"path", m.path},
+                                 {"within", m.within},
                                  {"url", m.url},
-                                 {"state", states[static_cast<int>(m.state)]},
+                                 {"state", model::name_of(m.state)},
                                  {"pinned", m.pinned},
-                                 {"actual", m.actual}});
+                                 {"actual", m.actual},
+                                 {"changed", m.changed},
+                                 {"source", place(m.place)}});
   for (const auto& h : s.hazards) out["hazards"].push_back({{"kind", h.kind}, {"path", h.path}, {"detail", h.detail}});
   return out;
 }
@@ -203,6 +205,14 @@ void add_locate(ordered_json& out, const model::Run& run) {
     out["environment"].push_back({{"name", use.name}, {"value", use.value}, {"effect", use.effect}});
   out["search_order"] = run.search_order;
   out["install"] = run.install;
+  out["mentions"] = ordered_json::array();
+  for (const auto& m : run.mentions)
+    out["mentions"].push_back(
+        {{"name", m.name}, {"package", m.package}, {"installed", m.installed}, {"place", place(m.place)}});
+  out["changes"] = run.compared ? ordered_json::array() : ordered_json(nullptr);
+  for (const auto& c : run.changes)
+    out["changes"].push_back(
+        {{"what", c.what}, {"kind", c.kind}, {"name", c.name}, {"before", c.before}, {"after", c.after}});
   out["wants"] = findings_part(run.findings);
 }
 
@@ -211,6 +221,14 @@ void add_locate(ordered_json& out, const model::Run& run) {
 std::string survey_json(const model::Run& run) {
   auto out = head(run);
   out["survey"] = survey_part(run.survey);
+  out["filled"] = ordered_json::array();
+  for (const auto& f : run.filled)
+    out["filled"].push_back({{"path", f.path},
+                             {"outcome", model::name_of(f.outcome)},
+                             {"revision", f.revision},
+                             {"from", f.from},
+                             {"reason", f.reason},
+                             {"remedy", f.remedy}});
   return dump(out);
 }
 

@@ -50,7 +50,7 @@ std::string expand_origin(std::string entry, const std::string& path) {
 
 }  // namespace
 
-LoadResult resolve_libraries(const std::string& path) {
+LoadResult resolve_libraries(const std::string& path, const std::vector<std::string>& system) {
   LoadResult result;
   const auto top = read_elf(path);
   if (!top) return result;
@@ -85,7 +85,7 @@ LoadResult resolve_libraries(const std::string& path) {
         }
         add(environment);
         if (current.facts.has_run_path) add(own);
-        add(system_folders());
+        add(system.empty() ? system_folders() : system);
       }
       bool found = false;
       for (const auto& candidate : candidates) {

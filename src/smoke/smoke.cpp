@@ -5,6 +5,7 @@
 
 #include <set>
 
+#include "base/elf.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -123,13 +124,35 @@ class Checks {
     ended_(out_.back());
   }
 
+  // ---- programs of another machine -----------------------------------------------------------------------------
+  [[nodiscard]] bool is_foreign(const std::string& program) const {
+    if (request_.toolchain == nullptr || !request_.toolchain->foreign) return false;
+    const auto facts = read_elf(program);
+    return facts && fits_machine(*facts, request_.toolchain->machine);
+  }
+  [[nodiscard]] std::vector<std::string> launched(std::vector<std::string> argv) const {
+    if (!is_foreign(argv.front())) return argv;
+    argv.insert(argv.begin(), request_.toolchain->launcher.begin(), request_.toolchain->launcher.end());
+    return argv;
+  }
+  [[nodiscard]] std::string cannot_start(const std::string& program) const {
+    if (!is_foreign(program) || !request_.toolchain->launcher.empty()) return {};
+    return "it is for " + request_.toolchain->machine +
+           ", and there is no emulator for that here (the package qemu-user has one)";
+  }
+  // Where the system of the other machine has its libraries.
+  [[nodiscard]] std::vector<std::string> foreign_folders() const {
+    if (request_.toolchain == nullptr || !request_.toolchain->foreign) return {};
+    return request_.toolchain->any().link_folders;
+  }
+
   void loads(const model::PlannedTarget& target) {
     Check check;
     check.kind = CheckKind::loads;
     check.name = target.name + " loads";
     check.place = target.place;
     const double begin = now();
-    const LoadResult result = resolve_libraries(target.output);
+    const LoadResult result = resolve_libraries(target.output, foreign_folders());
     check.seconds = now() - begin;
     if (!result.is_elf) {
       check.verdict = Verdict::failed;
@@ -154,10 +177,16 @@ class Checks {
     check.name = target.name + " starts";
     check.place = target.place;
     const double begin = now();
+    if (const std::string why = cannot_start(target.output); !why.empty()) {
+      check.verdict = Verdict::skipped;
+      check.reason = why;
+      done(std::move(check));
+      return;
+    }
     for (const char* option : {"--version", "--help"}) {
       const files::ScratchFolder scratch("start");
       Command command;
-      command.argv = {target.output, option};
+      command.argv = launched({target.output, option});
       command.folder = scratch.path().string();
       command.output_limit = 1U << 20U;
       check.command = text::shell_join(command.argv);
@@ -223,10 +252,18 @@ class Checks {
     command.argv.front() = program_path(command.argv.front());
     command.folder = asked.folder.empty() ? scratch.path().string() : files::absolute(asked.folder, plan_.tree);
     for (const auto& [name, value] : asked.environment) command.environment[name] = with_folders(value);
+    const std::string program = command.argv.front();
+    if (!program.empty()) command.argv = launched(std::move(command.argv));
     check.command = text::shell_join(command.argv);
-    if (command.argv.front().empty() || !files::is_program(command.argv.front())) {
+    if (program.empty() || !files::is_program(program)) {
       check.verdict = Verdict::failed;
       check.reason = "'" + asked.run.front() + "' is no program of the tree and none on PATH";
+      done(std::move(check));
+      return;
+    }
+    if (const std::string why = cannot_start(program); !why.empty()) {
+      check.verdict = Verdict::skipped;
+      check.reason = why;
       done(std::move(check));
       return;
     }
@@ -284,7 +321,8 @@ class Checks {
   static void judge(Check& check, const Started& started, double limit) {
     if (started.waited) {
       check.verdict = Verdict::failed;
-      check.reason = "still running after " + text::duration(limit) + "; stopped";
+      check.reason = "still running after " + text::duration(limit) + "; stopped" +
+                     (check.command.find("/qemu-") != std::string::npos ? " (it ran under an emulator)" : "");
     } else if (started.ended.how == Ended::How::interrupted) {
       check.verdict = Verdict::skipped;
       check.reason = "interrupted";
@@ -321,6 +359,9 @@ class Checks {
       if (target != nullptr && !files::is_file(target->output))
         return skip("its program '" + test.program + "' was not made");
     }
+    if (const std::string why = cannot_start(command.argv.front()); !why.empty()) return skip(why);
+    command.argv = launched(std::move(command.argv));
+    check.command = text::shell_join(command.argv);
     std::error_code error;
     if (files::is_below(command.folder, plan_.work))
       std::filesystem::create_directories(command.folder, error);

@@ -9,6 +9,7 @@
 #include "model/outcome.h"
 #include "model/plan.h"
 #include "model/settings.h"
+#include "model/toolchain.h"
 
 namespace coctilis::smoke {
 
@@ -16,6 +17,7 @@ struct Request {
   std::vector<std::string> only;  // names of checks or programs; empty: all
   double start_limit_seconds = 10;
   double test_limit_seconds = 600;  // for declared tests that set none
+  const model::Toolchain* toolchain = nullptr;  // of programs made for another machine: how they are started here
 };
 
 // Runs the checks in order; `ended` is told each result. Failing checks are results, not errors. A target that was not

@@ -60,6 +60,8 @@ class Walk {
           const ssize_t n = ::readlinkat(fd, entry->d_name, to, sizeof to);
           hazard(errno == ELOOP ? "link in a circle" : "dangling link", below,
                  n > 0 ? "points to " + std::string(to, static_cast<std::size_t>(n)) : "");
+        } else if (leaves_tree(path + "/" + name)) {
+          hazard("link out of the tree", below, "leads to what lies outside");
         }
       } else if (S_ISREG(info.st_mode)) {
         file(below, name, static_cast<std::uint64_t>(info.st_size), fd);
@@ -76,6 +78,12 @@ class Walk {
  private:
   void hazard(std::string kind, std::string path, std::string detail) {
     survey_.hazards.push_back({std::move(kind), std::move(path), std::move(detail)});
+  }
+
+  [[nodiscard]] bool leaves_tree(const std::string& link) const {
+    std::error_code error;
+    const auto real = std::filesystem::canonical(link, error);
+    return !error && !files::is_below(real.string(), survey_.tree);
   }
 
   static bool is_kiln(const std::string& path, const std::string& name) {
@@ -205,7 +213,7 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
               [](const auto& a, const auto& b) { return a.path < b.path; });
     const auto chosen = choose_description(out.descriptions, settings.description, readable);
     if (!chosen) throw Fault(chosen.problem());
-    out.submodules = read_submodules(tree, out.hazards);
+    out.submodules = read_submodules(tree, settings, out.hazards);
     out.revision = repository_revision(tree);
     out.seconds = now() - begin;
     return out;

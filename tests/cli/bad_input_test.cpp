@@ -28,8 +28,8 @@ TEST(BadInput, EmptyFolder) {
 
 TEST(BadInput, FileInsteadOfFolder) {
   TreeFolder tree;
-  tree.write("file.tar", "x");
-  const auto said = coctilis({"bringup", tree.path("file.tar")});
+  tree.write("file.txt", "x");
+  const auto said = coctilis({"bringup", tree.path("file.txt")});
   EXPECT_EQ(said.exit, 2);
   SAYS(said, "is a file, not a folder");
 }

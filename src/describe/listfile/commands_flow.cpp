@@ -70,8 +70,8 @@ void command_add_subdirectory(Evaluator& e, const Invocation& i) {
     model::Finding finding;
     finding.want = {model::WantKind::submodule, module->path, {}, true, "add_subdirectory", i.place};
     finding.looked = {e.tree + "/" + module->path};
-    finding.reason =
-        "its folder is empty; fetch it with: git submodule update --init " + text::shell_quote(module->path);
+    finding.refused = true;
+    finding.reason = "its folder is empty";
     e.keep(std::move(finding));
     return;
   }

@@ -143,7 +143,10 @@ void Evaluator::start_variables() {
   put("CMAKE_HOST_SYSTEM", std::string("Linux-") + system.release);
   put("CMAKE_HOST_SYSTEM_VERSION", system.release);
   put("CMAKE_HOST_SYSTEM_PROCESSOR", system.machine);
-  put("CMAKE_CROSSCOMPILING", "FALSE");
+  put("CMAKE_CROSSCOMPILING", locator.toolchain().foreign ? "TRUE" : "FALSE");
+  if (!locator.toolchain().launcher.empty())
+    put("CMAKE_CROSSCOMPILING_EMULATOR", list_join(locator.toolchain().launcher));
+  if (!locator.settings().sysroot.empty()) put("CMAKE_SYSROOT", locator.settings().sysroot);
   put("UNIX", "1");
   put("LINUX", "1");
   put("CMAKE_HOST_UNIX", "1");

@@ -1,0 +1,246 @@
+#include "base/archive.h"
+
+#include <archive.h>
+#include <archive_entry.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <memory>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+
+namespace coctilis::files {
+
+namespace {
+
+using Reader = std::unique_ptr<archive, decltype(&archive_read_free)>;
+using Writer = std::unique_ptr<archive, decltype(&archive_write_free)>;
+
+const char* const endings[] = {".tar", ".tar.gz", ".tgz",     ".tar.xz", ".txz",    ".tar.bz2",
+                               ".tbz", ".tbz2",   ".tar.zst", ".tzst",   ".tar.lz", ".tar.lz4",
+                               ".zip"};
+
+std::string stem_of(const std::string& path) {
+  const std::string name = fs::path(path).filename().string();
+  std::string best = name;
+  for (const std::string ending : endings) {
+    if (text::lower(name).ends_with(ending) && name.size() - ending.size() < best.size() && name.size() > ending.size())
+      best = name.substr(0, name.size() - ending.size());
+  }
+  return best;
+}
+
+[[noreturn]] void refuse(const std::string& archive, const std::string& what, const std::string& remedy) {
+  throw Fault({Exit::usage, {archive, 0, 0}, what, "", remedy, {}});
+}
+
+Reader open(const std::string& path) {
+  Reader reader(archive_read_new(), archive_read_free);
+  archive_read_support_filter_all(reader.get());
+  archive_read_support_format_tar(reader.get());
+  archive_read_support_format_gnutar(reader.get());
+  archive_read_support_format_zip(reader.get());
+  if (archive_read_open_filename(reader.get(), path.c_str(), 1U << 18U) != ARCHIVE_OK) {
+    const char* why = archive_error_string(reader.get());
+    refuse(path, "the archive '" + path + "' cannot be read: " + text::printable_line(why == nullptr ? "" : why),
+           "check the file; is it whole?");
+  }
+  return reader;
+}
+
+// The entry's name without "./" before it; a fault when it leads outside.
+std::string safe_name(const std::string& archive, const char* raw) {
+  std::string name = raw == nullptr ? "" : raw;
+  while (name.starts_with("./")) name.erase(0, 2);
+  while (name.ends_with('/')) name.pop_back();
+  if (name == ".") name.clear();
+  bool outside = name.starts_with('/');
+  for (const auto& part : text::split(name, '/')) outside = outside || part == "..";
+  if (outside)
+    refuse(archive, "the archive has an entry that leads outside: " + text::printable_line(name),
+           "nothing was unpacked; do not trust this archive");
+  return name;
+}
+
+// The symbolic links in an archive that leave the tree would let later entries, or the build, write elsewhere; the
+// unpacker refuses to go through them, and those that point outside are told here.
+bool leads_outside(const std::string& name, const std::string& target) {
+  if (target.starts_with('/')) return true;
+  int depth = static_cast<int>(std::count(name.begin(), name.end(), '/'));
+  for (const auto& part : text::split(target, '/')) {
+    if (part == "..") --depth;
+    else if (!part.empty() && part != ".") ++depth;
+    if (depth < 0) return true;
+  }
+  return false;
+}
+
+struct Pass {
+  std::uint64_t entries = 0;
+  std::uint64_t bytes = 0;
+  std::uint64_t declared = 0;  // the sum of the sizes that entries claim
+};
+
+[[noreturn]] void refuse_size(const std::string& path, const ArchiveLimits& limits) {
+  refuse(path, "the archive unpacks to more than " + text::size(limits.bytes) + "; it may never end",
+         "nothing was unpacked; unpack it by hand if it is right");
+}
+
+// Goes through all entries; `handle` gets each with its checked name.
+template <class F>
+Pass each_entry(const std::string& path, const ArchiveLimits& limits, F&& handle) {
+  const Reader reader = open(path);
+  Pass pass;
+  archive_entry* entry = nullptr;
+  int code = ARCHIVE_OK;
+  while ((code = archive_read_next_header(reader.get(), &entry)) == ARCHIVE_OK || code == ARCHIVE_WARN) {
+    if (interrupted_by != 0) refuse(path, "interrupted", "nothing was unpacked; run it again");
+    if (++pass.entries > limits.entries)
+      refuse(path, "the archive has more than " + text::grouped(limits.entries) + " entries",
+             "nothing was unpacked; unpack it by hand if it is right");
+    if (archive_entry_size_is_set(entry) != 0) pass.declared += static_cast<std::uint64_t>(archive_entry_size(entry));
+    if (pass.declared > limits.bytes) refuse_size(path, limits);
+    const std::string name = safe_name(path, archive_entry_pathname(entry));
+    if (!name.empty()) handle(reader.get(), entry, name, pass);
+  }
+  if (code != ARCHIVE_EOF) {
+    const char* why = archive_error_string(reader.get());
+    refuse(path, "the archive is broken: " + text::printable_line(why == nullptr ? "" : why),
+           "nothing was unpacked; fetch it again");
+  }
+  if (pass.entries == 0) refuse(path, "the archive is empty", "fetch it again");
+  return pass;
+}
+
+// The folder that all entries are in; empty when there is none.
+std::string lone_folder(const std::string& path, const ArchiveLimits& limits) {
+  std::string top;
+  bool alone = true;
+  each_entry(path, limits, [&](archive*, archive_entry* entry, const std::string& name, Pass&) {
+    const std::string first = name.substr(0, name.find('/'));
+    if (top.empty()) top = first;
+    alone = alone && first == top && (name != top || archive_entry_filetype(entry) == AE_IFDIR);
+  });
+  return alone ? top : "";
+}
+
+bool same_content(const std::string& path, const ArchiveLimits& limits, const std::string& folder,
+                  const std::string& strip) {
+  bool same = true;
+  each_entry(path, limits, [&](archive*, archive_entry* entry, const std::string& name, Pass&) {
+    if (!same || name == strip) return;
+    const std::string file = folder + "/" + (strip.empty() ? name : name.substr(strip.size() + 1));
+    struct stat info {};
+    same = ::lstat(file.c_str(), &info) == 0 && (info.st_mode & S_IFMT) == archive_entry_filetype(entry) &&
+           (!S_ISREG(info.st_mode) || archive_entry_size_is_set(entry) == 0 ||
+            info.st_size == archive_entry_size(entry));
+    if (archive_entry_hardlink(entry) != nullptr) same = ::lstat(file.c_str(), &info) == 0;
+  });
+  return same;
+}
+
+void copy_data(const std::string& path, archive* reader, archive* writer, Pass& pass, const ArchiveLimits& limits,
+               const std::function<void(std::uint64_t)>& progress) {
+  const void* block = nullptr;
+  std::size_t size = 0;
+  la_int64_t offset = 0;
+  int code = ARCHIVE_OK;
+  while ((code = archive_read_data_block(reader, &block, &size, &offset)) == ARCHIVE_OK) {
+    pass.bytes += size;
+    if (interrupted_by != 0) refuse(path, "interrupted", "nothing was unpacked; run it again");
+    if (pass.bytes > limits.bytes) refuse_size(path, limits);
+    if (archive_write_data_block(writer, block, size, offset) != ARCHIVE_OK)
+      throw Fault({Exit::kiln, {path, 0, 0}, "the archive cannot be unpacked",
+                   text::printable_line(archive_error_string(writer) == nullptr ? "" : archive_error_string(writer)),
+                   "check space and permissions", {}});
+    if (progress) progress(pass.bytes);
+  }
+  if (code != ARCHIVE_EOF) {
+    const char* why = archive_error_string(reader);
+    refuse(path, "the archive is broken: " + text::printable_line(why == nullptr ? "" : why),
+           "nothing was unpacked; fetch it again");
+  }
+}
+
+}  // namespace
+
+bool is_archive_name(const std::string& path) {
+  const std::string name = text::lower(fs::path(path).filename().string());
+  return std::any_of(std::begin(endings), std::end(endings), [&](const char* ending) { return name.ends_with(ending); });
+}
+
+Result<Unpacked> unpack_beside(const std::string& given, const ArchiveLimits& limits,
+                               const std::function<void(std::uint64_t)>& progress) {
+  return guarded("unpacking", [&] {
+    std::error_code error;
+    const auto real = fs::canonical(given, error);
+    const std::string path = error ? absolute(given) : real.string();
+    const std::string beside = fs::path(path).parent_path().string();
+    const std::string top = lone_folder(path, limits);
+    Unpacked out;
+    out.folder = beside + "/" + (top.empty() ? stem_of(path) : top);
+    if (fs::exists(fs::symlink_status(out.folder, error))) {
+      if (!is_folder(out.folder) || !same_content(path, limits, out.folder, top))
+        refuse(path, "'" + out.folder + "' is there already and is not what the archive has",
+               "name that folder if it is the tree to bring up, or move it away");
+      out.was_there = true;
+      return out;
+    }
+    // Beside, so that the last move is one; gone again if anything fails.
+    std::string pattern = beside + "/.unpacking-XXXXXX";
+    if (::mkdtemp(pattern.data()) == nullptr)
+      throw Fault({Exit::kiln, {path, 0, 0}, "nothing can be written beside the archive, in " + beside, "",
+                   "move the archive to a folder of your own", {}});
+    struct Gone {
+      std::string path;
+      ~Gone() {
+        std::error_code ignored;
+        fs::remove_all(path, ignored);
+      }
+    } const gone{pattern};
+    const std::string into = pattern + "/" + (top.empty() ? "tree" : "");
+    if (top.empty()) fs::create_directory(into, error);
+    const Writer writer(archive_write_disk_new(), archive_write_free);
+    archive_write_disk_set_options(writer.get(), ARCHIVE_EXTRACT_TIME | ARCHIVE_EXTRACT_PERM |
+                                                     ARCHIVE_EXTRACT_SECURE_SYMLINKS | ARCHIVE_EXTRACT_SECURE_NODOTDOT |
+                                                     ARCHIVE_EXTRACT_UNLINK);
+    const std::string root = top.empty() ? into : pattern;
+    const auto pass = each_entry(path, limits, [&](archive* reader, archive_entry* entry, const std::string& name,
+                                                   Pass& so_far) {
+      const auto type = archive_entry_filetype(entry);
+      const char* hard = archive_entry_hardlink(entry);
+      if (hard == nullptr && type != AE_IFREG && type != AE_IFDIR && type != AE_IFLNK) return;  // devices and the like
+      if (type == AE_IFLNK && hard == nullptr) {
+        const char* target = archive_entry_symlink(entry);
+        if (target == nullptr || leads_outside(name, target))
+          refuse(path, "the archive has a link that leads outside: " + text::printable_line(name) + " to " +
+                           text::printable_line(target == nullptr ? "" : target),
+                 "nothing was unpacked; do not trust this archive");
+      }
+      // No set-user-id programs, and nothing that its owner cannot read and remove again.
+      const auto mode = archive_entry_perm(entry);
+      archive_entry_set_perm(entry, (mode & 0755U) | (type == AE_IFDIR ? 0700U : 0600U));
+      archive_entry_set_pathname(entry, (root + "/" + name).c_str());
+      if (hard != nullptr) archive_entry_set_hardlink(entry, (root + "/" + safe_name(path, hard)).c_str());
+      if (archive_write_header(writer.get(), entry) != ARCHIVE_OK) {
+        const char* why = archive_error_string(writer.get());
+        refuse(path, "the archive's entry " + text::printable_line(name) + " cannot be unpacked: " +
+                         text::printable_line(text::replace_all(why == nullptr ? "" : why, root + "/", "")),
+               "nothing was unpacked; check the archive, space and permissions");
+      }
+      copy_data(path, reader, writer.get(), so_far, limits, progress);
+    });
+    archive_write_close(writer.get());
+    fs::rename(top.empty() ? into : pattern + "/" + top, out.folder, error);
+    if (error)
+      throw Fault({Exit::kiln, {path, 0, 0}, "'" + out.folder + "' cannot be made", error.message(),
+                   "check permissions", {}});
+    out.entries = pass.entries;
+    out.bytes = pass.bytes;
+    return out;
+  });
+}
+
+}  // namespace coctilis::files
