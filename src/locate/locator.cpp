@@ -1,6 +1,9 @@
 #include "locate/locator.h"
 
 #include <re2/re2.h>
+#include <unistd.h>
+
+#include <cerrno>
 
 #include "base/elf.h"
 #include "base/files.h"
@@ -393,6 +396,67 @@ void Locator::tell_others(model::Finding& finding, const KnownLibrary* known) co
   }
 }
 
+// The header of one copy with the library of another: what the compiler and the linker would really take, by their own
+// order of looking.
+std::string Locator::mixed(const model::Finding& finding, const KnownLibrary* known) const {
+  if (known == nullptr || known->headers.empty() || known->libraries.empty()) return {};
+  const auto first_of = [](std::vector<std::string> folders, const std::vector<std::string>& behind,
+                           const std::vector<std::string>& names) {
+    folders.insert(folders.end(), behind.begin(), behind.end());
+    for (const auto& folder : folders) {
+      for (const auto& name : names) {
+        if (files::is_file(folder + "/" + name)) return folder;
+      }
+    }
+    return std::string{};
+  };
+  const auto& compiler = toolchain_.cxx.present() ? toolchain_.cxx : toolchain_.c;
+  const std::string headers =
+      first_of(finding.usage.include_folders, compiler.include_folders, {known->headers.front()});
+  std::vector<std::string> given = finding.usage.link_folders;
+  for (const auto& item : finding.usage.link_items) {
+    if (item.starts_with('/')) given.insert(given.begin(), folder_of(item));
+  }
+  const std::string name = "lib" + known->libraries.front();
+  const std::string libraries = first_of(given, toolchain_.any().link_folders, {name + ".so", name + ".a"});
+  if (headers.empty() || libraries.empty()) return {};
+  const auto side = [&](const std::string& folder) {
+    const std::string prefix = prefix_of(folder);
+    const bool system = is_system(prefix) || (files::is_below(prefix, "/usr") && !files::is_below(prefix, "/usr/local")) ||
+                        (!settings_.sysroot.empty() && files::is_below(prefix, settings_.sysroot));
+    return system ? std::string("/usr") : prefix;
+  };
+  if (side(headers) == side(libraries)) return {};
+  const std::string by = why(headers);
+  return "two copies would be mixed: the compiler takes the header " + headers + "/" + known->headers.front() +
+         (by.empty() ? "" : " (first by " + by + ")") + ", the linker the library in " + libraries +
+         "; name the prefix of the one that is wanted with --with, or take the other out of the search";
+}
+
+std::string Locator::version_of_program(const std::string& path) const {
+  const std::string question = "program version 1\n" + path;
+  if (answers_ != nullptr) {
+    if (const auto kept = answers_->get(question)) return *kept;
+  }
+  Command ask;
+  ask.argv = {path, "--version"};
+  ask.limit_seconds = 10;
+  ask.environment = {{"LC_ALL", "C"}};
+  const Ended ended = coctilis::run(ask);
+  std::string version;
+  for (const auto& word : text::words(ended.output.substr(0, 500))) {
+    const auto digit = word.find_first_of("0123456789");
+    if (version.empty() && word.find('.') != std::string::npos && digit != std::string::npos && digit < 3)
+      version = word.substr(digit, word.find_first_not_of("0123456789.", digit) - digit);
+  }
+  while (version.ends_with('.')) version.pop_back();
+  std::error_code error;
+  const auto real = std::filesystem::canonical(path, error);
+  if (answers_ != nullptr && ended.how == Ended::How::exited)
+    answers_->put(question, version, {{path, false}, {error ? path : real.string(), false}});
+  return version;
+}
+
 model::Finding Locator::library(const model::Want& want) const {
   const KnownLibrary* known = known_library(want.name);
   std::vector<std::string> modules = known != nullptr ? known->modules : std::vector<std::string>{want.name};
@@ -415,6 +479,16 @@ model::Finding Locator::library(const model::Want& want) const {
   model::Finding parts = by_header_and_library(want, known);
   // A .pc file further back must not win over a copy in a prefix that was named to come first.
   const bool prefer_parts = parts.found && (!by_module || (!parts.why_here.empty() && by_module->why_here.empty()));
+  if (by_module || prefer_parts) {
+    const auto& chosen = prefer_parts ? parts : *by_module;
+    if (std::string fault = mixed(chosen, known); !fault.empty()) {
+      first = chosen;
+      first.found = false;
+      first.refused = true;
+      first.reason = std::move(fault);
+      return first;
+    }
+  }
   if (by_module && !prefer_parts) {
     if (parts.found && !files::is_below(by_module->where, prefix_of(folder_of(parts.where))))
       tell_others(*by_module, known);
@@ -453,22 +527,54 @@ model::Finding Locator::program(const model::Want& want, const std::vector<std::
     }
   }
   const auto candidates = finding.looked;
+  std::string refused;
   for (const auto& candidate : candidates) {
     if (!files::is_program(candidate)) continue;
     finding.found = true;
     finding.where = candidate;
     finding.why_here = why(candidate);
     finding.how = finding.why_here.empty() ? "on PATH" : "in a prefix";
+    if (!want.constraint.empty()) {
+      finding.version = version_of_program(candidate);
+      finding.version_source = "program itself";
+      if (!text::version_meets(finding.version, want.constraint)) {
+        // A later one may do; what is wrong with the first is told if none does.
+        if (refused.empty())
+          refused = (finding.version.empty() ? "its version cannot be told" : "version " + finding.version) + " at " +
+                    candidate + " does not do; asked for is " + want.constraint;
+        continue;
+      }
+    }
     finding.looked.clear();
     return finding;
   }
+  finding.found = false;
+  finding.reason = refused;
+  finding.refused = !refused.empty();
   for (const auto& name : names) {
-    if (finding.package.empty()) finding.package = package_of_program(name);
+    if (finding.package.empty() && refused.empty()) finding.package = package_of_program(name);
   }
   return finding;
 }
 
+namespace {
+// Folders that were looked in but may not be: what is wanted may well be there.
+std::string unreadable(const std::vector<std::string>& looked) {
+  std::set<std::string> folders;
+  std::vector<std::string> out;
+  for (const auto& path : looked) {
+    const std::string folder = path.starts_with('/') ? folder_of(path) : "";
+    if (folder.empty() || !folders.insert(folder).second) continue;
+    if (::access(folder.c_str(), X_OK) != 0 && errno == EACCES) out.push_back(folder);
+  }
+  if (out.empty()) return {};
+  return (out.size() == 1 ? "the folder " : "the folders ") + text::join(out, ", ") +
+         " cannot be read (permission denied); it may be there";
+}
+}  // namespace
+
 void Locator::keep(model::Finding finding) {
+  if (!finding.found && finding.reason.empty()) finding.reason = unreadable(finding.looked);
   for (auto& known : findings_) {
     if (known.want.kind != finding.want.kind || known.want.name != finding.want.name) continue;
     // Asked for again, and met this time or needed more: the newer answer counts.

@@ -46,6 +46,9 @@ class Locator {
   // A header in the search folders, `folders` first.
   [[nodiscard]] model::Finding header(const model::Want& want, const std::vector<std::string>& folders) const;
 
+  // The version a program tells when asked with --version; empty when it tells none. Kept with the other answers.
+  [[nodiscard]] std::string version_of_program(const std::string& path) const;
+
   // Puts a question to the compiler, or takes the kept answer.
   [[nodiscard]] Answer ask(const Probe& probe) const { return locate::ask(probe, toolchain_, answers_); }
 
@@ -66,6 +69,7 @@ class Locator {
   [[nodiscard]] std::string runtime_only(const std::string& name, const std::vector<std::string>& folders) const;
   [[nodiscard]] model::Finding by_header_and_library(const model::Want& want, const KnownLibrary* known) const;
   void tell_version(model::Finding& finding, const KnownLibrary* known, const std::string& header_folder) const;
+  [[nodiscard]] std::string mixed(const model::Finding& finding, const KnownLibrary* known) const;
   void tell_others(model::Finding& finding, const KnownLibrary* known) const;
   PcSearch search_;
   std::vector<model::Finding> findings_;

@@ -235,6 +235,16 @@ bool wanted_by(const model::Run& run, const std::string& folder) {
 // Submodules and sources that are not there: required when the tree's description wants something out of them.
 void add_submodule_wants(model::Run& run) {
   for (const auto& module : run.survey.submodules) {
+    if (module.state == model::SubmoduleState::elsewhere) {
+      // Not in the way of a build, but recorded results are reproduced at the revision that is pinned.
+      model::Finding other;
+      other.want = {model::WantKind::submodule, module.path, "= " + module.pinned.substr(0, 12), false,
+                    module.is_source() ? "coctilis.toml" : ".gitmodules", module.place, {}};
+      other.refused = true;
+      other.reason = "it stands at revision " + module.actual.substr(0, 12) +
+                     (module.changed ? ", with local changes" : "") + "; to change that: " + fill_command(run);
+      run.findings.push_back(std::move(other));
+    }
     if (module.state != model::SubmoduleState::empty) continue;
     model::Finding finding;
     finding.want = {model::WantKind::submodule, module.path,
@@ -332,6 +342,8 @@ bool stop_for_missing(model::Run& run) {
   run.install = locate::install_command(run.findings);
   std::string remedy = text::join(run.install, " ");
   if (submodule && can_be_filled(run)) remedy = fill_command(run) + (remedy.empty() ? "" : "; " + remedy);
+  if (submodule && remedy.empty())
+    remedy = "put the sources that belong there into the folder, or take a clone of the repository";
   if (remedy.empty()) remedy = "say where it is with --with PREFIX, or mend what is named above";
   std::vector<std::string> trail;
   if (run.problem) trail.push_back("reading stopped at " + run.problem->place.text() + ": " + run.problem->what);

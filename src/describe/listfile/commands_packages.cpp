@@ -184,21 +184,7 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
     want.name = package.programs.front();
     auto finding = e.locator.program(want, package.programs, {});
     if (finding.found) {
-      coctilis::Command ask;
-      ask.argv = {finding.where, "--version"};
-      ask.limit_seconds = 10;
-      const Ended ended = coctilis::run(ask);
-      for (const auto& word : text::words(ended.output.substr(0, 500))) {
-        const auto digit = word.find_first_of("0123456789");
-        if (finding.version.empty() && word.find('.') != std::string::npos && digit != std::string::npos && digit < 3) {
-          finding.version = word.substr(digit, word.find_first_not_of("0123456789.", digit) - digit);
-        }
-      }
-      if (!text::version_meets(finding.version, want.constraint)) {
-        finding.found = false;
-        finding.reason =
-            "version " + finding.version + " at " + finding.where + " does not do; asked for is " + want.constraint;
-      }
+      finding.version = e.locator.version_of_program(finding.where);
       e.set(package.variable, finding.where);
     }
     set_found(e, wish, finding.found, finding.version);
