@@ -1,4 +1,6 @@
 // locate: every want with its finding.
+#include <algorithm>
+
 #include "base/text.h"
 #include "commands.h"
 
@@ -80,11 +82,14 @@ void print_missing(Screen& screen, const model::Run& run) {
 }
 
 void print_wants(Screen& screen, const model::Run& run) {
+  const auto chosen = [&](const model::Toolchain& chain) {
+    return chain.any().path == run.toolchain.any().path && chain.origin == run.toolchain.origin;
+  };
   for (const auto& chain : run.toolchains) {
-    const bool chosen = chain.any().path == run.toolchain.any().path && chain.origin == run.toolchain.origin;
-    if (chosen)
-      print_toolchain(screen, chain);
-    else
+    if (chosen(chain)) print_toolchain(screen, chain);
+  }
+  for (const auto& chain : run.toolchains) {
+    if (!chosen(chain))
       screen.line(
           "left",
           chain.name + " (" + chain.version + ", " + chain.machine + ", " + chain.any().path + "): " + chain.verdict,
@@ -104,29 +109,42 @@ void print_wants(Screen& screen, const model::Run& run) {
   }
   std::size_t yes = 0;
   std::size_t no = 0;
-  for (const auto& f : run.findings) {
+  // What is missing comes last, next to what mends it.
+  std::vector<const model::Finding*> ordered;
+  for (const auto& f : run.findings) ordered.push_back(&f);
+  std::stable_sort(ordered.begin(), ordered.end(), [](const model::Finding* a, const model::Finding* b) {
+    const auto rank = [](const model::Finding* f) { return f->found ? 0 : f->want.required ? 2 : 1; };
+    return rank(a) < rank(b);
+  });
+  std::vector<const model::Finding*> missing;
+  for (const auto* entry : ordered) {
+    const auto& f = *entry;
     const bool question = f.how == "probe" && !f.want.required &&
                           (f.want.kind == model::WantKind::header || f.want.kind == model::WantKind::function ||
                            f.want.kind == model::WantKind::type);
     if (question && screen.verbosity() == 0)
       (f.found ? yes : no)++;
+    else if (!f.found && f.want.required)
+      missing.push_back(entry);
     else if (!f.found)
       print_miss(screen, f);
     else if (f.want.kind != model::WantKind::toolchain)
       print_found(screen, f);
   }
   for (const auto& mention : run.mentions) {
-    screen.line("also", mention.name + ", mentioned at " + mention.place.text() +
-                            (mention.package.empty() ? ""
-                             : mention.installed     ? "; the package " + mention.package + " is installed"
-                             : mention.package == mention.name ? "; not installed"
-                                                     : "; in the package " + mention.package + ", not installed"),
+    screen.line("also",
+                mention.name + ", mentioned at " + mention.place.text() +
+                    (mention.package.empty()           ? ""
+                     : mention.installed               ? "; the package " + mention.package + " is installed"
+                     : mention.package == mention.name ? "; not installed"
+                                                       : "; in the package " + mention.package + ", not installed"),
                 Tone::soft);
   }
   if (yes + no > 0) {
     screen.line("asked", text::count(yes + no, "question") + " of the description put to the compiler: " +
                              std::to_string(yes) + " yes, " + std::to_string(no) + " no (-v lists them)");
   }
+  for (const auto* f : missing) print_miss(screen, *f);
 }
 
 void print_changes(Screen& screen, const model::Run& run) {

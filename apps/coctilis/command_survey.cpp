@@ -50,8 +50,7 @@ void print_survey(Screen& screen, const model::Run& run) {
         break;
       case model::SubmoduleState::elsewhere:
         fillable = true;
-        screen.line(name,
-                    m.path + ": at " + m.actual.substr(0, 12) + ", wanted is " + m.pinned.substr(0, 12) + changed,
+        screen.line(name, m.path + ": at " + m.actual.substr(0, 12) + ", wanted is " + m.pinned.substr(0, 12) + changed,
                     Tone::bad);
         break;
       case model::SubmoduleState::unknown:
@@ -81,7 +80,8 @@ class FillProgress : public survey::FillObserver {
         screen_.line("filled", one.path + ": revision " + one.revision.substr(0, 12) + " from " + one.from, Tone::good);
         break;
       case survey::FillOutcome::kept:
-        screen_.line("kept", one.path + ": " + (one.reason.empty() ? "at the revision wanted" : one.reason), Tone::soft);
+        screen_.line("kept", one.path + ": " + (one.reason.empty() ? "at the revision wanted" : one.reason),
+                     Tone::soft);
         break;
       case survey::FillOutcome::refused:
       case survey::FillOutcome::failed:
@@ -92,12 +92,18 @@ class FillProgress : public survey::FillObserver {
   }
   void progress(std::size_t done, std::size_t known, const std::vector<survey::Transfer>& running) override {
     std::string line = fmt::format("fill      {} of {}", done, known);
+    survey::Transfer sum;
+    std::vector<std::string> names;
     for (const auto& one : running) {
-      line += ", " + text::printable_line(one.path);
-      if (one.objects_in_all > 0)
-        line += fmt::format(" {} of {} objects, {}", text::grouped(one.objects), text::grouped(one.objects_in_all),
-                            text::size(one.bytes));
+      sum.objects += one.objects;
+      sum.objects_in_all += one.objects_in_all;
+      sum.bytes += one.bytes;
+      names.push_back(text::printable_line(one.path));
     }
+    if (sum.objects_in_all > 0)
+      line += fmt::format(", {} of {} objects, {}", text::grouped(sum.objects), text::grouped(sum.objects_in_all),
+                          text::size(sum.bytes));
+    if (!names.empty()) line += ": " + text::join(names, ", ");
     screen_.live(line);
   }
 
@@ -122,7 +128,8 @@ void add_survey(CLI::App& app, Common& common) {
       ->type_name("FILE");
   command->add_flag("--fill", common.fill, "Bring in submodules and sources that are missing, at the revision wanted");
   command
-      ->add_option("--with", common.run.prefixes, "A folder with copies of the repositories, looked at first (repeatable)")
+      ->add_option("--with", common.run.prefixes,
+                   "A folder with copies of the repositories, looked at first (repeatable)")
       ->type_name("FOLDER")
       ->take_all()
       ->allow_extra_args(false);

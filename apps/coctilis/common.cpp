@@ -136,8 +136,7 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
   });
   screen.live("");
   if (!opened) return false;
-  if (!run.unpacked_from.empty())
-    screen.line("unpack", from_here(run.unpacked_from) + " to " + from_here(run.tree));
+  if (!run.unpacked_from.empty()) screen.line("unpack", from_here(run.unpacked_from) + " to " + from_here(run.tree));
   if (!pipeline::settings(run) || !pipeline::survey(run)) return false;
   screen.line("survey", report::survey_sentence(run.survey));
   if (common.fill || (goal == Goal::smoke && asked_to_fill(screen, run))) {

@@ -15,9 +15,10 @@ _coctilis() {
   esac
   local options="--help --json --plain --quiet --verbose"
   case $command in
-    bringup|build) options="$options --kiln --config --variant --toolchain --with --set --jobs --past-failures" ;;
-    locate|plan|smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --jobs" ;;
-    survey) options="$options --config" ;;
+    bringup|build) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --past-failures" ;;
+    locate) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --changes" ;;
+    plan|smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --jobs --install" ;;
+    survey) options="$options --config --fill --with --jobs" ;;
     report) options="$options --kiln --variant --run" ;;
     clean) options="$options --kiln --variant --yes" ;;
   esac

@@ -125,7 +125,8 @@ void Screen::problem(const Problem& problem) {
 bool Screen::confirm(const std::string& question) {
   live("");
   ::fflush(stdout);
-  fmt::print(stderr, "{}{}{} [y/n] ", toned("asks", Tone::name, colour_err_), std::string(name_width - 4, ' '), question);
+  fmt::print(stderr, "{}{}{} [y/n] ", toned("asks", Tone::name, colour_err_), std::string(name_width - 4, ' '),
+             question);
   ::fflush(stderr);
   char answer[64] = {};
   return ::fgets(answer, sizeof answer, stdin) != nullptr && (answer[0] == 'y' || answer[0] == 'Y');

@@ -18,9 +18,8 @@ namespace {
 using Reader = std::unique_ptr<archive, decltype(&archive_read_free)>;
 using Writer = std::unique_ptr<archive, decltype(&archive_write_free)>;
 
-const char* const endings[] = {".tar", ".tar.gz", ".tgz",     ".tar.xz", ".txz",    ".tar.bz2",
-                               ".tbz", ".tbz2",   ".tar.zst", ".tzst",   ".tar.lz", ".tar.lz4",
-                               ".zip"};
+const char* const endings[] = {".tar",  ".tar.gz",  ".tgz",  ".tar.xz", ".txz",     ".tar.bz2", ".tbz",
+                               ".tbz2", ".tar.zst", ".tzst", ".tar.lz", ".tar.lz4", ".zip"};
 
 std::string stem_of(const std::string& path) {
   const std::string name = fs::path(path).filename().string();
@@ -70,8 +69,10 @@ bool leads_outside(const std::string& name, const std::string& target) {
   if (target.starts_with('/')) return true;
   int depth = static_cast<int>(std::count(name.begin(), name.end(), '/'));
   for (const auto& part : text::split(target, '/')) {
-    if (part == "..") --depth;
-    else if (!part.empty() && part != ".") ++depth;
+    if (part == "..")
+      --depth;
+    else if (!part.empty() && part != ".")
+      ++depth;
     if (depth < 0) return true;
   }
   return false;
@@ -133,9 +134,9 @@ bool same_content(const std::string& path, const ArchiveLimits& limits, const st
     if (!same || name == strip) return;
     const std::string file = folder + "/" + (strip.empty() ? name : name.substr(strip.size() + 1));
     struct stat info {};
-    same = ::lstat(file.c_str(), &info) == 0 && (info.st_mode & S_IFMT) == archive_entry_filetype(entry) &&
-           (!S_ISREG(info.st_mode) || archive_entry_size_is_set(entry) == 0 ||
-            info.st_size == archive_entry_size(entry));
+    same =
+        ::lstat(file.c_str(), &info) == 0 && (info.st_mode & S_IFMT) == archive_entry_filetype(entry) &&
+        (!S_ISREG(info.st_mode) || archive_entry_size_is_set(entry) == 0 || info.st_size == archive_entry_size(entry));
     if (archive_entry_hardlink(entry) != nullptr) same = ::lstat(file.c_str(), &info) == 0;
   });
   return same;
@@ -152,9 +153,12 @@ void copy_data(const std::string& path, archive* reader, archive* writer, Pass& 
     if (interrupted_by != 0) refuse(path, "interrupted", "nothing was unpacked; run it again");
     if (pass.bytes > limits.bytes) refuse_size(path, limits);
     if (archive_write_data_block(writer, block, size, offset) != ARCHIVE_OK)
-      throw Fault({Exit::kiln, {path, 0, 0}, "the archive cannot be unpacked",
+      throw Fault({Exit::kiln,
+                   {path, 0, 0},
+                   "the archive cannot be unpacked",
                    text::printable_line(archive_error_string(writer) == nullptr ? "" : archive_error_string(writer)),
-                   "check space and permissions", {}});
+                   "check space and permissions",
+                   {}});
     if (progress) progress(pass.bytes);
   }
   if (code != ARCHIVE_EOF) {
@@ -168,7 +172,8 @@ void copy_data(const std::string& path, archive* reader, archive* writer, Pass& 
 
 bool is_archive_name(const std::string& path) {
   const std::string name = text::lower(fs::path(path).filename().string());
-  return std::any_of(std::begin(endings), std::end(endings), [&](const char* ending) { return name.ends_with(ending); });
+  return std::any_of(std::begin(endings), std::end(endings),
+                     [&](const char* ending) { return name.ends_with(ending); });
 }
 
 Result<Unpacked> unpack_beside(const std::string& given, const ArchiveLimits& limits,
@@ -191,8 +196,12 @@ Result<Unpacked> unpack_beside(const std::string& given, const ArchiveLimits& li
     // Beside, so that the last move is one; gone again if anything fails.
     std::string pattern = beside + "/.unpacking-XXXXXX";
     if (::mkdtemp(pattern.data()) == nullptr)
-      throw Fault({Exit::kiln, {path, 0, 0}, "nothing can be written beside the archive, in " + beside, "",
-                   "move the archive to a folder of your own", {}});
+      throw Fault({Exit::kiln,
+                   {path, 0, 0},
+                   "nothing can be written beside the archive, in " + beside,
+                   "",
+                   "move the archive to a folder of your own",
+                   {}});
     struct Gone {
       std::string path;
       ~Gone() {
@@ -207,36 +216,39 @@ Result<Unpacked> unpack_beside(const std::string& given, const ArchiveLimits& li
                                                      ARCHIVE_EXTRACT_SECURE_SYMLINKS | ARCHIVE_EXTRACT_SECURE_NODOTDOT |
                                                      ARCHIVE_EXTRACT_UNLINK);
     const std::string root = top.empty() ? into : pattern;
-    const auto pass = each_entry(path, limits, [&](archive* reader, archive_entry* entry, const std::string& name,
-                                                   Pass& so_far) {
-      const auto type = archive_entry_filetype(entry);
-      const char* hard = archive_entry_hardlink(entry);
-      if (hard == nullptr && type != AE_IFREG && type != AE_IFDIR && type != AE_IFLNK) return;  // devices and the like
-      if (type == AE_IFLNK && hard == nullptr) {
-        const char* target = archive_entry_symlink(entry);
-        if (target == nullptr || leads_outside(name, target))
-          refuse(path, "the archive has a link that leads outside: " + text::printable_line(name) + " to " +
-                           text::printable_line(target == nullptr ? "" : target),
-                 "nothing was unpacked; do not trust this archive");
-      }
-      // No set-user-id programs, and nothing that its owner cannot read and remove again.
-      const auto mode = archive_entry_perm(entry);
-      archive_entry_set_perm(entry, (mode & 0755U) | (type == AE_IFDIR ? 0700U : 0600U));
-      archive_entry_set_pathname(entry, (root + "/" + name).c_str());
-      if (hard != nullptr) archive_entry_set_hardlink(entry, (root + "/" + safe_name(path, hard)).c_str());
-      if (archive_write_header(writer.get(), entry) != ARCHIVE_OK) {
-        const char* why = archive_error_string(writer.get());
-        refuse(path, "the archive's entry " + text::printable_line(name) + " cannot be unpacked: " +
-                         text::printable_line(text::replace_all(why == nullptr ? "" : why, root + "/", "")),
-               "nothing was unpacked; check the archive, space and permissions");
-      }
-      copy_data(path, reader, writer.get(), so_far, limits, progress);
-    });
+    const auto pass =
+        each_entry(path, limits, [&](archive* reader, archive_entry* entry, const std::string& name, Pass& so_far) {
+          const auto type = archive_entry_filetype(entry);
+          const char* hard = archive_entry_hardlink(entry);
+          if (hard == nullptr && type != AE_IFREG && type != AE_IFDIR && type != AE_IFLNK)
+            return;  // devices and the like
+          if (type == AE_IFLNK && hard == nullptr) {
+            const char* target = archive_entry_symlink(entry);
+            if (target == nullptr || leads_outside(name, target))
+              refuse(path,
+                     "the archive has a link that leads outside: " + text::printable_line(name) + " to " +
+                         text::printable_line(target == nullptr ? "" : target),
+                     "nothing was unpacked; do not trust this archive");
+          }
+          // No set-user-id programs, and nothing that its owner cannot read and remove again.
+          const auto mode = archive_entry_perm(entry);
+          archive_entry_set_perm(entry, (mode & 0755U) | (type == AE_IFDIR ? 0700U : 0600U));
+          archive_entry_set_pathname(entry, (root + "/" + name).c_str());
+          if (hard != nullptr) archive_entry_set_hardlink(entry, (root + "/" + safe_name(path, hard)).c_str());
+          if (archive_write_header(writer.get(), entry) != ARCHIVE_OK) {
+            const char* why = archive_error_string(writer.get());
+            refuse(path,
+                   "the archive's entry " + text::printable_line(name) + " cannot be unpacked: " +
+                       text::printable_line(text::replace_all(why == nullptr ? "" : why, root + "/", "")),
+                   "nothing was unpacked; check the archive, space and permissions");
+          }
+          copy_data(path, reader, writer.get(), so_far, limits, progress);
+        });
     archive_write_close(writer.get());
     fs::rename(top.empty() ? into : pattern + "/" + top, out.folder, error);
     if (error)
-      throw Fault({Exit::kiln, {path, 0, 0}, "'" + out.folder + "' cannot be made", error.message(),
-                   "check permissions", {}});
+      throw Fault(
+          {Exit::kiln, {path, 0, 0}, "'" + out.folder + "' cannot be made", error.message(), "check permissions", {}});
     out.entries = pass.entries;
     out.bytes = pass.bytes;
     return out;

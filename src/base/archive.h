@@ -27,8 +27,8 @@ struct Unpacked {
 
 // Unpacks beside the archive: into the one folder that all entries are in, else into one named after the archive. A
 // folder that is there already is only used when it is what the archive has; nothing is ever overwritten. It appears
-// whole or not at all. Entries that lead outside (absolute, "..", through links), devices, and archives beyond the limits
-// are refused. `progress` gets bytes so far. Errors: Exit::usage, with place and remedy.
+// whole or not at all. Entries that lead outside (absolute, "..", through links), devices, and archives beyond the
+// limits are refused. `progress` gets bytes so far. Errors: Exit::usage, with place and remedy.
 [[nodiscard]] Result<Unpacked> unpack_beside(const std::string& archive, const ArchiveLimits& limits = {},
                                              const std::function<void(std::uint64_t)>& progress = {});
 

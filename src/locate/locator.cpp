@@ -422,7 +422,8 @@ std::string Locator::mixed(const model::Finding& finding, const KnownLibrary* kn
   if (headers.empty() || libraries.empty()) return {};
   const auto side = [&](const std::string& folder) {
     const std::string prefix = prefix_of(folder);
-    const bool system = is_system(prefix) || (files::is_below(prefix, "/usr") && !files::is_below(prefix, "/usr/local")) ||
+    const bool system = is_system(prefix) ||
+                        (files::is_below(prefix, "/usr") && !files::is_below(prefix, "/usr/local")) ||
                         (!settings_.sysroot.empty() && files::is_below(prefix, settings_.sysroot));
     return system ? std::string("/usr") : prefix;
   };

@@ -15,7 +15,8 @@ constexpr std::size_t most_documents = 40;
 constexpr std::size_t most_bytes = 256U << 10U;
 
 std::vector<std::string> documents(const std::string& tree) {
-  static const RE2 name(R"((?i)(readme|install|build|building|compil|hacking|prerequisites|dependencies|requirements).*)");
+  static const RE2 name(
+      R"((?i)(readme|install|build|building|compil|hacking|prerequisites|dependencies|requirements).*)");
   static const RE2 kind(R"((?i)[^.]*|.*\.(md|txt|rst|adoc|in|markdown|org))");
   std::vector<std::string> out;
   for (const char* folder : {"", "/doc", "/docs"}) {
@@ -56,7 +57,8 @@ void read_command(const std::string& line, const Place& place, std::vector<Found
 bool is_heading(const std::string& line, const std::string& next) {
   if (line.empty()) return false;
   if (line.front() == '#' || (line.front() == '=' && line.size() > 2 && line[1] == ' ')) return true;
-  if (line.ends_with(':') && line.size() < 60 && std::isupper(static_cast<unsigned char>(line.front())) != 0) return true;
+  if (line.ends_with(':') && line.size() < 60 && std::isupper(static_cast<unsigned char>(line.front())) != 0)
+    return true;
   return next.size() >= 3 && next.find_first_not_of("=-~^*") == std::string::npos;
 }
 
@@ -88,8 +90,10 @@ std::vector<model::Mention> mentions(const std::string& tree, const std::vector<
       const Place place{document, static_cast<int>(i + 1), 0};
       const std::string line(text::trim(lines[i]));
       const std::string next = i + 1 < lines.size() ? std::string(text::trim(lines[i + 1])) : "";
-      if (is_heading(line, next)) section = RE2::PartialMatch(line, heading);
-      else if (section) read_words(line, place, found);
+      if (is_heading(line, next))
+        section = RE2::PartialMatch(line, heading);
+      else if (section)
+        read_words(line, place, found);
       std::string whole = line;
       for (std::size_t k = i; whole.ends_with('\\') && k + 1 < lines.size() && k < i + 30; ++k) {
         whole.pop_back();

@@ -109,7 +109,7 @@ void Packages::read_status() {
     name.clear();
     there = false;
   };
-  each_line(root_ + "/var/lib/dpkg/status", [&](std::string_view line) {
+  each_line(status_path(), [&](std::string_view line) {
     if (line.empty())
       flush();
     else if (line.starts_with("Package: "))
@@ -127,7 +127,7 @@ void Packages::read_status() {
 void Packages::read_lists() {
   if (lists_read_) return;
   lists_read_ = true;
-  const std::string folder = root_ + "/var/lib/apt/lists";
+  const std::string folder = lists_folder();
   for (const auto& name : names_in(folder)) {
     if (name.find("_Packages") == std::string::npos) continue;
     each_line(folder + "/" + name, [&](std::string_view line) {
@@ -136,55 +136,75 @@ void Packages::read_lists() {
   }
 }
 
+std::string Packages::kept(const std::string& question, const std::string& watched,
+                           const std::function<std::string()>& work_out) {
+  if (answers_ == nullptr) return work_out();
+  const std::string asked = "packages 1\n" + question + "\n" + watched;
+  if (auto known = answers_->get(asked)) return *known;
+  std::string out = work_out();
+  answers_->put(asked, out, {{watched, true}});
+  return out;
+}
+
 std::string Packages::owner(const std::string& path) {
-  if (owners_.empty()) {
-    owners_.emplace("", "");
-    const std::string folder = root_ + "/var/lib/dpkg/info";
-    for (const auto& name : names_in(folder)) {
-      if (!name.ends_with(".list")) continue;
-      const std::string package = name.substr(0, name.size() - 5);
-      each_line(folder + "/" + name, [&](std::string_view line) {
-        // Libraries, headers and programs are all that is asked for.
-        if (line.find("/lib") != std::string_view::npos || line.find("/include/") != std::string_view::npos ||
-            line.find("bin/") != std::string_view::npos)
-          owners_.emplace(line, package);
-      });
+  const std::string folder = root_ + "/var/lib/dpkg/info";
+  return kept("owner " + path, folder, [&]() -> std::string {
+    if (owners_.empty()) {
+      owners_.emplace("", "");
+      for (const auto& name : names_in(folder)) {
+        if (!name.ends_with(".list")) continue;
+        const std::string package = name.substr(0, name.size() - 5);
+        each_line(folder + "/" + name, [&](std::string_view line) {
+          // Libraries, headers and programs are all that is asked for.
+          if (line.find("/lib") != std::string_view::npos || line.find("/include/") != std::string_view::npos ||
+              line.find("bin/") != std::string_view::npos)
+            owners_.emplace(line, package);
+        });
+      }
     }
-  }
-  std::error_code error;
-  const auto real = std::filesystem::canonical(path, error);
-  for (std::string candidate : {path, error ? path : real.string()}) {
-    if (!root_.empty() && files::is_below(candidate, root_)) candidate.erase(0, root_.size());
-    // Since /lib and /usr/lib are one folder, lists may have either name.
-    for (const auto& name : {candidate, candidate.starts_with("/usr/") ? candidate.substr(4) : "/usr" + candidate}) {
-      if (const auto it = owners_.find(name); it != owners_.end()) return it->second;
+    std::error_code error;
+    const auto real = std::filesystem::canonical(path, error);
+    for (std::string candidate : {path, error ? path : real.string()}) {
+      if (!root_.empty() && files::is_below(candidate, root_)) candidate.erase(0, root_.size());
+      // Since /lib and /usr/lib are one folder, lists may have either name.
+      for (const auto& name : {candidate, candidate.starts_with("/usr/") ? candidate.substr(4) : "/usr" + candidate}) {
+        if (const auto it = owners_.find(name); it != owners_.end()) return it->second;
+      }
     }
-  }
-  return {};
+    return {};
+  });
 }
 
 std::string Packages::version(const std::string& package) {
-  read_status();
-  const auto it = installed_.find(package);
-  return it == installed_.end() ? std::string{} : author_version(it->second);
+  return kept("version " + package, status_path(), [&] {
+    read_status();
+    const auto it = installed_.find(package);
+    return it == installed_.end() ? std::string{} : author_version(it->second);
+  });
 }
 bool Packages::installed(const std::string& package) {
-  read_status();
-  return installed_.contains(package);
+  return !kept("installed " + package, status_path(), [&]() -> std::string {
+            read_status();
+            return installed_.contains(package) ? "yes" : "";
+          }).empty();
 }
 bool Packages::available(const std::string& package) {
-  read_lists();
-  return available_.contains(package.substr(0, package.find(':')));
+  return !kept("available " + package, lists_folder(), [&]() -> std::string {
+            read_lists();
+            return available_.contains(package.substr(0, package.find(':'))) ? "yes" : "";
+          }).empty();
 }
 bool Packages::has_lists() {
-  read_lists();
-  return !available_.empty();
+  return !kept("lists", lists_folder(), [&]() -> std::string {
+            read_lists();
+            return available_.empty() ? "" : "yes";
+          }).empty();
 }
 
 std::vector<std::string> Packages::with_files(const std::vector<std::vector<std::string>>& questions,
                                               const std::string& architecture) {
   std::vector<std::string> out(questions.size());
-  const std::string folder = root_ + "/var/lib/apt/lists";
+  const std::string folder = lists_folder();
   std::vector<std::string> lists;
   for (const auto& name : names_in(folder)) {
     const auto at = name.find("_Contents-");

@@ -2,6 +2,7 @@
 // package lists as they lie on the machine; nothing is started and nothing is fetched.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <optional>
 #include <set>
@@ -36,6 +37,11 @@ class Packages {
                                                     const std::string& architecture);
 
  private:
+  // What `work_out` gives, kept from run to run while the package database is as it was: reading that takes far longer.
+  std::string kept(const std::string& question, const std::string& watched,
+                   const std::function<std::string()>& work_out);
+  [[nodiscard]] std::string status_path() const { return root_ + "/var/lib/dpkg/status"; }
+  [[nodiscard]] std::string lists_folder() const { return root_ + "/var/lib/apt/lists"; }
   void read_status();
   void read_lists();
   std::string root_;

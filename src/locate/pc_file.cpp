@@ -112,7 +112,9 @@ Result<PcFile> parse_pc(const std::string& content, const std::string& path) {
     file.path = path;
     file.module = std::filesystem::path(path).stem().string();
     const std::string folder = std::filesystem::path(path).parent_path().string();
+    // Set by the format itself: where the file is, and what its folders count from.
     file.variables["pcfiledir"] = folder;
+    file.variables["pc_sysrootdir"] = "/";
     for (const auto& [line, number] : logical_lines(content)) {
       const std::string_view trimmed = text::trim(line);
       const auto end = trimmed.find_first_of(":=");
@@ -193,6 +195,14 @@ class Resolver {
     if (!module.found) return module;
     std::vector<std::string> trail;
     collect(module.file, module.usage, module.problem, trail, true);
+    // Two that conflict may both be installed; they may not be used together.
+    for (const auto& [name, used] : used_) {
+      for (const auto& conflict : used.conflicts) {
+        const auto other = used_.find(conflict.name);
+        if (other != used_.end() && conflict.met_by(other->second.version) && module.problem.empty())
+          module.problem = name + " does not go together with " + conflict.name + " " + other->second.version;
+      }
+    }
     // Link order: what is used comes after its users, so of repeated words the last one counts.
     keep_last(module.usage.link_items);
     return module;
@@ -249,12 +259,7 @@ class Resolver {
         collect(next.file, usage, problem, trail, link && (!is_private || statically_));
       }
     }
-    for (const auto& conflict : file.conflicts) {
-      const PcModule other = load({conflict.name, "", ""});
-      if (other.found && conflict.met_by(other.file.version) && problem.empty()) {
-        problem = file.module + " does not go together with " + conflict.name + " " + other.file.version;
-      }
-    }
+    used_[file.module] = {file.version, file.conflicts};
     trail.pop_back();
   }
 
@@ -315,7 +320,12 @@ class Resolver {
 
   const PcSearch& search_;
   bool statically_;
+  struct Used {
+    std::string version;
+    std::vector<PcRequirement> conflicts;
+  };
   std::map<std::string, bool> done_;
+  std::map<std::string, Used> used_;
 };
 
 }  // namespace

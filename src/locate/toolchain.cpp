@@ -55,7 +55,8 @@ std::string asked_in() {
 
 // What a front answered: `defines` are the predefined macros, `library` those of the C library.
 struct FrontAnswer {
-  std::map<std::string, std::string> defines;
+  std::map<std::string, std::string> defines;  // those that are asked for later
+  std::string all_defines;                     // the hash of all of them: another set is another compiler
   std::map<std::string, std::string> library;
   std::vector<std::string> include_folders;
   std::vector<std::string> absent_folders;
@@ -64,22 +65,41 @@ struct FrontAnswer {
   std::string resource_folder;
 };
 
+// Macros that say something to the stages after this one: of hundreds, a few.
+bool telling(std::string_view name) {
+  for (const char* start : {"__GNUC", "__clang", "__cplusplus", "__STDC_", "__STRICT_ANSI__", "__SIZEOF_",
+                            "__BYTE_ORDER__", "__GLIBC", "__SIZE_TYPE__", "__CHAR_BIT__", "__PIC__", "__PIE__"}) {
+    if (name.starts_with(start)) return true;
+  }
+  return false;
+}
+
 FrontAnswer read_front(const std::string& preprocessed, const std::string& told) {
   FrontAnswer out;
   bool predefined = true;
-  for (const auto& line : text::split(preprocessed, '\n')) {
+  std::string all;
+  for (std::size_t at = 0; at < preprocessed.size();) {
+    const std::size_t stop = std::min(preprocessed.find('\n', at), preprocessed.size());
+    const std::string_view line(preprocessed.data() + at, stop - at);
+    at = stop + 1;
     if (line.starts_with("# ")) {
       const auto quote = line.find('"');
-      const auto end = line.find('"', quote + 1);
-      if (quote == std::string::npos || end == std::string::npos) continue;
-      const std::string file = line.substr(quote + 1, end - quote - 1);
+      const auto end = quote == std::string_view::npos ? quote : line.find('"', quote + 1);
+      if (end == std::string_view::npos) continue;
+      const std::string_view file = line.substr(quote + 1, end - quote - 1);
       predefined = file.empty() || file.front() == '<' || file.ends_with("/stdc-predef.h");
     } else if (line.starts_with("#define ")) {
+      if (predefined) all.append(line).push_back('\n');
       const auto blank = line.find(' ', 8);
-      const std::string name = line.substr(8, blank == std::string::npos ? std::string::npos : blank - 8);
-      (predefined ? out.defines : out.library)[name] = blank == std::string::npos ? "" : line.substr(blank + 1);
+      const std::string_view name = line.substr(8, blank == std::string_view::npos ? blank : blank - 8);
+      if (!telling(name)) continue;
+      (predefined ? out.defines : out.library)[std::string(name)] =
+          blank == std::string_view::npos ? "" : line.substr(blank + 1);
+    } else if (line.starts_with("#all ")) {
+      out.all_defines = line.substr(5);
     }
   }
+  if (out.all_defines.empty()) out.all_defines = hash_bytes(all).text();
   bool inside = false;
   static const RE2 absent(R"re(ignoring nonexistent directory "(.*)")re");
   static const RE2 inner(R"re( "?(/[^ "]+)"? (?:-cc1 .*|.*-quiet .*))re");
@@ -94,9 +114,9 @@ FrontAnswer read_front(const std::string& preprocessed, const std::string& told)
       out.include_folders.push_back(files::absolute(text::trim(line)));
     else if (line.starts_with("Target: "))
       out.machine = std::string(text::trim(line.substr(8)));
-    else if (RE2::FullMatch(line, absent, &found))
+    else if (line.starts_with("ignoring") && RE2::FullMatch(line, absent, &found))
       out.absent_folders.push_back(files::absolute(found));
-    else if (out.inner_program.empty() && RE2::FullMatch(line, inner, &found)) {
+    else if (out.inner_program.empty() && line.starts_with(' ') && RE2::FullMatch(line, inner, &found)) {
       out.inner_program = found;
       RE2::FullMatch(line, resource, &out.resource_folder);
     }
@@ -107,7 +127,7 @@ FrontAnswer read_front(const std::string& preprocessed, const std::string& told)
 // What is kept of an answer: what read_front takes from it, without the thousands of lines around it. Reading it gives
 // the same again.
 std::string condensed(const FrontAnswer& front, char divider) {
-  std::string out = "# 1 \"<built-in>\"\n";
+  std::string out = "#all " + front.all_defines + "\n# 1 \"<built-in>\"\n";
   const auto define = [&](const auto& entry) { out += "#define " + entry.first + " " + entry.second + "\n"; };
   for (const auto& entry : front.defines) define(entry);
   out += "# 1 \"library\"\n";
@@ -292,7 +312,7 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
   };
   const auto want = [&](const std::string& path, const std::string& what) {
     if (path.empty() || fronts.contains(key_of(path, what))) return;
-    Front front{path, what, "tool chain 1\n" + what + "\n" + path + "\n" + real_path(path) + surroundings, {}};
+    Front front{path, what, "tool chain 2\n" + what + "\n" + path + "\n" + real_path(path) + surroundings, {}};
     front.answer = answers.get(front.question);
     fronts.emplace(key_of(path, what), std::move(front));
   };
@@ -380,9 +400,8 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
       std::error_code error;
       const auto size = std::filesystem::file_size(real, error);
       const auto stamp = std::filesystem::last_write_time(real, error).time_since_epoch().count();
-      std::string told;
-      for (const auto& [name, value] : front.defines) told += name + "=" + value + "\n";
-      compiler->identity = hash_bytes(fmt::format("{} {} {} {} {}", real, size, stamp, compiler->version, told)).text();
+      compiler->identity =
+          hash_bytes(fmt::format("{} {} {} {} {}", real, size, stamp, compiler->version, front.all_defines)).text();
       if (front.library.contains("__GLIBC__")) {
         chain.c_library = "glibc";
         chain.c_library_version =
@@ -414,16 +433,23 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
     found.push_back(std::move(chain));
   }
   // Which linker it is costs a process; programs are few, so it is asked for all of them.
+  std::map<std::string, std::string> linkers;
+  std::vector<Command> questions;
+  for (const auto& chain : found) {
+    if (chain.linker.empty() || linkers.contains(chain.linker)) continue;
+    const auto version = answers.get("linker 1\n" + chain.linker + "\n" + real_path(chain.linker));
+    linkers[chain.linker] = version.value_or("");
+    if (!version) questions.push_back(ask({chain.linker, "--version"}));
+  }
+  const auto told = run_all(questions, std::max(2U, std::thread::hardware_concurrency()));
+  for (std::size_t i = 0; i < questions.size(); ++i) {
+    const std::string& linker = questions[i].argv.front();
+    linkers[linker] = told[i].good() ? first_line(told[i].output) : "";
+    answers.put("linker 1\n" + linker + "\n" + real_path(linker), linkers[linker],
+                {{linker, false}, {real_path(linker), false}});
+  }
   for (auto& chain : found) {
-    if (chain.linker.empty()) continue;
-    const std::string question = "linker 1\n" + chain.linker + "\n" + real_path(chain.linker);
-    auto version = answers.get(question);
-    if (!version) {
-      const Ended ended_one = run(ask({chain.linker, "--version"}));
-      version = ended_one.good() ? first_line(ended_one.output) : "";
-      answers.put(question, *version, {{chain.linker, false}, {real_path(chain.linker), false}});
-    }
-    chain.linker_version = *version;
+    if (!chain.linker.empty()) chain.linker_version = linkers[chain.linker];
   }
   return found;
 }

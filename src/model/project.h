@@ -158,9 +158,9 @@ struct Project {
   std::vector<GeneratedFile> generated_files;
   std::vector<InstallRule> install_rules;
   std::vector<Finding> findings;
-  std::vector<std::string> messages;             // what the description says to its user
-  std::vector<Problem> warnings;                 // what it warns of, and what we noticed
-  std::vector<std::string> read_files;           // every file that had a say, absolute
+  std::vector<std::string> messages;    // what the description says to its user
+  std::vector<Problem> warnings;        // what it warns of, and what we noticed
+  std::vector<std::string> read_files;  // every file that had a say, absolute
 
   // The target of that name, through aliases; nullptr if there is none.
   [[nodiscard]] const Target* target(const std::string& wanted) const {

@@ -17,7 +17,7 @@ struct Compiler {
   std::string sysroot;
   std::vector<std::string> include_folders;   // built in, in search order
   std::vector<std::string> link_folders;      // built in, in search order
-  std::map<std::string, std::string> macros;  // predefined, with their text
+  std::map<std::string, std::string> macros;  // predefined ones that say something: versions, sizes, byte order
   std::string identity;                       // changes when the compiler does; part of every step that uses it
   [[nodiscard]] bool present() const { return !path.empty(); }
 };
@@ -53,7 +53,7 @@ struct Toolchain {
   // What stands before a program of this tool chain when it is started here: an emulator with its options. Empty for
   // this machine's own programs, and when there is no emulator.
   std::vector<std::string> launcher;
-  bool foreign = false;  // makes programs for another machine than this one
+  bool foreign = false;                   // makes programs for another machine than this one
   std::vector<std::string> options;       // of every compilation and link: the sysroot that was asked for
   std::vector<std::string> link_options;  // of every link: the linker that was asked for
   [[nodiscard]] const Compiler& compiler(const std::string& language) const {

@@ -238,8 +238,13 @@ void add_submodule_wants(model::Run& run) {
     if (module.state == model::SubmoduleState::elsewhere) {
       // Not in the way of a build, but recorded results are reproduced at the revision that is pinned.
       model::Finding other;
-      other.want = {model::WantKind::submodule, module.path, "= " + module.pinned.substr(0, 12), false,
-                    module.is_source() ? "coctilis.toml" : ".gitmodules", module.place, {}};
+      other.want = {model::WantKind::submodule,
+                    module.path,
+                    "= " + module.pinned.substr(0, 12),
+                    false,
+                    module.is_source() ? "coctilis.toml" : ".gitmodules",
+                    module.place,
+                    {}};
       other.refused = true;
       other.reason = "it stands at revision " + module.actual.substr(0, 12) +
                      (module.changed ? ", with local changes" : "") + "; to change that: " + fill_command(run);
@@ -247,10 +252,13 @@ void add_submodule_wants(model::Run& run) {
     }
     if (module.state != model::SubmoduleState::empty) continue;
     model::Finding finding;
-    finding.want = {model::WantKind::submodule, module.path,
+    finding.want = {model::WantKind::submodule,
+                    module.path,
                     module.pinned.empty() ? "" : "= " + module.pinned.substr(0, 12),
                     module.is_source() || wanted_by(run, module.path),
-                    module.is_source() ? "coctilis.toml" : module.within.empty() ? ".gitmodules" : module.within + "/.gitmodules",
+                    module.is_source()      ? "coctilis.toml"
+                    : module.within.empty() ? ".gitmodules"
+                                            : module.within + "/.gitmodules",
                     module.place,
                     {}};
     // The reader may have come upon it already, and says who wants it.
@@ -269,8 +277,8 @@ void add_submodule_wants(model::Run& run) {
         module.pinned.empty()
             ? "its folder is empty, and the tree has no repository data that say which revision is wanted" +
                   (module.url.empty() ? std::string{} : "; it is from " + module.url)
-            : "its folder is empty; wanted is revision " + module.pinned + " of " + module.url + "; fill it with: " +
-                  fill_command(run);
+            : "its folder is empty; wanted is revision " + module.pinned + " of " + module.url +
+                  "; fill it with: " + fill_command(run);
     run.findings.push_back(std::move(finding));
   }
   const auto gap = std::find_if(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
@@ -307,7 +315,8 @@ std::string part_with(const model::Run& run, const std::string& path, bool& requ
   }
   for (const auto& test : run.project.tests) {
     for (const auto& word : test.command) {
-      if (!word.text.empty() && files::absolute(word.text, test.folder) == absolute) return "the test '" + test.name + "'";
+      if (!word.text.empty() && files::absolute(word.text, test.folder) == absolute)
+        return "the test '" + test.name + "'";
     }
   }
   return part.empty() ? "the tree" : part;
@@ -341,6 +350,14 @@ bool stop_for_missing(model::Run& run) {
   if (missing == 0) return false;
   run.install = locate::install_command(run.findings);
   std::string remedy = text::join(run.install, " ");
+  const auto others =
+      static_cast<std::size_t>(std::count_if(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
+        return f.want.required && !f.found && f.want.kind != model::WantKind::submodule &&
+               (f.package.empty() || f.refused);
+      }));
+  if (!remedy.empty() && others > 0)
+    remedy += "; the other " + (others == 1 ? "one" : std::to_string(others)) +
+              " as told above, or where they are by --with PREFIX";
   if (submodule && can_be_filled(run)) remedy = fill_command(run) + (remedy.empty() ? "" : "; " + remedy);
   if (submodule && remedy.empty())
     remedy = "put the sources that belong there into the folder, or take a clone of the repository";
@@ -387,8 +404,7 @@ bool locate(model::Run& run, Session& session) {
       // Only the description tells which standard it takes; a tool chain that is too old for it gives way, once.
       const auto wanted = standards_of(*project);
       const bool too_old = std::any_of(wanted.begin(), wanted.end(), [&](const auto& w) {
-        return run.toolchain.compiler(w.first).present() &&
-               !locate::knows_standard(run.toolchain, w.first, w.second);
+        return run.toolchain.compiler(w.first).present() && !locate::knows_standard(run.toolchain, w.first, w.second);
       });
       if (too_old && round == 0) {
         const std::string chosen = run.toolchain.any().path;
@@ -399,12 +415,17 @@ bool locate(model::Run& run, Session& session) {
         for (const auto& [language, standard] : wanted) {
           if (locate::knows_standard(run.toolchain, language, standard)) continue;
           model::Finding finding;
-          finding.want = {model::WantKind::toolchain, fmt::format("a compiler of {}{:02}", language, standard), {}, true,
-                          "the description", {}, {}};
+          finding.want = {model::WantKind::toolchain,
+                          fmt::format("a compiler of {}{:02}", language, standard),
+                          {},
+                          true,
+                          "the description",
+                          {},
+                          {}};
           finding.refused = true;
-          finding.reason = fmt::format("{} knows {} up to {}{:02}, and no other tool chain here that may be used knows more",
-                                       run.toolchain.name, language, language,
-                                       locate::newest_standard(run.toolchain, language));
+          finding.reason =
+              fmt::format("{} knows {} up to {}{:02}, and no other tool chain here that may be used knows more",
+                          run.toolchain.name, language, language, locate::newest_standard(run.toolchain, language));
           locator.keep(std::move(finding));
         }
       }
@@ -454,14 +475,14 @@ bool install(model::Run& run, Session& session, bool on_terminal) {
     start.environment = {{"DEBIAN_FRONTEND", "noninteractive"}};
     const Ended ended = administrator ? coctilis::run(start) : run_on_terminal(start);
     if (!ended.good())
-      return stop(run, {Exit::missing,
-                        {},
-                        "'" + text::shell_join(command) + "' failed: " + ended.text(),
-                        text::printable(std::string(text::trim(ended.output.size() > 2000
-                                                                   ? ended.output.substr(ended.output.size() - 2000)
-                                                                   : ended.output))),
-                        "mend what it says, then run it again",
-                        {}});
+      return stop(run,
+                  {Exit::missing,
+                   {},
+                   "'" + text::shell_join(command) + "' failed: " + ended.text(),
+                   text::printable(std::string(text::trim(
+                       ended.output.size() > 2000 ? ended.output.substr(ended.output.size() - 2000) : ended.output))),
+                   "mend what it says, then run it again",
+                   {}});
   }
   run.problem.reset();
   run.findings.clear();

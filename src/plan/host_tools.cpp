@@ -154,9 +154,8 @@ void use_host_tools(model::Plan& plan, const model::Plan& host_plan, const model
     }
   }
   steps.add();
-  plan.notes.push_back(text::join({names.begin(), names.end()}, ", ") +
-                       (names.size() == 1 ? " runs" : " run") + " while building: made for this machine too, with " +
-                       host.name);
+  plan.notes.push_back(text::join({names.begin(), names.end()}, ", ") + (names.size() == 1 ? " runs" : " run") +
+                       " while building: made for this machine too, with " + host.name);
 }
 
 }  // namespace coctilis::plan

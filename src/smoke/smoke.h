@@ -16,7 +16,7 @@ namespace coctilis::smoke {
 struct Request {
   std::vector<std::string> only;  // names of checks or programs; empty: all
   double start_limit_seconds = 10;
-  double test_limit_seconds = 600;  // for declared tests that set none
+  double test_limit_seconds = 600;              // for declared tests that set none
   const model::Toolchain* toolchain = nullptr;  // of programs made for another machine: how they are started here
 };
 

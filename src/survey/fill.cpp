@@ -44,7 +44,8 @@ std::string url_fault(const std::string& url) {
     const std::string scheme = text::lower(url.substr(0, scheme_end));
     if (scheme != "https" && scheme != "ssh" && scheme != "file")
       return "its URL is " + scheme + "; https, ssh and file are used";
-    if (url.size() > scheme_end + 3 && url[scheme_end + 3] == '-') return "its host begins with '-', as an option would";
+    if (url.size() > scheme_end + 3 && url[scheme_end + 3] == '-')
+      return "its host begins with '-', as an option would";
     return {};
   }
   if (url.front() == '/') return {};
@@ -120,7 +121,10 @@ class Filler {
   void refuse_outside(const model::Hazard& hazard) {
     const std::scoped_lock lock(mutex_);
     ++known_;
-    result_.entries.push_back({hazard.path, FillOutcome::refused, {}, {},
+    result_.entries.push_back({hazard.path,
+                               FillOutcome::refused,
+                               {},
+                               {},
                                "its folder lies outside the tree, behind a link, or in version control's own folder",
                                "it is left alone"});
   }
@@ -181,8 +185,9 @@ class Filler {
                    "commit or undo them; then fill again");
     }
     if (module.pinned.empty())
-      return say(FillOutcome::refused, "nothing says which revision is wanted: the tree has no repository data (" +
-                                           (module.url.empty() ? "no URL either" : "URL " + module.url) + ")",
+      return say(FillOutcome::refused,
+                 "nothing says which revision is wanted: the tree has no repository data (" +
+                     (module.url.empty() ? "no URL either" : "URL " + module.url) + ")",
                  "take a clone of the repository, or an archive that has the submodules in it");
     std::string fault;
     const std::string url = resolve_url(module.url, base, fault);
@@ -208,8 +213,7 @@ class Filler {
       tried.push_back(url);
       if (fetch(repository.get(), url, module, fault)) {
         revision = resolve_revision(repository.get(), module.pinned);
-        if (revision.empty())
-          fault = "the revision " + module.pinned.substr(0, 12) + " is not in " + url;
+        if (revision.empty()) fault = "the revision " + module.pinned.substr(0, 12) + " is not in " + url;
         out.from = url;
       }
     }
@@ -259,8 +263,8 @@ class Filler {
     git_repository* raw = nullptr;
     // Settings found in a folder of that name are somebody else's: they are not read, only its objects are.
     const bool known = link && files::is_file(data + "/HEAD");
-    const int code = known ? git_repository_open_bare(&raw, data.c_str())
-                           : git_repository_init_ext(&raw, data.c_str(), &options);
+    const int code =
+        known ? git_repository_open_bare(&raw, data.c_str()) : git_repository_init_ext(&raw, data.c_str(), &options);
     if (code != 0) {
       fault = "its repository cannot be made: " + last_error();
       return {};
@@ -310,7 +314,8 @@ class Filler {
     if (call->asked++ > 1) return GIT_EAUTH;
     if ((allowed & GIT_CREDENTIAL_SSH_KEY) != 0)
       return git_credential_ssh_key_from_agent(out, user == nullptr ? "git" : user);
-    if ((allowed & GIT_CREDENTIAL_USERNAME) != 0) return git_credential_username_new(out, user == nullptr ? "git" : user);
+    if ((allowed & GIT_CREDENTIAL_USERNAME) != 0)
+      return git_credential_username_new(out, user == nullptr ? "git" : user);
     return GIT_EAUTH;
   }
 

@@ -226,9 +226,9 @@ std::vector<model::Submodule> read_submodules(const std::string& tree, const mod
       const Repository inner = open_repository(path);
       module.actual = head_of(inner.get());
       const std::string wanted = resolve_revision(inner.get(), source.revision);
-      module.state = module.actual.empty()       ? model::SubmoduleState::unknown
-                     : wanted == module.actual   ? model::SubmoduleState::pinned
-                                                 : model::SubmoduleState::elsewhere;
+      module.state = module.actual.empty()     ? model::SubmoduleState::unknown
+                     : wanted == module.actual ? model::SubmoduleState::pinned
+                                               : model::SubmoduleState::elsewhere;
       module.changed = has_changes(inner.get());
       if (module.state != model::SubmoduleState::unknown) {
         found.push_back(module);

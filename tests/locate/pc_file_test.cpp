@@ -76,7 +76,7 @@ TEST(PcFile, WhatCannotBeUsedSaysWhy) {
   TreeFolder tree;
   tree.write("clay.pc", "Name: clay\nVersion: 2.0\nRequires: glaze >= 3\n");
   tree.write("glaze.pc", "Name: glaze\nVersion: 1\n");
-  tree.write("salt.pc", "Name: salt\nVersion: 1\nConflicts: glaze < 2\n");
+  tree.write("salt.pc", "Name: salt\nVersion: 1\nRequires: glaze\nConflicts: glaze < 2\n");
   tree.write("moon.pc", "Name: moon\nVersion: 1\nRequires: absent\n");
   const auto search = search_in(tree);
   EXPECT_NE(find_pc({"clay", "", ""}, search).problem.find("glaze"), std::string::npos);

@@ -90,8 +90,7 @@ INSTANTIATE_TEST_SUITE_P(
         Case{"$<TARGET_PROPERTY:GLAZE>", "honey;salt"}, Case{"$<TARGET_PROPERTY:kiln,GLAZE>", "honey;salt"},
         Case{"$<TARGET_PROPERTY:clay,GLAZE>", ""}, Case{"$<TARGET_PROPERTY:clay,TYPE>", "STATIC_LIBRARY"},
         Case{"$<TARGET_PROPERTY:AGAIN>", "honey;salt"}, Case{"$<TARGET_PROPERTY:clay,SOURCE_DIR>", "/tree/clay"},
-        Case{"$<GENEX_EVAL:$<1:x>>", "x"},
-        Case{"price: $5 <b>", "price: $5 <b>"}, Case{"$<unfinished", "$<unfinished"},
+        Case{"$<GENEX_EVAL:$<1:x>>", "x"}, Case{"price: $5 <b>", "price: $5 <b>"}, Case{"$<unfinished", "$<unfinished"},
         Case{"$<LINK_LIBRARY:WHOLE_ARCHIVE,clay>", "-Wl,--whole-archive;clay;-Wl,--no-whole-archive"}));
 
 TEST_F(ExpressionTest, WhatIsNotUnderstoodIsRefused) {

@@ -247,8 +247,8 @@ void add_module_commands(CommandTable& table);
                                          const Place& place);
 // Turns gathered properties into requirements; called once all folders are read.
 void finish_targets(Evaluator& e);
-// Does the small operations of the tool that commands name (model/build_programs.h) while the description is read; false
-// when the words are none.
+// Does the small operations of the tool that commands name (model/build_programs.h) while the description is read;
+// false when the words are none.
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
                           const Invocation& i, std::string& output, int& status);
 
