@@ -296,7 +296,6 @@ class Filler {
   struct Call {
     Filler* filler;
     std::string path;
-    int asked = 0;
   };
 
   static int on_transfer(const git_indexer_progress* stats, void* payload) {
@@ -308,16 +307,8 @@ class Filler {
     return 0;
   }
   static int on_text(const char*, int, void*) { return interrupted_by != 0 ? GIT_EUSER : 0; }
-  // Keys come from the agent only; nobody is asked for a password, and nothing is asked twice.
-  static int on_credentials(git_credential** out, const char*, const char* user, unsigned allowed, void* payload) {
-    auto* call = static_cast<Call*>(payload);
-    if (call->asked++ > 1) return GIT_EAUTH;
-    if ((allowed & GIT_CREDENTIAL_SSH_KEY) != 0)
-      return git_credential_ssh_key_from_agent(out, user == nullptr ? "git" : user);
-    if ((allowed & GIT_CREDENTIAL_USERNAME) != 0)
-      return git_credential_username_new(out, user == nullptr ? "git" : user);
-    return GIT_EAUTH;
-  }
+  // Nobody is asked for a password; over ssh the user's own program brings its keys.
+  static int on_credentials(git_credential**, const char*, const char*, unsigned, void*) { return GIT_EAUTH; }
 
   bool fetch(git_repository* repository, const std::string& from, const model::Submodule& module, std::string& fault) {
     git_remote* raw = nullptr;
@@ -349,7 +340,6 @@ class Filler {
     std::string exact = module.pinned;
     char* specs[] = {exact.data()};
     const git_strarray list{specs, 1};
-    call.asked = 0;
     static_cast<void>(git_remote_fetch(remote.get(), &list, &options, nullptr));
     return true;
   }

@@ -4,6 +4,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "survey/ssh_transport.h"
 
 namespace coctilis::survey {
 
@@ -13,6 +14,7 @@ struct Library {
     git_libgit2_init();
     // Only read from, or written as asked: who owns the folder makes no difference.
     git_libgit2_opts(GIT_OPT_SET_OWNER_VALIDATION, 0);
+    use_ssh_program();
   }
   ~Library() { git_libgit2_shutdown(); }
 };

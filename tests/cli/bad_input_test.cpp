@@ -129,7 +129,8 @@ TEST(BadInput, EmptySubmodule) {
   tree.write("CMakeLists.txt", std::string(head) + "add_subdirectory(modules/clay)\n");
   const auto said = bringup(tree);
   EXPECT_EQ(said.exit, 3);
-  SAYS(said, "git submodule update --init modules/clay");
+  SAYS(said, "no repository data that say which revision is wanted");
+  SAYS(said, "../clay");
 }
 
 TEST(BadInput, UnwritableKiln) {

@@ -3,6 +3,7 @@
 
 #include "repository.h"
 #include "support.h"
+#include "survey/ssh_transport.h"
 #include "survey/submodules.h"
 
 namespace coctilis::test {
@@ -191,6 +192,20 @@ TEST_F(Fill, UrlsCountFromWhereTheRepositoryCameFrom) {
   }
   fault.clear();
   EXPECT_EQ(survey::resolve_url("../slip", at("nowhere"), fault), "");
+}
+
+TEST(Ssh, CommandsNameTheHostAndQuoteThePath) {
+  using Words = std::vector<std::string>;
+  const auto end = [](const std::string& url) {
+    auto argv = survey::ssh_command(url);
+    return argv.size() < 3 ? Words{} : Words(argv.end() - 3, argv.end());
+  };
+  EXPECT_EQ(end("ssh://git@works.example:22/yard/slip.git"),
+            (Words{"--", "git@works.example", "git-upload-pack '/yard/slip.git'"}));
+  EXPECT_EQ(end("works.example:it's"), (Words{"--", "works.example", "git-upload-pack 'it'\\''s'"}));
+  EXPECT_EQ(end("ssh://works.example/~mill/x"), (Words{"--", "works.example", "git-upload-pack '~mill/x'"}));
+  for (const char* url : {"ssh://-oProxyCommand=x/y", "-oProxyCommand=x:y", "ssh:///x", "https://a/b"})
+    EXPECT_TRUE(end(url).empty()) << url;
 }
 
 TEST(Submodules, SettingsAreReadWithQuotesAndComments) {
