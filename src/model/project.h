@@ -149,6 +149,11 @@ struct Project {
   std::string binary_root;             // absolute: the folder that mirrors the tree
   std::string configuration;           // the name that $<CONFIG> gives
   std::vector<std::string> languages;  // "C", "C++"
+  // Compilers of further languages, by language: the command with its first options.
+  std::map<std::string, std::vector<std::string>> other_compilers;
+  // Files that the description writes into the source tree, and where they are instead; both absolute. Below
+  // binary_root/.tree lies what stands before the tree.
+  std::map<std::string, std::string> overlaid;
   std::vector<Target> targets;
   std::map<std::string, std::size_t> target_index;  // by name
   std::vector<Rule> rules;

@@ -120,6 +120,11 @@ class Planner {
     } else {
       candidates = {files::absolute(text, target.folder), files::absolute(text, target.binary_folder)};
     }
+    if (!project_.overlaid.empty()) {
+      for (auto& candidate : candidates) {
+        if (const auto it = project_.overlaid.find(candidate); it != project_.overlaid.end()) candidate = it->second;
+      }
+    }
     Source source;
     source.place = from.place;
     for (const auto& candidate : candidates) {
@@ -149,6 +154,8 @@ class Planner {
     source.language =
         !language.empty() ? (language == "CXX" ? "C++" : language) : survey::compiled_language(source.path);
     // A source of a language that the description has not switched on is not compiled.
+    if (source.language.empty() && (source.path.ends_with(".asm") || source.path.ends_with(".nasm")))
+      source.language = "ASM_NASM";
     if (!language_enabled(source.language)) source.language.clear();
     return source;
   }
@@ -160,7 +167,7 @@ class Planner {
     return !values.empty() && !is_false(values.front().text);
   }
   bool language_enabled(const std::string& language) const {
-    if (language == "ASM") return true;
+    if (language == "ASM" || project_.other_compilers.contains(language)) return true;
     return std::find(project_.languages.begin(), project_.languages.end(), language) != project_.languages.end();
   }
 
@@ -278,15 +285,17 @@ class Planner {
     const auto add_folders = [&](const std::vector<std::string>& list, const std::string& option) {
       for (const auto& folder : list) {
         if (builtin.contains(folder)) continue;
+        if (const std::string before = overlay_of(folder); !before.empty()) out.folders.push_back("-I" + before);
         if (option == "-isystem") out.folders.push_back(option);
         out.folders.push_back(option == "-isystem" ? folder : option + folder);
       }
     };
     add_folders(out.usage.include_folders, "-I");
     add_folders(out.usage.system_include_folders, "-isystem");
-    const std::string key = language == "C" ? "C" : language == "ASM" ? "ASM" : "CXX";
+    const std::string key = language == "C++" ? "CXX" : language;
     if (const auto it = target.language_options.find(key); it != target.language_options.end())
       out.options = text::shell_words(it->second);
+    if (project_.other_compilers.contains(language)) return out;
     for (const auto& option : variant_.compile) out.options.push_back(option);
     for (const auto& option : standard_option(target, language, out.usage.features)) out.options.push_back(option);
     for (const auto& option : property_options(target, language)) out.options.push_back(option);
@@ -301,6 +310,14 @@ class Planner {
       }
     }
     return out;
+  }
+
+  // What stands before a folder of the tree: files that the description wrote there.
+  std::string overlay_of(const std::string& folder) const {
+    if (project_.overlaid.empty() || !files::is_below(folder, project_.tree)) return {};
+    const std::string below = folder == project_.tree ? "" : "/" + files::below(folder, project_.tree);
+    const std::string before = project_.binary_root + "/.tree" + below;
+    return files::is_folder(before) ? before : "";
   }
 
   std::vector<std::string> source_options(const Target& target, const Source& source) const {
@@ -405,8 +422,23 @@ class Planner {
     const auto add = [&](const std::vector<std::string>& words) {
       argv.insert(argv.end(), words.begin(), words.end());
     };
+    if (const auto other = project_.other_compilers.find(source.language); other != project_.other_compilers.end()) {
+      argv = other->second;
+      step.identity = argv.front();
+      add(with.definitions);
+      // This assembler puts folder and name together as they are.
+      for (const auto& folder : with.folders) {
+        if (folder.starts_with("-I")) add({folder + "/"});
+      }
+      add(with.options);
+      add({"-MD", step.depfile, "-o", object, source.path});
+      step.actions.push_back(std::move(action));
+      return step;
+    }
     add(toolchain_.options);
     add(with.definitions);
+    if (const auto own = overlay_of(std::filesystem::path(source.path).parent_path().string()); !own.empty())
+      add({"-iquote", own});
     add(with.folders);
     add(with.options);
     add(source_options(target, source));

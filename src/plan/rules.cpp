@@ -65,8 +65,9 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
     std::vector<std::string> argv;
     bool shell = false;
     for (const auto& word : command.words) {
-      const std::string text = expressions_.evaluate(word.text, context);
+      std::string text = expressions_.evaluate(word.text, context);
       if (text.empty() && !word.text.empty()) continue;
+      for (const auto& [from, to] : project_.overlaid) text = text::replace_all(std::move(text), from, to);
       if (rule.expand_lists) {
         for (auto& element : list_elements(text, false)) argv.push_back(std::move(element));
       } else {

@@ -5,6 +5,7 @@
 #include <ctime>
 #include <stdexcept>
 
+#include "base/digest.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/lists.h"
@@ -101,7 +102,7 @@ void command_configure_file(Evaluator& e, const Invocation& i) {
   const std::string input = e.source_path(i[0]);
   std::string output = e.binary_path(i[1]);
   if (files::is_folder(output)) output += "/" + fs::path(input).filename().string();
-  e.check_writable(output, i.place);
+  output = e.writable(output, i.place);
   const auto content = files::read(input);
   if (!content) e.fail(i, "the file '" + e.shown(input) + "' to configure is not there", "check the path");
   e.read_files.insert(input);
@@ -199,9 +200,13 @@ void file_glob(Evaluator& e, const Invocation& i) {
 
 // ---- copying -----------------------------------------------------------------------------------------------------
 
-void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs::path& to,
-               const std::vector<std::pair<std::string, bool>>& patterns, bool only_matching) {
-  e.check_writable(to.string(), i.place);
+// Regular expressions on whole paths, with true for those that leave out.
+using Expressions = std::vector<std::pair<std::shared_ptr<Regex>, bool>>;
+
+void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs::path& asked,
+               const std::vector<std::pair<std::string, bool>>& patterns, const Expressions& expressions,
+               bool only_matching) {
+  const fs::path to = e.writable(asked.string(), i.place);
   if (fs::is_symlink(from)) {
     std::error_code error;
     files::make_folder(to.parent_path());
@@ -212,13 +217,18 @@ void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs
     std::error_code error;
     for (const auto& entry : fs::directory_iterator(from, error)) {
       if (!files::is_below(e.binary_root, entry.path().string()))
-        copy_path(e, i, entry.path(), to / entry.path().filename(), patterns, only_matching);
+        copy_path(e, i, entry.path(), asked / entry.path().filename(), patterns, expressions, only_matching);
     }
   } else {
     const std::string name = from.filename().string();
     bool matched = false;
     for (const auto& [pattern, exclude] : patterns) {
       if (!files::matches(pattern, name)) continue;
+      if (exclude) return;
+      matched = true;
+    }
+    for (const auto& [expression, exclude] : expressions) {
+      if (!expression->matches(from.string())) continue;
       if (exclude) return;
       matched = true;
     }
@@ -235,6 +245,7 @@ void file_copy(Evaluator& e, const Invocation& i) {
   std::vector<std::string> sources;
   std::string destination;
   std::vector<std::pair<std::string, bool>> patterns;
+  Expressions expressions;
   bool only_matching = false;
   for (std::size_t k = 1; k < i.size(); ++k) {
     const std::string& word = i[k];
@@ -253,8 +264,11 @@ void file_copy(Evaluator& e, const Invocation& i) {
         ++k;
     } else if (word == "NO_SOURCE_PERMISSIONS" || word == "USE_SOURCE_PERMISSIONS" || word == "FOLLOW_SYMLINK_CHAIN") {
       continue;
-    } else if (word == "REGEX") {
-      e.not_understood(i, "file(COPY ... REGEX)");
+    } else if (word == "REGEX" && k + 1 < i.size()) {
+      ++k;
+      const bool exclude = k + 1 < i.size() && i[k + 1] == "EXCLUDE";
+      expressions.emplace_back(std::make_shared<Regex>(i[k]), exclude);
+      if (exclude) ++k;
     } else {
       sources.push_back(word);
     }
@@ -266,7 +280,7 @@ void file_copy(Evaluator& e, const Invocation& i) {
     if (!fs::exists(fs::symlink_status(from)))
       e.fail(i, "'" + e.shown(from) + "' to copy is not there", "check the path");
     copy_path(e, i, from, content_only ? fs::path(destination) : fs::path(destination) / fs::path(from).filename(),
-              patterns, only_matching);
+              patterns, expressions, only_matching);
   }
 }
 
@@ -306,7 +320,7 @@ void file_generate(Evaluator& e, const Invocation& i) {
   if (output.empty()) e.fail(i, "file(GENERATE) without OUTPUT");
   model::GeneratedFile file{e.word(output.starts_with("$<") ? output : e.binary_path(output), i), e.word(content, i),
                             e.word(words.get("CONDITION"), i)};
-  if (!output.starts_with("$<")) e.check_writable(file.path.text, i.place);
+  if (!output.starts_with("$<")) file.path.text = e.writable(file.path.text, i.place);
   e.project.generated_files.push_back(std::move(file));
 }
 
@@ -335,14 +349,12 @@ void run_file_command(Evaluator& e, const Invocation& i) {
   } else if (operation == "STRINGS") {
     file_strings(e, i);
   } else if (operation == "WRITE" || operation == "APPEND") {
-    const std::string path = e.source_path(i[1]);
-    e.check_writable(path, i.place);
+    const std::string path = e.writable(e.source_path(i[1]), i.place);
     const std::string old = operation == "APPEND" ? files::read(path).value_or("") : "";
     files::write_if_different(path, old + text::join(i.texts(2), ""));
   } else if (operation == "TOUCH" || operation == "TOUCH_NOCREATE") {
     for (const auto& name : i.texts(1)) {
-      const std::string path = e.source_path(name);
-      e.check_writable(path, i.place);
+      const std::string path = e.writable(e.source_path(name), i.place);
       if (!files::is_file(path) && operation == "TOUCH") files::write(path, "");
     }
   } else if (operation == "GLOB" || operation == "GLOB_RECURSE") {
@@ -350,14 +362,13 @@ void run_file_command(Evaluator& e, const Invocation& i) {
   } else if (operation == "MAKE_DIRECTORY") {
     for (const auto& name : i.texts(1)) {
       if (files::is_folder(e.source_path(name))) continue;
-      e.check_writable(e.source_path(name), i.place);
-      files::make_folder(e.source_path(name));
+      files::make_folder(e.writable(e.source_path(name), i.place));
     }
   } else if (operation == "REMOVE" || operation == "REMOVE_RECURSE") {
     for (const auto& name : i.texts(1)) {
       const std::string path = e.source_path(name);
       if (!fs::exists(fs::symlink_status(path))) continue;
-      e.check_writable(path, i.place);
+      if (e.writable(path, i.place) != path) continue;  // what is in the tree stays there
       if (operation == "REMOVE")
         fs::remove(path, error);
       else
@@ -365,15 +376,17 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     }
   } else if (operation == "RENAME") {
     usage(3);
-    e.check_writable(e.source_path(i[1]), i.place);
-    e.check_writable(e.source_path(i[2]), i.place);
-    fs::rename(e.source_path(i[1]), e.source_path(i[2]), error);
+    const std::string to = e.writable(e.source_path(i[2]), i.place);
+    if (const std::string from = e.source_path(i[1]); files::is_below(from, e.binary_root))
+      fs::rename(from, to, error);
+    else
+      files::write(to, files::read(from).value_or(""));  // what is in the tree stays there
     if (error) e.fail(i, "'" + i[1] + "' cannot be renamed: " + error.message());
   } else if (operation == "COPY" || operation == "INSTALL") {
     file_copy(e, i);
   } else if (operation == "COPY_FILE") {
     usage(3);
-    copy_path(e, i, e.source_path(i[1]), e.source_path(i[2]), {}, false);
+    copy_path(e, i, e.source_path(i[1]), e.source_path(i[2]), {}, {}, false);
   } else if (operation == "SIZE") {
     usage(3);
     const auto size = fs::file_size(e.source_path(i[1]), error);
@@ -394,15 +407,15 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     e.set(i[2], fs::read_symlink(e.source_path(i[1]), error).string());
   } else if (operation == "CREATE_LINK") {
     usage(3);
-    e.check_writable(e.source_path(i[2]), i.place);
-    fs::remove(e.source_path(i[2]), error);
-    fs::create_symlink(i[1], e.source_path(i[2]), error);
+    const std::string link = e.writable(e.source_path(i[2]), i.place);
+    files::make_folder(fs::path(link).parent_path());
+    fs::remove(link, error);
+    fs::create_symlink(i[1], link, error);
   } else if (operation == "GENERATE") {
     file_generate(e, i);
   } else if (operation == "CONFIGURE") {
     const auto words = keywords(i.texts(1), {"@ONLY", "ESCAPE_QUOTES"}, {"OUTPUT", "CONTENT", "NEWLINE_STYLE"}, {});
-    const std::string path = e.binary_path(words.get("OUTPUT"));
-    e.check_writable(path, i.place);
+    const std::string path = e.writable(e.binary_path(words.get("OUTPUT")), i.place);
     files::write_if_different(
         path, configure_text(e, words.get("CONTENT"), words.has("@ONLY"), words.has("ESCAPE_QUOTES"), i.place));
   } else if (operation == "TIMESTAMP") {
@@ -414,6 +427,13 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     char buffer[256];
     const auto n = std::strftime(buffer, sizeof buffer, i.size() > 3 ? i[3].c_str() : "%Y-%m-%dT%H:%M:%S", &parts);
     e.set(i[2], std::string(buffer, n));
+  } else if (i.size() == 3 && digest(operation, "")) {
+    const auto content = files::read(e.source_path(i[1]));
+    if (!content) e.fail(i, "the file '" + i[1] + "' is not there or cannot be read", "check the path");
+    e.set(i[2], *digest(operation, *content));
+  } else if (operation == "LOCK") {
+    if (const auto words = keywords(i.texts(2), {}, {"RESULT_VARIABLE"}, {}); words.has("RESULT_VARIABLE"))
+      e.set(words.get("RESULT_VARIABLE"), "0");  // the output folder is locked for the whole run
   } else if (operation == "DOWNLOAD" || operation == "UPLOAD") {
     e.fail(i, "the description loads '" + text::printable_line(i[1]) + "' from the network",
            "fetch it yourself and put it where the description looks first");

@@ -79,7 +79,7 @@ void command_add_subdirectory(Evaluator& e, const Invocation& i) {
     e.fail(i, "the folder '" + e.shown(source) + "' has no CMakeLists.txt",
            files::is_folder(source) ? "it is there, but describes nothing" : "there is no such folder");
   }
-  e.check_writable(binary, i.place);
+  binary = e.writable(binary, i.place);
   for (const auto& folder : e.directories) {
     if (folder->binary == binary)
       e.fail(i, "the output folder of '" + e.shown(source) + "' is used already by '" + e.shown(folder->source) + "'",

@@ -73,8 +73,7 @@ void command_generate_export_header(Evaluator& e, const Invocation& i) {
   const std::string deprecated = name("DEPRECATED_MACRO_NAME", upper + "_DEPRECATED");
   const std::string static_define = name("STATIC_DEFINE", upper + "_STATIC_DEFINE");
   const std::string guard = name("INCLUDE_GUARD_NAME", export_macro + "_H");
-  const std::string path = e.binary_path(name("EXPORT_FILE_NAME", text::lower(base) + "_export.h"));
-  e.check_writable(path, i.place);
+  const std::string path = e.writable(e.binary_path(name("EXPORT_FILE_NAME", text::lower(base) + "_export.h")), i.place);
   std::string out = "#ifndef " + guard + "\n#define " + guard + "\n\n#ifdef " + static_define + "\n#  define " +
                     export_macro + "\n#  define " + hidden + "\n#else\n";
   const bool shared =
@@ -100,8 +99,7 @@ void command_configure_package_config_file(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "configure_package_config_file(INPUT OUTPUT INSTALL_DESTINATION folder)");
   const auto words = keywords(i.texts(2), {"NO_SET_AND_CHECK_MACRO", "NO_CHECK_REQUIRED_COMPONENTS_MACRO"},
                               {"INSTALL_DESTINATION", "INSTALL_PREFIX"}, {"PATH_VARS"});
-  const std::string output = e.binary_path(i[1]);
-  e.check_writable(output, i.place);
+  const std::string output = e.writable(e.binary_path(i[1]), i.place);
   const auto content = files::read(e.source_path(i[0]));
   if (!content) e.fail(i, "the file '" + i[0] + "' to configure is not there", "check the path");
   e.read_files.insert(e.source_path(i[0]));
@@ -132,8 +130,7 @@ void command_configure_package_config_file(Evaluator& e, const Invocation& i) {
 void command_write_version_file(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "write_basic_package_version_file(FILE COMPATIBILITY kind)");
   const auto words = keywords(i.texts(1), {"ARCH_INDEPENDENT"}, {"VERSION", "COMPATIBILITY"}, {});
-  const std::string path = e.binary_path(i[0]);
-  e.check_writable(path, i.place);
+  const std::string path = e.writable(e.binary_path(i[0]), i.place);
   const std::string version = words.has("VERSION") ? words.get("VERSION") : e.value("PROJECT_VERSION");
   const std::string kind = words.get("COMPATIBILITY");
   const auto parts = text::split(version, '.');
@@ -204,6 +201,31 @@ void command_processor_count(Evaluator& e, const Invocation& i) {
   e.set(i[0], std::to_string(std::max(1U, std::thread::hardware_concurrency())));
 }
 
+// The cases inside a test program come to light only when it runs: the program is one test.
+void command_discover_tests(Evaluator& e, const Invocation& i) {
+  e.need(i, 1, i.name + "(TARGET)");
+  const auto words = keywords(i.texts(), {"NO_PRETTY_TYPES", "NO_PRETTY_VALUES", "SKIP_DEPENDENCY"},
+                              {"WORKING_DIRECTORY", "TEST_PREFIX", "TEST_SUFFIX", "TEST_LIST", "DISCOVERY_TIMEOUT",
+                               "XML_OUTPUT_DIR", "DISCOVERY_MODE", "TARGET", "TEST_FILTER", "REPORTER", "OUTPUT_DIR"},
+                              {"EXTRA_ARGS", "PROPERTIES", "SOURCES", "TEST_SPEC"});
+  const std::string target = words.has("TARGET") ? words.get("TARGET") : words.rest.empty() ? i[0] : words.rest.front();
+  const std::string name = words.get("TEST_PREFIX") + target + words.get("TEST_SUFFIX");
+  Invocation add{"add_test", {}, i.place};
+  for (const auto& word : {std::string("NAME"), name, std::string("COMMAND"), target}) add.words.push_back({word, false});
+  for (const auto& word : words.list("EXTRA_ARGS")) add.words.push_back({word, false});
+  if (words.has("WORKING_DIRECTORY")) {
+    add.words.push_back({"WORKING_DIRECTORY", false});
+    add.words.push_back({words.get("WORKING_DIRECTORY"), false});
+  }
+  e.call(add);
+  if (words.has("TEST_LIST")) e.set(words.get("TEST_LIST"), name);
+  if (!words.list("PROPERTIES").empty()) {
+    Invocation properties{"set_tests_properties", {{name, false}, {"PROPERTIES", false}}, i.place};
+    for (const auto& word : words.list("PROPERTIES")) properties.words.push_back({word, false});
+    e.call(properties);
+  }
+}
+
 void command_network(Evaluator& e, const Invocation& i) {
   e.fail(i, "'" + i.name + "' loads another tree from the network",
          "look for an option of the description that takes an installed one instead");
@@ -236,6 +258,15 @@ Module built_in_module(const std::string& name) {
       {"CheckCompilerFlag", module_nothing},
       {"CheckLinkerFlag", module_nothing},
       {"CheckLanguage", module_nothing},
+      {"CheckVariableExists", module_nothing},
+      {"CheckPrototypeDefinition", module_nothing},
+      {"CMakePrintSystemInformation", module_nothing},
+      {"GoogleTest", module_nothing},
+      {"CPackComponent", module_nothing},
+      {"CTestUseLaunchers", module_nothing},
+      {"Dart", module_testing},
+      {"FindThreads", module_nothing},
+      {"CMakeForceCompiler", module_nothing},
       {"CheckIPOSupported", module_nothing},
       {"CheckPIESupported", module_nothing},
       {"TestBigEndian", module_nothing},
@@ -275,10 +306,9 @@ void add_module_commands(CommandTable& table) {
   table["add_feature_info"] = command_feature_summary;
   table["set_package_properties"] = command_feature_summary;
   table["find_package_message"] = command_feature_summary;
+  for (const char* name : {"gtest_discover_tests", "gtest_add_tests", "catch_discover_tests", "doctest_discover_tests"})
+    table[name] = command_discover_tests;
   table["externalproject_add"] = command_network;
-  table["fetchcontent_makeavailable"] = command_network;
-  table["fetchcontent_populate"] = command_network;
-  table["fetchcontent_declare"] = command_feature_summary;  // only names what a later command would load
 }
 
 const CommandTable& command_table() {
@@ -287,7 +317,7 @@ const CommandTable& command_table() {
     for (const auto add :
          {add_variable_commands, add_list_commands, add_string_commands, add_file_commands, add_flow_commands,
           add_target_commands, add_requirement_commands, add_property_commands, add_find_commands, add_package_commands,
-          add_probe_commands, add_install_commands, add_process_commands, add_module_commands}) {
+          add_probe_commands, add_install_commands, add_process_commands, add_module_commands, add_content_commands}) {
       add(t);
     }
     return t;

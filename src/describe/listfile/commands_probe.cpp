@@ -124,6 +124,27 @@ void check_symbol(Evaluator& e, const Invocation& i, const std::string& language
 void command_check_symbol_exists(Evaluator& e, const Invocation& i) { check_symbol(e, i, probe_language(e)); }
 void command_check_cxx_symbol_exists(Evaluator& e, const Invocation& i) { check_symbol(e, i, "C++"); }
 
+void command_check_variable_exists(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_variable_exists(VARIABLE RESULT)");
+  if (answered(e, i[1])) return;
+  locate::Probe probe;
+  probe.how = locate::Probe::How::link;
+  probe.language = "C";
+  probe.source = "extern int " + i[0] + ";\nint main(void) { int* p = &" + i[0] + "; return p == 0; }\n";
+  keep_answer(e, i, i[1], put(e, probe).compiled, model::WantKind::function, i[0]);
+}
+
+void command_check_prototype(Evaluator& e, const Invocation& i) {
+  e.need(i, 5, "check_prototype_definition(FUNCTION PROTOTYPE RETURN HEADERS RESULT)");
+  if (answered(e, i[4])) return;
+  locate::Probe probe;
+  probe.language = "C";
+  for (const auto& header : list_elements(i[3])) probe.source += "#include <" + header + ">\n";
+  // Another prototype than the header's is an error; the same one again is not.
+  probe.source += i[1] + ";\nint main(void) { return " + i[0] + " == 0; }\n";
+  keep_answer(e, i, i[4], put(e, probe).compiled, model::WantKind::function, i[0]);
+}
+
 void command_check_library_exists(Evaluator& e, const Invocation& i) {
   e.need(i, 4, "check_library_exists(LIBRARY FUNCTION FOLDER RESULT)");
   if (answered(e, i[3])) return;
@@ -229,6 +250,13 @@ void command_check_linker_flag(Evaluator& e, const Invocation& i) {
 void command_check_language(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "check_language(LANGUAGE)");
   const auto& chain = e.locator.toolchain();
+  if (i[0] == "ASM_NASM") {
+    const auto finding = e.locator.program({model::WantKind::program, "nasm", {}, false, i.name, i.place, {}},
+                                           {"nasm", "yasm"}, {});
+    e.set("CMAKE_ASM_NASM_COMPILER", finding.found ? finding.where : "NOTFOUND");
+    e.keep(finding);
+    return;
+  }
   const std::string path = i[0] == "C"     ? chain.c.path
                            : i[0] == "CXX" ? chain.cxx.path
                            : i[0] == "ASM" ? chain.c.path
@@ -393,6 +421,8 @@ void add_probe_commands(CommandTable& table) {
   table["check_c_compiler_flag"] = command_check_c_compiler_flag;
   table["check_cxx_compiler_flag"] = command_check_cxx_compiler_flag;
   table["check_compiler_flag"] = command_check_compiler_flag;
+  table["check_variable_exists"] = command_check_variable_exists;
+  table["check_prototype_definition"] = command_check_prototype;
   table["check_linker_flag"] = command_check_linker_flag;
   table["check_language"] = command_check_language;
   table["check_type_size"] = command_check_type_size;

@@ -86,8 +86,7 @@ void command_execute_process(Evaluator& e, const Invocation& i) {
   if (set.contains("OUTPUT_STRIP_TRAILING_WHITESPACE")) output = stripped(output);
   if (set.contains("ERROR_STRIP_TRAILING_WHITESPACE")) errors = stripped(errors);
   if (!values["OUTPUT_FILE"].empty()) {
-    const std::string path = files::absolute(values["OUTPUT_FILE"], folder);
-    e.check_writable(path, i.place);
+    const std::string path = e.writable(files::absolute(values["OUTPUT_FILE"], folder), i.place);
     files::write_if_different(path, output);
   }
   if (!values["OUTPUT_VARIABLE"].empty()) e.set(values["OUTPUT_VARIABLE"], output);

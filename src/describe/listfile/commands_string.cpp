@@ -3,6 +3,7 @@
 #include <random>
 #include <stdexcept>
 
+#include "base/digest.h"
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
@@ -174,6 +175,15 @@ void run_string(Evaluator& e, const Invocation& i) {
     e.set(i[2], out);
   } else if (operation == "TIMESTAMP") {
     e.set(i[1], timestamp(i));
+  } else if (operation == "UUID") {
+    const auto words = keywords(i.texts(2), {"UPPER"}, {"NAMESPACE", "NAME", "TYPE"}, {});
+    auto uuid = name_uuid(words.get("TYPE"), words.get("NAMESPACE"), words.get("NAME"));
+    if (!uuid) e.fail(i, "'" + words.get("NAMESPACE") + "' is no UUID", "write string(UUID RESULT NAMESPACE uuid NAME name TYPE MD5|SHA1)");
+    e.set(i[1], words.has("UPPER") ? text::upper(*uuid) : *uuid);
+  } else if (operation == "JSON") {
+    string_json(e, i);
+  } else if (i.size() == 3 && digest(operation, i[2])) {
+    e.set(i[1], *digest(operation, i[2]));
   } else if (operation == "RANDOM") {
     const auto words = keywords(i.texts(1), {}, {"LENGTH", "ALPHABET", "RANDOM_SEED"}, {});
     const std::string alphabet = words.has("ALPHABET")

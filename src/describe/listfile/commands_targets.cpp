@@ -204,8 +204,8 @@ CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bo
     Evaluator::append(rule.outputs, e.word(output.starts_with("$<") ? output : e.binary_path(output), i));
   for (const auto& product : out.lists["BYPRODUCTS"])
     Evaluator::append(rule.byproducts, e.word(product.starts_with("$<") ? product : e.binary_path(product), i));
-  for (const auto& output : rule.outputs) {
-    if (!output.text.starts_with("$<")) e.check_writable(output.text, i.place);
+  for (auto& output : rule.outputs) {
+    if (!output.text.starts_with("$<")) output.text = e.writable(output.text, i.place);
   }
   e.append_all(rule.depends, out.lists["DEPENDS"], i);
   if (!out.one["MAIN_DEPENDENCY"].empty()) Evaluator::append(rule.depends, e.word(out.one["MAIN_DEPENDENCY"], i));

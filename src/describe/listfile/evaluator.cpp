@@ -282,17 +282,28 @@ Directory* Evaluator::directory_of(const std::string& path) {
 }
 
 std::string Evaluator::source_path(const std::string& path) const {
-  return files::absolute(path, directory_ == nullptr ? tree : directory_->source);
+  std::string out = files::absolute(path, directory_ == nullptr ? tree : directory_->source);
+  if (!project.overlaid.empty()) {
+    if (const auto it = project.overlaid.find(out); it != project.overlaid.end()) return it->second;
+  }
+  return out;
 }
 std::string Evaluator::binary_path(const std::string& path) const {
   return files::absolute(path, directory_ == nullptr ? binary_root : directory_->binary);
 }
 std::string Evaluator::shown(const std::string& path) const { return files::below(path, tree); }
 
-void Evaluator::check_writable(const std::string& path, const Place& place) const {
-  if (files::is_below(path, binary_root)) return;
-  fail(place, "the description writes to '" + shown(path) + "', outside its output folder", "",
-       files::is_below(path, tree) ? "a source tree is never written to" : "only the output folder is written to");
+std::string Evaluator::writable(const std::string& path, const Place& place) {
+  if (files::is_below(path, binary_root)) return path;
+  if (!files::is_below(path, tree) || path == tree || files::is_below(path, tree + "/.git"))
+    fail(place, "the description writes to '" + shown(path) + "', outside its output folder", "",
+         "only the output folder is written to");
+  if (const auto it = project.overlaid.find(path); it != project.overlaid.end()) return it->second;
+  const std::string instead = binary_root + "/.tree/" + files::below(path, tree);
+  project.overlaid[path] = instead;
+  warn(place, "the description writes '" + shown(path) + "' into the source tree; it goes to " +
+                  files::below(instead, binary_root) + " of the output folder, which is looked into first");
+  return instead;
 }
 
 // ---- declarations --------------------------------------------------------------------------------------------------
@@ -312,7 +323,13 @@ model::Target& Evaluator::need_target(const std::string& name, const Invocation&
 model::Target& Evaluator::add_target(const std::string& name, model::TargetKind kind, const Invocation& i) {
   if (name.empty()) fail(i, "a target without a name");
   if (const auto it = project.target_index.find(name); it != project.target_index.end()) {
-    const auto& other = project.targets[it->second];
+    auto& other = project.targets[it->second];
+    if (other.imported) {
+      // One from outside gives way to the tree's own of the same name.
+      warn(i.place, "the target '" + name + "' of the tree takes the place of the installed one");
+      other.name += " (installed)";
+      project.target_index[other.name] = it->second;
+    } else
     fail(i.place, "the target '" + name + "' is declared a second time", "rename one of the two",
          "the first stands at " + other.place.text());
   }

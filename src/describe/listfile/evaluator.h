@@ -162,8 +162,9 @@ class Evaluator {
       const std::string& path) const;  // absolute; relative counts from the source folder
   [[nodiscard]] std::string binary_path(const std::string& path) const;
   [[nodiscard]] std::string shown(const std::string& path) const;  // relative to the tree where it lies in it
-  // Fails unless `path` lies in the output folder: a description may not write into the tree or elsewhere.
-  void check_writable(const std::string& path, const Place& place) const;
+  // Where a file is written that the description writes to `path`. What it would write into the source tree goes to a
+  // folder of the output folder that stands before the tree wherever files are looked for. Fails for other places.
+  [[nodiscard]] std::string writable(const std::string& path, const Place& place);
   [[nodiscard]] Place shown_place(const std::string& file, int line) const { return {shown(file), line, 0}; }
 
   // ---- declarations ----------------------------------------------------------------------------------------------
@@ -206,6 +207,7 @@ class Evaluator {
   void run_loop(const Node& node, const std::string& file);
   void call_function(const Function& function, const Invocation& invocation);
   void set_compiler_variables(const std::string& language);
+  void enable_assembler(const Invocation& i);
   void start_variables();
 
   Scope root_;
@@ -240,11 +242,14 @@ void add_probe_commands(CommandTable& table);
 void add_install_commands(CommandTable& table);
 void add_process_commands(CommandTable& table);
 void add_module_commands(CommandTable& table);
+void add_content_commands(CommandTable& table);
 
 // Shared between families.
 // Replaces ${NAME}, @NAME@ and the #cmakedefine lines of a file to be configured.
 [[nodiscard]] std::string configure_text(Evaluator& e, const std::string& text, bool at_only, bool escape_quotes,
                                          const Place& place);
+// string(JSON ...).
+void string_json(Evaluator& e, const Invocation& i);
 // Turns gathered properties into requirements; called once all folders are read.
 void finish_targets(Evaluator& e);
 // Does the small operations of the tool that commands name (model/build_programs.h) while the description is read;

@@ -20,6 +20,7 @@ std::vector<std::string> Evaluator::enabled_languages() const {
 void Evaluator::enable_language(const std::string& language, const Invocation& i) {
   const auto known = enabled_languages();
   if (language == "NONE" || std::find(known.begin(), known.end(), language) != known.end()) return;
+  if (language == "ASM_NASM") return enable_assembler(i);
   if (language != "C" && language != "CXX" && language != "ASM") not_understood(i, "the language '" + language + "'");
   const auto& chain = locator.toolchain();
   const auto& compiler = language == "CXX" ? chain.cxx : chain.c;
@@ -39,6 +40,27 @@ void Evaluator::enable_language(const std::string& language, const Invocation& i
   global_properties["ENABLED_LANGUAGES"].push_back(word(language, i));
   if (language != "ASM") project.languages.push_back(language == "CXX" ? "C++" : "C");
   set_compiler_variables(language);
+}
+
+// The assembler with a language of its own.
+void Evaluator::enable_assembler(const Invocation& i) {
+  model::Want want{model::WantKind::program, "nasm", {}, true, "'" + i.name + "'", i.place, {}};
+  const std::string named = value("CMAKE_ASM_NASM_COMPILER");
+  auto finding = locator.program(want, named.empty() || named == "NOTFOUND"
+                                           ? std::vector<std::string>{"nasm", "yasm"}
+                                           : std::vector<std::string>{named}, {});
+  const bool wide = locator.toolchain().machine.starts_with("x86_64");
+  auto& variables = root_.variables;
+  variables["CMAKE_ASM_NASM_COMPILER"] = finding.where;
+  variables["CMAKE_ASM_NASM_COMPILER_LOADED"] = "1";
+  variables["CMAKE_ASM_NASM_COMPILER_ID"] = finding.where.ends_with("yasm") ? "YASM" : "NASM";
+  if (value("CMAKE_ASM_NASM_OBJECT_FORMAT").empty()) variables["CMAKE_ASM_NASM_OBJECT_FORMAT"] = wide ? "elf64" : "elf";
+  for (const char* name : {"CMAKE_ASM_NASM_FLAGS", "CMAKE_ASM_NASM_FLAGS_RELEASE", "CMAKE_ASM_NASM_FLAGS_DEBUG"})
+    set_cache(name, "", "STRING", "options of the assembler", false, {});
+  global_properties["ENABLED_LANGUAGES"].push_back(word("ASM_NASM", i));
+  if (finding.found)
+    project.other_compilers["ASM_NASM"] = {finding.where, "-f", value("CMAKE_ASM_NASM_OBJECT_FORMAT")};
+  keep(std::move(finding));
 }
 
 void Evaluator::set_compiler_variables(const std::string& language) {
