@@ -52,11 +52,26 @@ void print_plan(Screen& screen, const model::Run& run) {
   screen.line("database", files::below(run.kiln + "/compile_commands.json", here));
 }
 
+void print_options(Screen& screen, const model::Run& run) {
+  if (run.project.options.empty()) {
+    screen.line("options", "the description declares none");
+    return;
+  }
+  for (const auto& o : run.project.options) {
+    std::string head = o.name + " = " + (o.value.empty() ? "(empty)" : o.value) + ", " + o.type;
+    if (o.value != o.initial) head += "; default " + (o.initial.empty() ? "(empty)" : o.initial);
+    screen.line("option", head, o.value != o.initial ? Tone::good : Tone::name);
+    screen.under((o.help.empty() ? "" : o.help + " ") + "(" + o.place.text() + ")");
+  }
+  screen.line("note", "--set NAME=VALUE gives one another value, or [options] in coctilis.toml");
+}
+
 void add_plan(CLI::App& app, Common& common) {
   auto* command =
       app.add_subcommand("plan", "Targets with their include and link paths, steps; writes the compile database");
   add_tree(*command, common);
   add_common(*command, common);
+  command->add_flag("--options", common.options, "The options that the description declares, with their values");
   command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::plan); }; });
 }
 

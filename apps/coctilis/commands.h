@@ -18,6 +18,7 @@ struct Common {
   bool json = false;
   bool fill = false;     // survey --fill
   bool changes = false;  // locate --changes
+  bool options = false;  // plan --options
   bool plain = false;
   bool quiet = false;
   int verbosity = 0;
@@ -40,6 +41,7 @@ void add_smoke(CLI::App& app, Common& common);
 void add_report(CLI::App& app, Common& common);
 void add_clean(CLI::App& app, Common& common);
 void add_demo(CLI::App& app, Common& common);
+void add_run_script(CLI::App& app, Common& common);
 
 // ---- stages with what they print -----------------------------------------------------------------------------------
 
@@ -64,5 +66,6 @@ void print_changes(Screen& screen, const model::Run& run);
 [[nodiscard]] bool fill_tree(Screen& screen, model::Run& run);
 void print_missing(Screen& screen, const model::Run& run);
 void print_plan(Screen& screen, const model::Run& run);
+void print_options(Screen& screen, const model::Run& run);
 
 }  // namespace coctilis::app

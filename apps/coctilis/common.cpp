@@ -171,6 +171,10 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     for (const auto& message : run.project.messages) screen.remark("says", message);
   }
   if (goal == Goal::locate) return true;
+  if (common.options) {
+    print_options(screen, run);
+    return true;
+  }
   if (!pipeline::plan(run, session)) {
     print_missing(screen, run);
     return false;
@@ -225,7 +229,9 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
     switch (goal) {
       case Goal::survey: screen.text(report::survey_json(run)); break;
       case Goal::locate: screen.text(report::locate_json(run)); break;
-      case Goal::plan: screen.text(report::plan_json(run)); break;
+      case Goal::plan:
+        screen.text(common.options ? report::locate_json(run) : report::plan_json(run));
+        break;
       case Goal::build:
       case Goal::smoke: screen.text(report::run_json(run)); break;
     }

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "base/elf.h"
+#include "base/file_operations.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -332,6 +333,32 @@ class Checks {
     }
   }
 
+  // "TOOL -E env NAME=VALUE ... PROGRAM" runs the program; "TOOL ... -P SCRIPT" runs a script of the language.
+  void use_own_tool(Command& command) const {
+    auto& argv = command.argv;
+    while (argv.size() > 3 && argv[0] == model::tool_word && argv[1] == "-E" && argv[2] == "env") {
+      std::size_t at = 3;
+      for (; at < argv.size(); ++at) {
+        if (argv[at].starts_with("--unset=")) {
+          command.environment[argv[at].substr(8)] = std::nullopt;
+          continue;
+        }
+        const auto equals = argv[at].find('=');
+        if (equals == std::string::npos || equals == 0) break;
+        command.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
+      }
+      argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
+      if (argv.empty()) argv = {"true"};
+    }
+    if (argv[0] == model::tool_word && std::find(argv.begin(), argv.end(), "-P") != argv.end()) {
+      std::error_code error;
+      const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
+      std::vector<std::string> call = {self.string(), "run-script", "--tree", plan_.tree, "--output", plan_.work, "--"};
+      call.insert(call.end(), argv.begin() + 1, argv.end());
+      argv = std::move(call);
+    }
+  }
+
   void declared(const model::PlannedTest& test) {
     Check check;
     check.kind = CheckKind::declared;
@@ -348,7 +375,8 @@ class Checks {
       done(std::move(check));
     };
     if (test.disabled) return skip("the description disables it");
-    if (command.argv.front() == model::tool_word || model::is_build_program(command.argv.front()))
+    use_own_tool(command);
+    if (model::is_build_program(command.argv.front()))
       return skip("it runs a build program, which is never started");
     for (const auto& file : test.needs_files) {
       if (!files::is_file(file))
@@ -369,7 +397,20 @@ class Checks {
       command.folder = in_copy(command.folder);
     const double limit = test.limit_seconds > 0 ? test.limit_seconds : request_.test_limit_seconds;
     const double begin = now();
-    const Started started = start_and_wait(command, limit);
+    Started started;
+    if (command.argv.front() == model::tool_word) {
+      // A test that copies or compares files with the description's tool: done here, as in the build.
+      if (command.argv.size() < 3 || command.argv[1] != "-E" || !files::is_operation(command.argv[2]))
+        return skip("it asks the description's tool for what is not understood yet");
+      started.ended.how = Ended::How::exited;
+      started.ended.code = files::run_operation({command.argv.begin() + 2, command.argv.end()}, command.folder,
+                                                copy_ && files::is_below(command.folder, copy_->path().string())
+                                                    ? copy_->path().string()
+                                                    : plan_.work,
+                                                started.ended.output);
+    } else {
+      started = start_and_wait(command, limit);
+    }
     check.seconds = now() - begin;
     check.output = started.ended.output;
     judge(check, started, limit);

@@ -107,7 +107,21 @@ void command_exec_program(Evaluator& e, const Invocation& i) { e.not_understood(
 
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
                           const Invocation& i, std::string& output, int& status) {
-  if (words.size() < 3 || words[0] != model::tool_word || words[1] != "-E") return false;
+  if (words.size() < 3 || words[0] != model::tool_word) return false;
+  if (const auto script = script_call({words.begin() + 1, words.end()})) {
+    Evaluator inner(e.locator, e.survey, e.binary_root);
+    try {
+      for (const auto& line :
+           inner.run_script(files::absolute(script->file, folder), folder, script->definitions, script->arguments))
+        output += line + "\n";
+      status = 0;
+    } catch (const Fault& fault) {
+      output += fault.problem().place.text() + ": " + fault.problem().what + "\n";
+      status = 1;
+    }
+    return true;
+  }
+  if (words[1] != "-E") return false;
   if (!files::is_operation(words[2])) e.not_understood(i, "the operation '" + words[2] + "' of the tool in a command");
   status = files::run_operation({words.begin() + 2, words.end()}, folder, e.binary_root, output);
   return true;

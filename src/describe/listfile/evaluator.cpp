@@ -447,6 +447,51 @@ model::Project Evaluator::run(const std::string& file) {
   return std::move(project);
 }
 
+std::vector<std::string> Evaluator::run_script(const std::string& file, const std::string& folder,
+                                               const std::vector<std::string>& definitions,
+                                               const std::vector<std::string>& arguments) {
+  start_variables();
+  auto here = std::make_unique<Directory>();
+  here->source = here->binary = folder;
+  here->scope = std::make_unique<Scope>();
+  here->scope->parent = scope_;
+  directory_ = here.get();
+  scope_ = here->scope.get();
+  directories.push_back(std::move(here));
+  for (const char* name : {"CMAKE_SOURCE_DIR", "CMAKE_BINARY_DIR", "CMAKE_CURRENT_SOURCE_DIR", "CMAKE_CURRENT_BINARY_DIR"})
+    set(name, folder);
+  set("CMAKE_SCRIPT_MODE_FILE", file);
+  std::vector<std::string> all = {model::tool_word, "-P", file};
+  all.insert(all.end(), arguments.begin(), arguments.end());
+  set("CMAKE_ARGC", std::to_string(all.size()));
+  for (std::size_t k = 0; k < all.size(); ++k) set("CMAKE_ARGV" + std::to_string(k), all[k]);
+  for (const auto& definition : definitions) {
+    const auto equals = definition.find('=');
+    const auto colon = definition.find(':');
+    set(definition.substr(0, std::min(equals, colon)), equals == std::string::npos ? "" : definition.substr(equals + 1));
+  }
+  run_file(file, Invocation{"script", {}, {shown(file), 0, 0}});
+  return project.messages;
+}
+
+std::optional<ScriptCall> script_call(const std::vector<std::string>& words) {
+  ScriptCall out;
+  for (std::size_t k = 0; k < words.size(); ++k) {
+    if (words[k] == "-P" && k + 1 < words.size()) {
+      out.file = words[k + 1];
+      out.arguments.assign(words.begin() + static_cast<std::ptrdiff_t>(k) + 2, words.end());
+      return out;
+    }
+    if (words[k] == "-D" && k + 1 < words.size())
+      out.definitions.push_back(words[++k]);
+    else if (words[k].starts_with("-D"))
+      out.definitions.push_back(words[k].substr(2));
+    else
+      return std::nullopt;
+  }
+  return std::nullopt;
+}
+
 void Evaluator::finish() {
   project.configuration = configuration();
   for (const auto& [name, entry] : cache) {

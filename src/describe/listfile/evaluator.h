@@ -110,6 +110,12 @@ class Evaluator {
   // Runs the description at `file` (absolute) to its end. Throws Fault.
   model::Project run(const std::string& file);
 
+  // Runs the file as a script of its own, in the folder `folder`: with `definitions` set (NAME=VALUE), and no targets.
+  // Gives what it says. Throws Fault.
+  std::vector<std::string> run_script(const std::string& file, const std::string& folder,
+                                      const std::vector<std::string>& definitions,
+                                      const std::vector<std::string>& arguments);
+
   // ---- variables -------------------------------------------------------------------------------------------------
   [[nodiscard]] const std::string* find(const std::string& name) const;  // scopes, then cache; nullptr: not set
   [[nodiscard]] std::string value(const std::string& name) const;        // "" when not set
@@ -252,6 +258,14 @@ void add_content_commands(CommandTable& table);
 void string_json(Evaluator& e, const Invocation& i);
 // Turns gathered properties into requirements; called once all folders are read.
 void finish_targets(Evaluator& e);
+// A call of the description's tool with a script: "-DNAME=VALUE ... -P FILE arguments...", as words without the tool.
+struct ScriptCall {
+  std::vector<std::string> definitions;
+  std::string file;
+  std::vector<std::string> arguments;
+};
+// Nothing when the words are no such call.
+[[nodiscard]] std::optional<ScriptCall> script_call(const std::vector<std::string>& words);
 // Does the small operations of the tool that commands name (model/build_programs.h) while the description is read;
 // false when the words are none.
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,

@@ -13,4 +13,11 @@ namespace coctilis::describe::listfile {
 [[nodiscard]] Result<model::Project> read(const std::string& file, const model::Survey& survey,
                                           locate::Locator& locator, const std::string& work);
 
+// Runs a file of the language as a script: a step of a plan that the description asked for. `tree` is not written to,
+// `output_root` may be. Gives the lines it says. Errors: as when reading.
+[[nodiscard]] Result<std::vector<std::string>> run_script(const std::string& file, const std::string& folder,
+                                                          const std::vector<std::string>& definitions,
+                                                          const std::vector<std::string>& arguments,
+                                                          const std::string& tree, const std::string& output_root);
+
 }  // namespace coctilis::describe::listfile

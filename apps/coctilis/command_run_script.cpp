@@ -1,0 +1,44 @@
+// run-script: a step that runs a script in the description's language. Plans call it; people need not.
+#include <cstdio>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "commands.h"
+#include "describe/listfile/evaluator.h"
+#include "describe/listfile/reader.h"
+
+namespace coctilis::app {
+
+void add_run_script(CLI::App& app, Common& common) {
+  struct Words {
+    std::string tree;
+    std::string output;
+    std::vector<std::string> words;
+  };
+  auto* command = app.add_subcommand("run-script", "Runs a script of a description (steps of a plan use this)");
+  command->group("");
+  auto words = std::make_shared<Words>();
+  command->add_option("--tree", words->tree)->required();
+  command->add_option("--output", words->output)->required();
+  command->add_option("WORDS", words->words);
+  command->callback([&common, words] {
+    common.chosen = [&common, words] {
+      Screen screen(true, false, 0, false);
+      const auto call = describe::listfile::script_call(words->words);
+      if (!call) {
+        screen.problem({Exit::usage, {}, "this is no call of a script", {}, "write -DNAME=VALUE ... -P FILE", {}});
+        return static_cast<int>(Exit::usage);
+      }
+      const auto said = describe::listfile::run_script(call->file, files::absolute("."), call->definitions,
+                                                       call->arguments, words->tree, words->output);
+      if (!said) {
+        screen.problem(said.problem());
+        return 1;
+      }
+      for (const auto& line : *said) std::printf("%s\n", text::printable(line).c_str());
+      return 0;
+    };
+  });
+}
+
+}  // namespace coctilis::app

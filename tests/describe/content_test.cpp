@@ -1,0 +1,117 @@
+// Content that would be loaded, files written into the tree, scripts, and tests of test programs.
+#include "describe/reader.h"
+
+namespace coctilis::test {
+namespace {
+
+const char* const declare =
+    "include(FetchContent)\nFetchContent_Declare(slip GIT_REPOSITORY https://works.example/slip.git GIT_TAG v1.2)\n"
+    "FetchContent_MakeAvailable(slip)\nmessage(STATUS \"${slip_SOURCE_DIR}\")\n";
+
+const model::Finding* finding_of(const model::Project& project, const std::string& name) {
+  for (const auto& finding : project.findings) {
+    if (finding.want.name == name) return &finding;
+  }
+  return nullptr;
+}
+
+TEST(Content, IsAWantWithUrlAndRevisionWhenItIsNowhere) {
+  Reading reading;
+  const auto project = reading.read(declare);
+  ASSERT_TRUE(project.ok());
+  const auto* finding = finding_of(*project, "slip");
+  ASSERT_NE(finding, nullptr);
+  EXPECT_FALSE(finding->found);
+  EXPECT_TRUE(finding->want.required);
+  for (const char* part : {"https://works.example/slip.git", "v1.2", "--set FETCHCONTENT_SOURCE_DIR_SLIP=FOLDER"})
+    EXPECT_NE(finding->reason.find(part), std::string::npos) << finding->reason;
+}
+
+TEST(Content, IsTakenFromWhereItIsPointedAt) {
+  Reading reading;
+  reading.tree.write("../own/CMakeLists.txt", "add_library(slip INTERFACE)\n");
+  reading.settings.options["FETCHCONTENT_SOURCE_DIR_SLIP"] = reading.tree.scratch() + "/own";
+  const auto project = reading.read(declare);
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  EXPECT_NE(project->target("slip"), nullptr);
+  EXPECT_EQ(project->messages.back(), reading.tree.scratch() + "/own");
+}
+
+TEST(Content, IsTakenFromAPrefixByTheNameOfItsRepository) {
+  Reading reading;
+  reading.tree.write("../kits/slip/CMakeLists.txt", "add_library(slip INTERFACE)\n");
+  reading.settings.prefixes = {reading.tree.scratch() + "/kits"};
+  const auto project = reading.read(declare);
+  ASSERT_TRUE(project.ok());
+  EXPECT_NE(project->target("slip"), nullptr);
+}
+
+TEST(Content, PropertiesTellWhetherItIsThere) {
+  Reading reading;
+  reading.tree.write("../kits/slip/x", "");
+  reading.settings.prefixes = {reading.tree.scratch() + "/kits"};
+  EXPECT_EQ(reading.says("include(FetchContent)\nFetchContent_Declare(slip URL https://works.example/slip-1.tar.gz)\n"
+                         "FetchContent_GetProperties(slip)\nmessage(STATUS ${slip_POPULATED})\n"
+                         "FetchContent_Populate(slip)\nFetchContent_GetProperties(slip POPULATED p)\nmessage(STATUS ${p})\n"),
+            (std::vector<std::string>{"FALSE", "TRUE"}));
+}
+
+TEST(Overlay, WhatIsWrittenIntoTheTreeStandsBeforeIt) {
+  Reading reading;
+  reading.tree.write("config.h.in", "#define BRICKS @BRICKS@\n");
+  reading.tree.write("config.h", "old\n");
+  const auto project = reading.read(
+      "set(BRICKS 7)\nconfigure_file(config.h.in ${CMAKE_CURRENT_SOURCE_DIR}/config.h)\n"
+      "file(READ config.h now)\nmessage(STATUS \"${now}\")\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  EXPECT_EQ(project->messages.back(), "#define BRICKS 7\n");
+  EXPECT_EQ(reading.tree.read("config.h"), "old\n");
+  ASSERT_EQ(project->overlaid.size(), 1U);
+  EXPECT_FALSE(project->warnings.empty());
+}
+
+TEST(Overlay, OtherPlacesAndVersionControlAreRefused) {
+  for (const char* path : {"/tmp/brickyard-x", "${CMAKE_CURRENT_SOURCE_DIR}/../x", "${CMAKE_CURRENT_SOURCE_DIR}/.git/hooks/x"}) {
+    Reading reading;
+    const auto project = reading.read("file(WRITE \"" + std::string(path) + "\" x)\n");
+    ASSERT_FALSE(project.ok()) << path;
+    EXPECT_EQ(project.problem().exit, Exit::description);
+  }
+}
+
+TEST(Script, RunsWithDefinitionsInAScopeOfItsOwn) {
+  Reading reading;
+  reading.tree.write("fire.cmake",
+                     "message(STATUS \"peak ${PEAK} of ${CMAKE_ARGC}\")\nfile(WRITE out.txt \"${PEAK}\")\nset(A 1)\n");
+  EXPECT_EQ(reading.says("execute_process(COMMAND ${CMAKE_COMMAND} -DPEAK=1222 -P ${CMAKE_CURRENT_SOURCE_DIR}/fire.cmake more "
+                         "OUTPUT_VARIABLE o RESULT_VARIABLE r OUTPUT_STRIP_TRAILING_WHITESPACE)\n"
+                         "message(STATUS \"${o}|${r}|${A}\")\nfile(READ ${CMAKE_CURRENT_BINARY_DIR}/out.txt p)\nmessage(STATUS ${p})\n"),
+            (std::vector<std::string>{"peak 1222 of 4|0|", "1222"}));
+}
+
+TEST(Script, AFatalMessageIsAFailure) {
+  Reading reading;
+  reading.tree.write("cold.cmake", "message(FATAL_ERROR \"the kiln is cold\")\n");
+  const auto said = reading.says(
+      "execute_process(COMMAND ${CMAKE_COMMAND} -P ${CMAKE_CURRENT_SOURCE_DIR}/cold.cmake OUTPUT_VARIABLE o RESULT_VARIABLE "
+      "r)\nmessage(STATUS \"${r} ${o}\")\n");
+  ASSERT_EQ(said.size(), 1U);
+  EXPECT_NE(said[0].find("the kiln is cold"), std::string::npos);
+  EXPECT_EQ(said[0][0], '1');
+}
+
+TEST(Discovered, ATestProgramIsOneTest) {
+  Reading reading;
+  reading.tree.write("t.c", "int main(void) { return 0; }\n");
+  const auto project = reading.read(
+      "enable_testing()\nadd_executable(t t.c)\ninclude(GoogleTest)\ngtest_discover_tests(t TEST_PREFIX kiln. EXTRA_ARGS -x "
+      "PROPERTIES TIMEOUT 5)\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  ASSERT_EQ(project->tests.size(), 1U);
+  EXPECT_EQ(project->tests[0].name, "kiln.t");
+  EXPECT_EQ(project->tests[0].command.size(), 2U);
+  EXPECT_EQ(project->tests[0].properties.at("TIMEOUT").front().text, "5");
+}
+
+}  // namespace
+}  // namespace coctilis::test
