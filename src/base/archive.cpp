@@ -168,6 +168,45 @@ void copy_data(const std::string& path, archive* reader, archive* writer, Pass& 
   }
 }
 
+// Unpacks every entry below `root`.
+Pass unpack_all(const std::string& path, const std::string& root, const ArchiveLimits& limits,
+                const std::function<void(std::uint64_t)>& progress) {
+  const Writer writer(archive_write_disk_new(), archive_write_free);
+  archive_write_disk_set_options(writer.get(), ARCHIVE_EXTRACT_TIME | ARCHIVE_EXTRACT_PERM |
+                                                   ARCHIVE_EXTRACT_SECURE_SYMLINKS | ARCHIVE_EXTRACT_SECURE_NODOTDOT |
+                                                   ARCHIVE_EXTRACT_UNLINK);
+  const auto pass =
+      each_entry(path, limits, [&](archive* reader, archive_entry* entry, const std::string& name, Pass& so_far) {
+        const auto type = archive_entry_filetype(entry);
+        const char* hard = archive_entry_hardlink(entry);
+        if (hard == nullptr && type != AE_IFREG && type != AE_IFDIR && type != AE_IFLNK)
+          return;  // devices and the like
+        if (type == AE_IFLNK && hard == nullptr) {
+          const char* target = archive_entry_symlink(entry);
+          if (target == nullptr || leads_outside(name, target))
+            refuse(path,
+                   "the archive has a link that leads outside: " + text::printable_line(name) + " to " +
+                       text::printable_line(target == nullptr ? "" : target),
+                   "nothing was unpacked; do not trust this archive");
+        }
+        // No set-user-id programs, and nothing that its owner cannot read and remove again.
+        const auto mode = archive_entry_perm(entry);
+        archive_entry_set_perm(entry, (mode & 0755U) | (type == AE_IFDIR ? 0700U : 0600U));
+        archive_entry_set_pathname(entry, (root + "/" + name).c_str());
+        if (hard != nullptr) archive_entry_set_hardlink(entry, (root + "/" + safe_name(path, hard)).c_str());
+        if (archive_write_header(writer.get(), entry) != ARCHIVE_OK) {
+          const char* why = archive_error_string(writer.get());
+          refuse(path,
+                 "the archive's entry " + text::printable_line(name) + " cannot be unpacked: " +
+                     text::printable_line(text::replace_all(why == nullptr ? "" : why, root + "/", "")),
+                 "nothing was unpacked; check the archive, space and permissions");
+        }
+        copy_data(path, reader, writer.get(), so_far, limits, progress);
+      });
+  archive_write_close(writer.get());
+  return pass;
+}
+
 }  // namespace
 
 bool is_archive_name(const std::string& path) {
@@ -211,40 +250,7 @@ Result<Unpacked> unpack_beside(const std::string& given, const ArchiveLimits& li
     } const gone{pattern};
     const std::string into = pattern + "/" + (top.empty() ? "tree" : "");
     if (top.empty()) fs::create_directory(into, error);
-    const Writer writer(archive_write_disk_new(), archive_write_free);
-    archive_write_disk_set_options(writer.get(), ARCHIVE_EXTRACT_TIME | ARCHIVE_EXTRACT_PERM |
-                                                     ARCHIVE_EXTRACT_SECURE_SYMLINKS | ARCHIVE_EXTRACT_SECURE_NODOTDOT |
-                                                     ARCHIVE_EXTRACT_UNLINK);
-    const std::string root = top.empty() ? into : pattern;
-    const auto pass =
-        each_entry(path, limits, [&](archive* reader, archive_entry* entry, const std::string& name, Pass& so_far) {
-          const auto type = archive_entry_filetype(entry);
-          const char* hard = archive_entry_hardlink(entry);
-          if (hard == nullptr && type != AE_IFREG && type != AE_IFDIR && type != AE_IFLNK)
-            return;  // devices and the like
-          if (type == AE_IFLNK && hard == nullptr) {
-            const char* target = archive_entry_symlink(entry);
-            if (target == nullptr || leads_outside(name, target))
-              refuse(path,
-                     "the archive has a link that leads outside: " + text::printable_line(name) + " to " +
-                         text::printable_line(target == nullptr ? "" : target),
-                     "nothing was unpacked; do not trust this archive");
-          }
-          // No set-user-id programs, and nothing that its owner cannot read and remove again.
-          const auto mode = archive_entry_perm(entry);
-          archive_entry_set_perm(entry, (mode & 0755U) | (type == AE_IFDIR ? 0700U : 0600U));
-          archive_entry_set_pathname(entry, (root + "/" + name).c_str());
-          if (hard != nullptr) archive_entry_set_hardlink(entry, (root + "/" + safe_name(path, hard)).c_str());
-          if (archive_write_header(writer.get(), entry) != ARCHIVE_OK) {
-            const char* why = archive_error_string(writer.get());
-            refuse(path,
-                   "the archive's entry " + text::printable_line(name) + " cannot be unpacked: " +
-                       text::printable_line(text::replace_all(why == nullptr ? "" : why, root + "/", "")),
-                   "nothing was unpacked; check the archive, space and permissions");
-          }
-          copy_data(path, reader, writer.get(), so_far, limits, progress);
-        });
-    archive_write_close(writer.get());
+    const auto pass = unpack_all(path, top.empty() ? into : pattern, limits, progress);
     fs::rename(top.empty() ? into : pattern + "/" + top, out.folder, error);
     if (error)
       throw Fault(
@@ -253,6 +259,58 @@ Result<Unpacked> unpack_beside(const std::string& given, const ArchiveLimits& li
     out.bytes = pass.bytes;
     return out;
   });
+}
+
+bool unpack_into(const std::string& archive, const std::string& folder, std::string& why) {
+  const auto done = guarded("unpacking", [&] { return unpack_all(archive, folder, {}, {}).entries; });
+  if (!done) why = done.problem().what;
+  return done.ok();
+}
+
+bool pack(const std::string& archive, const std::string& folder, const std::vector<std::string>& names,
+          const std::string& packing, bool zip, std::string& why) {
+  const Writer writer(archive_write_new(), archive_write_free);
+  if (zip) {
+    archive_write_set_format_zip(writer.get());
+  } else {
+    archive_write_set_format_pax_restricted(writer.get());
+    if (!packing.empty() && archive_write_add_filter_by_name(writer.get(), packing.c_str()) != ARCHIVE_OK) {
+      why = "there is no packing '" + packing + "'";
+      return false;
+    }
+  }
+  bool good = archive_write_open_filename(writer.get(), archive.c_str()) == ARCHIVE_OK;
+  const std::function<void(const std::string&)> add = [&](const std::string& name) {
+    const std::string path = absolute(name, folder);
+    struct stat info {};
+    if (!good || ::lstat(path.c_str(), &info) != 0) {
+      if (good) why = "'" + name + "' is not there";
+      good = false;
+      return;
+    }
+    archive_entry* entry = archive_entry_new();
+    archive_entry_set_pathname(entry, name.c_str());
+    archive_entry_copy_stat(entry, &info);
+    std::string content;
+    if (S_ISREG(info.st_mode)) content = read(path).value_or("");
+    if (S_ISLNK(info.st_mode)) {
+      std::error_code error;
+      archive_entry_set_symlink(entry, fs::read_symlink(path, error).string().c_str());
+    }
+    good = archive_write_header(writer.get(), entry) == ARCHIVE_OK &&
+           (content.empty() || archive_write_data(writer.get(), content.data(), content.size()) >= 0);
+    archive_entry_free(entry);
+    if (!S_ISDIR(info.st_mode)) return;
+    std::error_code error;
+    std::vector<std::string> inner;
+    for (const auto& below : fs::directory_iterator(path, error)) inner.push_back(below.path().filename().string());
+    std::sort(inner.begin(), inner.end());
+    for (const auto& below : inner) add(name + "/" + below);
+  };
+  for (const auto& name : names) add(name);
+  good = archive_write_close(writer.get()) == ARCHIVE_OK && good;
+  if (!good && why.empty()) why = "the archive '" + archive + "' cannot be written";
+  return good;
 }
 
 }  // namespace coctilis::files

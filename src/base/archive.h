@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <functional>
 #include <string>
+#include <vector>
 
 #include "base/result.h"
 
@@ -31,5 +32,13 @@ struct Unpacked {
 // limits are refused. `progress` gets bytes so far. Errors: Exit::usage, with place and remedy.
 [[nodiscard]] Result<Unpacked> unpack_beside(const std::string& archive, const ArchiveLimits& limits = {},
                                              const std::function<void(std::uint64_t)>& progress = {});
+
+// Unpacks into a folder that is there, with the same rules for hostile archives. False, with `why`, when it fails.
+[[nodiscard]] bool unpack_into(const std::string& archive, const std::string& folder, std::string& why);
+
+// Packs files and folders, named relative to `folder`, into an archive. `packing`: "gzip", "bzip2", "xz", "zstd" or
+// empty. False, with `why`, when it fails.
+[[nodiscard]] bool pack(const std::string& archive, const std::string& folder, const std::vector<std::string>& names,
+                        const std::string& packing, bool zip, std::string& why);
 
 }  // namespace coctilis::files

@@ -2,9 +2,12 @@
 
 #include <fcntl.h>
 #include <sys/stat.h>
+#include <unistd.h>
 
 #include <ctime>
 
+#include "base/archive.h"
+#include "base/digest.h"
 #include "base/files.h"
 #include "base/text.h"
 
@@ -45,6 +48,15 @@ class Operation {
                                                            {"create_symlink", &Operation::link},
                                                            {"compare_files", &Operation::compare},
                                                            {"cat", &Operation::cat},
+                                                           {"create_hardlink", &Operation::hard_link},
+                                                           {"md5sum", &Operation::sums},
+                                                           {"sha1sum", &Operation::sums},
+                                                           {"sha224sum", &Operation::sums},
+                                                           {"sha256sum", &Operation::sums},
+                                                           {"sha384sum", &Operation::sums},
+                                                           {"sha512sum", &Operation::sums},
+                                                           {"sleep", &Operation::sleep},
+                                                           {"tar", &Operation::tar},
                                                            {"refuse", &Operation::refuse},
                                                            {"true", &Operation::succeed},
                                                            {"false", &Operation::fail}};
@@ -186,6 +198,49 @@ class Operation {
       output_ += *content;
     }
     return 0;
+  }
+  int hard_link() {
+    if (words_.size() < 2) return say("create_hardlink needs two names");
+    if (!may_write(path(1))) return 1;
+    std::error_code error;
+    fs::remove(path(1), error);
+    fs::create_hard_link(path(0), path(1), error);
+    return error ? say("'" + path(1) + "' cannot be made: " + error.message()) : 0;
+  }
+  int sums() {
+    const std::string algorithm = text::upper(argv_[0].substr(0, argv_[0].size() - 3));
+    for (std::size_t i = 0; i < words_.size(); ++i) {
+      const auto content = files::read(path(i));
+      if (!content) return say("'" + path(i) + "' is not there");
+      output_ += digest(algorithm, *content).value_or("") + "  " + words_[i] + "\n";
+    }
+    return 0;
+  }
+  int sleep() {
+    double seconds = 0;
+    for (const auto& word : words_) seconds += std::atof(word.c_str());
+    ::usleep(static_cast<useconds_t>(std::min(seconds, 60.0) * 1e6));
+    return 0;
+  }
+  // "tar cf FILE names..." packs, "tar xf FILE" unpacks here; z, j, J and --zstd choose the compression when packing.
+  int tar() {
+    if (words_.size() < 2) return say("tar needs what to do and a file");
+    const std::string mode = words_[0];
+    const std::string file = files::absolute(words_[1], folder_);
+    std::string why;
+    if (mode.find('x') != std::string::npos) {
+      if (!may_write(folder_)) return 1;
+      return unpack_into(file, folder_, why) ? 0 : say(why);
+    }
+    if (mode.find('c') == std::string::npos) return say("tar '" + mode + "' is not understood yet");
+    if (!may_write(file)) return 1;
+    const std::string packing = mode.find('z') != std::string::npos   ? "gzip"
+                                : mode.find('j') != std::string::npos ? "bzip2"
+                                : mode.find('J') != std::string::npos ? "xz"
+                                : flags_.find("--zstd") != std::string::npos ? "zstd"
+                                                                             : "";
+    std::vector<std::string> names(words_.begin() + 2, words_.end());
+    return pack(file, folder_, names, packing, flags_.find("--format=zip") != std::string::npos, why) ? 0 : say(why);
   }
   // Stands for a command that the plan could not take over.
   int refuse() { return say(text::join(words_, " ")); }

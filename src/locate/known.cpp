@@ -44,6 +44,8 @@ const Table& table() {
           library.libraries = list(entry, "libraries");
           library.targets = list(entry, "targets");
           library.package = entry["package"].value_or(std::string{});
+          library.component_library = entry["component-library"].value_or(std::string{});
+          library.component_target = entry["component-target"].value_or(std::string{});
           library.version_header = entry["version-header"].value_or(std::string{});
           library.version_macro = entry["version-macro"].value_or(std::string{});
           const std::size_t index = t.libraries.size();

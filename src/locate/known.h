@@ -14,6 +14,9 @@ struct KnownLibrary {
   std::vector<std::string> headers;
   std::vector<std::string> libraries;  // as after -l; every one is linked
   std::vector<std::string> targets;    // names of imported targets that stand for it
+  // Components by name are libraries of their own: "{}" stands for the component. Empty: it has none.
+  std::string component_library;  // "boost_{}"
+  std::string component_target;   // "Boost::{}"
   std::string version_header;          // header that defines ...
   std::string version_macro;           // ... this macro with the version as text
   std::string package;

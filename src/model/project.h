@@ -135,6 +135,13 @@ struct InstallRule {
   Values words;
 };
 
+// Something of the description that is not followed on purpose.
+struct LeftOut {
+  std::string kind;  // "documentation"
+  std::string name;
+  Place place;
+};
+
 struct SourceProperties {
   std::string folder;  // of the description that set them
   std::map<std::string, Values> properties;
@@ -163,6 +170,7 @@ struct Project {
   std::vector<GeneratedFile> generated_files;
   std::vector<InstallRule> install_rules;
   std::vector<Finding> findings;
+  std::vector<LeftOut> left_out;
   std::vector<std::string> messages;    // what the description says to its user
   std::vector<Problem> warnings;        // what it warns of, and what we noticed
   std::vector<std::string> read_files;  // every file that had a say, absolute

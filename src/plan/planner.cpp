@@ -62,6 +62,12 @@ class Planner {
   }
 
   model::Plan run() {
+    for (const auto& rule : project_.install_rules) {
+      if (rule.words.empty() || rule.words.front().text != "TARGETS") continue;
+      for (const auto& word : rule.words) {
+        if (const Target* target = project_.target(word.text)) installed_.insert(target->name);
+      }
+    }
     rules_.add_rules();
     for (const auto& target : project_.targets) {
       if (target.imported || !target.alias_of.empty()) continue;
@@ -131,6 +137,19 @@ class Planner {
       if (source.path.empty() && (rules_.makes(candidate) || files::is_file(candidate) || is_generated(candidate)))
         source.path = candidate;
     }
+    std::string plain;  // the name as written, where an ending had to be added
+    if (source.path.empty()) {
+      // A source may be named without its ending.
+      for (const char* ending : {".c", ".C", ".c++", ".cc", ".cpp", ".cxx", ".cu", ".m", ".M", ".mm", ".h", ".hh", ".h++",
+                                 ".hm", ".hpp", ".hxx", ".in", ".txx", ".S", ".s"}) {
+        for (const auto& candidate : candidates) {
+          if (!source.path.empty() || !files::is_file(candidate + ending)) continue;
+          source.path = candidate + ending;
+          plain = candidate;
+        }
+      }
+    }
+    if (!plain.empty() && project_.sources.contains(plain)) written_as_[source.path] = plain;
     if (source.path.empty() && text.ends_with(".o")) source.path = candidates.front();
     if (source.path.empty()) {
       if (survey::is_header(text)) return source;  // named for display only, and some trees name what is not there
@@ -142,7 +161,7 @@ class Planner {
                                      : "check the name",
                    {}});
     }
-    const auto it = project_.sources.find(source.path);
+    const auto it = project_.sources.find(name_of_source(source.path));
     const auto property = [&](const char* name) -> std::string {
       if (it == project_.sources.end() || !it->second.properties.contains(name)) return {};
       std::string out;
@@ -158,6 +177,12 @@ class Planner {
       source.language = "ASM_NASM";
     if (!language_enabled(source.language)) source.language.clear();
     return source;
+  }
+
+  // What properties of a source are kept under: its path, or its name as written without an ending.
+  const std::string& name_of_source(const std::string& path) const {
+    const auto it = written_as_.find(path);
+    return it == written_as_.end() ? path : it->second;
   }
 
   bool is_generated(const std::string& path) const {
@@ -322,7 +347,7 @@ class Planner {
 
   std::vector<std::string> source_options(const Target& target, const Source& source) const {
     std::vector<std::string> out;
-    const auto it = project_.sources.find(source.path);
+    const auto it = project_.sources.find(name_of_source(source.path));
     if (it == project_.sources.end()) return out;
     const auto values = [&](const char* name) {
       const auto found = it->second.properties.find(name);
@@ -355,6 +380,7 @@ class Planner {
     planned.name = target.name;
     planned.kind = target.kind;
     planned.place = target.place;
+    planned.installed = installed_.contains(target.name);
     planned.in_default = target.in_default && target.kind != TargetKind::interface_library;
     if (target.kind == TargetKind::custom) {
       rules_.add_custom_target(target, planned);
@@ -711,6 +737,8 @@ class Planner {
   const model::Toolchain& toolchain_;
   model::Variant variant_;
   model::Plan plan_;
+  mutable std::map<std::string, std::string> written_as_;
+  std::set<std::string> installed_;
   Artifacts artifacts_;
   Expressions expressions_;
   Usage usage_;

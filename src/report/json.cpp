@@ -264,6 +264,9 @@ std::string run_json(const model::Run& run) {
   out["options"] = options_part(run.project);
   out["project"] = {
       {"name", run.project.name}, {"version", run.project.version}, {"description", run.project.description}};
+  out["left_out"] = ordered_json::array();
+  for (const auto& l : run.project.left_out)
+    out["left_out"].push_back({{"kind", l.kind}, {"name", l.name}, {"place", place(l.place)}});
   out["messages"] = run.project.messages;
   out["remarks"] = ordered_json::array();
   for (const auto& warning : run.project.warnings) out["remarks"].push_back(problem(warning));

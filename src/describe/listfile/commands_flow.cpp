@@ -16,7 +16,10 @@ void command_include(Evaluator& e, const Invocation& i) {
   for (std::size_t k = 1; k + 1 < i.size(); ++k) {
     if (i[k] == "RESULT_VARIABLE") result = i[k + 1];
   }
-  const std::string& name = i[0];
+  std::string name = i[0];
+  // The modules of this place go by their names only.
+  if (const std::string own = e.value("CMAKE_ROOT") + "/Modules/"; name.starts_with(own) && name.ends_with(".cmake"))
+    name = name.substr(own.size(), name.size() - own.size() - 6);
   std::string path;
   if (name.find('/') == std::string::npos && !name.ends_with(".cmake")) {
     for (const auto& folder : list_elements(e.value("CMAKE_MODULE_PATH"))) {
@@ -30,6 +33,13 @@ void command_include(Evaluator& e, const Invocation& i) {
         return;
       }
     }
+  }
+  // "FindNAME" as a module looks the package NAME up, as find_package does.
+  if (path.empty() && name.starts_with("Find") && name.size() > 4 && name.find_first_of("/.") == std::string::npos) {
+    Invocation find{"find_package", {{name.substr(4), true}, {"MODULE", false}, {"QUIET", false}}, i.place};
+    e.call(find);
+    if (!result.empty()) e.set(result, name);
+    return;
   }
   if (path.empty()) path = e.source_path(name);
   if (!files::is_file(path)) {

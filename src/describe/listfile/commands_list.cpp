@@ -102,6 +102,11 @@ void run_list(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "list(OPERATION NAME ...)");
   const std::string& operation = i[0];
   const std::string& name = i[1];
+  if (operation == "APPEND") {
+    // Without taking the list apart: it may be long, and lists are mostly made this way.
+    if (i.size() > 2) e.append_element(name, list_join(i.texts(2)));
+    return;
+  }
   Elements elements = list_elements(e.value(name));
   const auto store = [&] { e.set(name, list_join(elements)); };
   if (operation == "LENGTH") {
@@ -126,12 +131,12 @@ void run_list(Evaluator& e, const Invocation& i) {
     e.need(i, 4, "list(FIND NAME value RESULT)");
     const auto it = std::find(elements.begin(), elements.end(), i[2]);
     e.set(i[3], it == elements.end() ? "-1" : std::to_string(it - elements.begin()));
-  } else if (operation == "APPEND" || operation == "PREPEND") {
+  } else if (operation == "PREPEND") {
     const auto more = i.texts(2);
     if (more.empty()) return;
     const std::string old = e.value(name);
     const std::string added = list_join(more);
-    e.set(name, old.empty() ? added : operation == "APPEND" ? old + ";" + added : added + ";" + old);
+    e.set(name, old.empty() ? added : added + ";" + old);
   } else if (operation == "FILTER") {
     e.need(i, 5, "list(FILTER NAME INCLUDE|EXCLUDE REGEX pattern)");
     const Regex regex(i[4]);

@@ -226,6 +226,14 @@ void command_discover_tests(Evaluator& e, const Invocation& i) {
   }
 }
 
+// Documentation is not built: the target is there for those that name it, and does nothing.
+void command_documentation(Evaluator& e, const Invocation& i) {
+  e.need(i, 1, i.name + "(TARGET ...)");
+  Invocation target{"add_custom_target", {{i[0], true}}, i.place};
+  e.call(target);
+  e.project.left_out.push_back({"documentation", i[0], i.place});
+}
+
 void command_network(Evaluator& e, const Invocation& i) {
   e.fail(i, "'" + i.name + "' loads another tree from the network",
          "look for an option of the description that takes an installed one instead");
@@ -301,6 +309,11 @@ void add_module_commands(CommandTable& table) {
   table["cmake_reset_check_state"] = command_reset_check_state;
   table["cmake_pop_check_state"] = command_pop_check_state;
   table["cmake_print_variables"] = command_print_variables;
+  // Say something to other tools, or about looks: nothing of the build hangs on them.
+  for (const char* name : {"include_regular_expression", "cmake_print_properties", "ctest_read_custom_files",
+                           "include_external_msproject", "variable_watch", "cmake_file_api", "output_required_files"})
+    table[name] = command_feature_summary;
+  table["doxygen_add_docs"] = command_documentation;
   table["processorcount"] = command_processor_count;
   table["feature_summary"] = command_feature_summary;
   table["add_feature_info"] = command_feature_summary;
@@ -317,7 +330,7 @@ const CommandTable& command_table() {
     for (const auto add :
          {add_variable_commands, add_list_commands, add_string_commands, add_file_commands, add_flow_commands,
           add_target_commands, add_requirement_commands, add_property_commands, add_find_commands, add_package_commands,
-          add_probe_commands, add_install_commands, add_process_commands, add_module_commands, add_content_commands}) {
+          add_probe_commands, add_install_commands, add_process_commands, add_module_commands, add_content_commands, add_generator_commands}) {
       add(t);
     }
     return t;

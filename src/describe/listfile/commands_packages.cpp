@@ -186,6 +186,9 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
     if (finding.found) {
       finding.version = e.locator.version_of_program(finding.where);
       e.set(package.variable, finding.where);
+      // What trees start their own settings from.
+      if (std::string(package.name) == "Doxygen")
+        files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
     }
     set_found(e, wish, finding.found, finding.version);
     if (std::string(package.name) == "PythonInterp") e.set("PYTHONINTERP_FOUND", finding.found ? "TRUE" : "FALSE");
@@ -233,11 +236,42 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
 
 // ---- well-known libraries ------------------------------------------------------------------------------------------
 
+// The components that are asked for, each a library beside the others. Gives their files; those that are not there make
+// the whole thing missing when they are required.
+std::vector<std::string> find_components(Evaluator& e, const PackageWish& wish, const locate::KnownLibrary& known,
+                                         model::Finding& finding, const Invocation& i) {
+  std::vector<std::string> files;
+  const auto one = [&](const std::string& component, bool required) {
+    const std::string name = text::replace_all(known.component_library, "{}", component);
+    const auto library = e.locator.link_name({model::WantKind::library, name, {}, required, i.name, i.place, {}},
+                                             finding.usage.link_folders);
+    e.set(wish.name + "_" + component + "_FOUND", library.found ? "TRUE" : "FALSE");
+    if (library.found) {
+      files.push_back(library.where);
+      for (const auto& prefix : {wish.name, text::upper(wish.name)})
+        e.set(prefix + "_" + text::upper(component) + "_LIBRARY", library.where);
+      model::Usage usage = finding.usage;
+      usage.link_items = {library.where};
+      imported_target(e, text::replace_all(known.component_target, "{}", component), usage, i);
+    } else if (required) {
+      finding.found = false;
+      finding.reason = "the component '" + component + "' is not there (" + name + ")";
+      finding.looked = library.looked;
+      if (finding.package.empty()) finding.package = known.package;
+    }
+  };
+  for (const auto& component : wish.components) one(component, true);
+  for (const auto& component : wish.optional_components) one(component, false);
+  return files;
+}
+
 bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   const auto* known = locate::known_library(wish.name);
   if (known == nullptr) return false;
   auto finding = e.locator.library(want_of(wish, model::WantKind::library, i));
   finding.want.name = known->name;
+  std::vector<std::string> components;
+  if (!known->component_library.empty() && finding.found) components = find_components(e, wish, *known, finding, i);
   set_found(e, wish, finding.found, finding.version);
   if (finding.found || wish.required) {
     std::vector<std::string> includes = finding.usage.include_folders;
@@ -257,6 +291,7 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
       }
       items.push_back(resolved);
     }
+    items.insert(items.end(), components.begin(), components.end());
     for (const std::string& prefix : {wish.name, text::upper(wish.name)}) {
       e.set(prefix + "_INCLUDE_DIRS", list_join(includes));
       e.set(prefix + "_INCLUDE_DIR", includes.empty() ? "" : includes.front());
@@ -400,6 +435,135 @@ void find_by_config(Evaluator& e, const PackageWish& wish, const Invocation& i) 
   e.keep(std::move(finding));
 }
 
+bool has_config(Evaluator& e, const PackageWish& wish) {
+  const auto all = config_files(e, wish);
+  return std::any_of(all.begin(), all.end(), files::is_file);
+}
+
+// Parts that the C library has on this system; a probe tells.
+bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  struct Row {
+    const char* name;
+    const char* source;
+    const char* target;
+    const char* item;
+    const char* package;
+  };
+  static const std::vector<Row> table = {
+      {"Iconv", "#include <iconv.h>\nint main() { iconv_t c = iconv_open(\"\", \"\"); return c == (iconv_t)-1; }\n", "Iconv::Iconv", "", "libc6-dev"},
+      {"Intl", "#include <libintl.h>\nint main() { return *gettext(\"\") != 0; }\n", "Intl::Intl", "", "libc6-dev"},
+      {"Backtrace", "#include <execinfo.h>\nint main() { void* p[2]; return backtrace(p, 2) < 0; }\n", "Backtrace::Backtrace", "", "libc6-dev"},
+  };
+  for (const auto& row : table) {
+    if (wish.name != row.name) continue;
+    const auto languages = e.enabled_languages();
+    locate::Probe probe;
+    probe.how = locate::Probe::How::link;
+    probe.language = std::find(languages.begin(), languages.end(), "C") != languages.end() ? "C" : "C++";
+    probe.source = row.source;
+    model::Finding finding;
+    finding.want = want_of(wish, model::WantKind::library, i);
+    finding.how = "probe";
+    finding.found = e.locator.ask(probe).compiled;
+    finding.where = finding.found ? "in the C library" : "";
+    if (!finding.found) finding.package = row.package;
+    imported_target(e, row.target, {}, i);
+    for (const auto& prefix : {wish.name, text::upper(wish.name)}) {
+      e.set(prefix + "_LIBRARIES", "");
+      e.set(prefix + "_INCLUDE_DIRS", "");
+      e.set(prefix + "_INCLUDE_DIR", "");
+    }
+    e.set(wish.name + "_IS_BUILT_IN", finding.found ? "TRUE" : "FALSE");
+    set_found(e, wish, finding.found, "");
+    e.keep(std::move(finding));
+    return true;
+  }
+  return false;
+}
+
+bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  if (wish.name != "OpenMP") return false;
+  model::Finding finding;
+  finding.want = want_of(wish, model::WantKind::library, i);
+  finding.how = "probe";
+  finding.found = true;
+  bool any = false;
+  for (const auto& language : e.enabled_languages()) {
+    if (language != "C" && language != "CXX") continue;
+    locate::Probe probe;
+    probe.how = locate::Probe::How::link;
+    probe.language = language == "C" ? "C" : "C++";
+    probe.source = "#include <omp.h>\nint main() { return omp_get_max_threads() < 1; }\n";
+    probe.compile_options = {"-fopenmp"};
+    const bool yes = e.locator.ask(probe).compiled;
+    any = any || yes;
+    finding.found = finding.found && yes;
+    e.set("OpenMP_" + language + "_FOUND", yes ? "TRUE" : "FALSE");
+    e.set("OpenMP_" + language + "_FLAGS", yes ? "-fopenmp" : "");
+    e.set("OpenMP_" + language + "_LIBRARIES", "");
+    e.set("OpenMP_" + language + "_VERSION", "4.5");
+    model::Usage usage;
+    if (yes) usage = {{}, {}, {"-fopenmp"}, {}, {"-fopenmp"}};
+    if (yes) imported_target(e, "OpenMP::OpenMP_" + language, usage, i);
+  }
+  finding.found = finding.found && any;
+  finding.where = finding.found ? "-fopenmp" : "";
+  if (!finding.found) finding.package = e.locator.toolchain().family == "clang" ? "libomp-dev" : "libgomp1";
+  e.set("OPENMP_FOUND", finding.found ? "TRUE" : "FALSE");
+  set_found(e, wish, finding.found, "4.5");
+  e.keep(std::move(finding));
+  return true;
+}
+
+// The interpreter, and what programs that hold it, or modules for it, are compiled with.
+bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  static const std::set<std::string> names = {"Python3", "Python", "PythonLibs"};
+  if (!names.contains(wish.name)) return false;
+  bool headers = wish.name == "PythonLibs";
+  for (const auto* list : {&wish.components, &wish.optional_components}) {
+    for (const auto& component : *list) headers = headers || component.starts_with("Development");
+  }
+  if (!headers) return false;
+  auto interpreter = e.locator.program({model::WantKind::program, "python3", {}, wish.required, i.name, i.place, {}},
+                                       {"python3", "python"}, {});
+  model::Want want{model::WantKind::library, "python3-embed", wish.constraint(), wish.required, i.name, i.place, {}};
+  auto library = e.locator.module(want);
+  if (library.package.empty() && !library.found) library.package = "libpython3-dev";
+  const std::string version = interpreter.found ? e.locator.version_of_program(interpreter.where) : "";
+  const bool found = library.found && (wish.name == "PythonLibs" || interpreter.found);
+  std::vector<std::string> files;
+  for (const auto& item : library.usage.link_items) {
+    if (!item.starts_with("-l")) continue;
+    const auto file = e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}, {}},
+                                          library.usage.link_folders);
+    files.push_back(file.found ? file.where : item);
+  }
+  for (const auto& prefix : {wish.name, text::upper(wish.name)}) {
+    e.set(prefix + "_EXECUTABLE", interpreter.where);
+    e.set(prefix + "_INCLUDE_DIRS", list_join(library.usage.include_folders));
+    e.set(prefix + "_INCLUDE_DIR", list_join(library.usage.include_folders));
+    e.set(prefix + "_INCLUDE_PATH", list_join(library.usage.include_folders));
+    e.set(prefix + "_LIBRARIES", list_join(files));
+    e.set(prefix + "_LIBRARY", files.empty() ? "" : files.front());
+  }
+  e.set("PYTHONLIBS_VERSION_STRING", library.version);
+  for (const char* component : {"Interpreter", "Development", "Development.Module", "Development.Embed"})
+    e.set(wish.name + "_" + component + "_FOUND", found ? "TRUE" : "FALSE");
+  model::Usage module = library.usage;
+  module.link_items.clear();
+  model::Usage embedded = library.usage;
+  embedded.link_items = files;
+  if (found) {
+    imported_target(e, wish.name + "::Module", module, i);
+    imported_target(e, wish.name + "::Python", embedded, i);
+    imported_target(e, wish.name + "::Interpreter", {}, i);
+  }
+  set_found(e, wish, found, version.empty() ? library.version : version);
+  if (interpreter.found || wish.name != "PythonLibs") e.keep(std::move(interpreter));
+  e.keep(std::move(library));
+  return true;
+}
+
 void command_find_package(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "find_package(NAME)");
   const PackageWish wish = read_wish(e, i);
@@ -414,6 +578,13 @@ void command_find_package(Evaluator& e, const Invocation& i) {
       set_found(e, wish, true, "1.8");
       e.set("PKG_CONFIG_FOUND", "TRUE");
       e.set("PKG_CONFIG_EXECUTABLE", model::tool_word);
+      return;
+    }
+    if (find_in_c_library(e, wish, i) || find_openmp(e, wish, i) || find_python(e, wish, i)) return;
+    // A package's own description knows its components best.
+    const auto* known = locate::known_library(wish.name);
+    if (known != nullptr && !known->component_library.empty() && has_config(e, wish)) {
+      find_by_config(e, wish, i);
       return;
     }
     if (find_threads(e, wish, i) || find_program_package(e, wish, i) || find_known(e, wish, i)) return;

@@ -253,7 +253,11 @@ void command_add_compile_definitions(Evaluator& e, const Invocation& i) {
 }
 
 void command_add_definitions(Evaluator& e, const Invocation& i) {
-  for (const auto& argument : i.texts()) {
+  const auto arguments = i.texts();
+  for (std::size_t k = 0; k < arguments.size(); ++k) {
+    std::string argument = arguments[k];
+    // "-D NAME" in two words.
+    if (argument == "-D" && k + 1 < arguments.size()) argument += arguments[++k];
     for (const auto& word : argument.find_first_of(" ") == std::string::npos ? std::vector<std::string>{argument}
                                                                              : text::shell_words(argument)) {
       if (word.starts_with("-D") || word.starts_with("/D"))

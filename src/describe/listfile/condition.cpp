@@ -18,8 +18,7 @@ class Condition {
   Condition(Evaluator& e, const std::vector<Word>& words, const Place& place) : e_(e), words_(words), place_(place) {}
 
   bool whole() {
-    if (words_.empty())
-      e_.fail(place_, "a condition is empty", "a variable that is not set leaves nothing behind; put it in quotes");
+    if (words_.empty()) return false;  // a variable that is not set leaves nothing behind
     const bool result = either();
     if (at_ < words_.size())
       e_.fail(place_, "'" + words_[at_].text + "' is not expected here in a condition",
@@ -96,6 +95,14 @@ class Condition {
                 "put a variable that may be empty in quotes", shown());
       const Word left = words_[at_];
       const std::string operation = words_[at_ + 1].text;
+      // Parentheses are worked out first, also where a text is meant.
+      if (is(at_ + 2, "(")) {
+        at_ += 3;
+        const bool inner = either();
+        if (!is(at_, ")")) e_.fail(place_, "a parenthesis in a condition is not closed", "add ')'", shown());
+        ++at_;
+        return compare(left, operation, {inner ? "1" : "0", true});
+      }
       const Word right = words_[at_ + 2];
       at_ += 3;
       return compare(left, operation, right);
@@ -164,7 +171,8 @@ class Condition {
   static std::optional<double> number(const std::string& text) {
     char* end = nullptr;
     const double value = std::strtod(text.c_str(), &end);
-    if (text.empty() || *end != '\0') return std::nullopt;
+    // What follows the number does not count.
+    if (end == text.c_str()) return std::nullopt;
     return value;
   }
 
@@ -172,7 +180,7 @@ class Condition {
     const std::string a = operand(left);
     if (operation == "MATCHES") {
       try {
-        const Regex regex(right.quoted || e_.find(right.text) == nullptr ? right.text : operand(right));
+        const Regex regex(right.text);
         Regex::Match match;
         const bool hit = regex.search(a, 0, match);
         for (std::size_t i = 0; i < 10; ++i)

@@ -66,6 +66,18 @@ std::string Evaluator::value(const std::string& name) const {
   return found == nullptr ? std::string{} : *found;
 }
 
+void Evaluator::append_element(const std::string& name, const std::string& text) {
+  auto it = scope_->variables.find(name);
+  if (it == scope_->variables.end() || !it->second) {
+    const std::string* before = find(name);
+    std::string start = before == nullptr ? std::string{} : *before;
+    it = scope_->variables.insert_or_assign(name, std::move(start)).first;
+  }
+  std::string& list = *it->second;
+  if (!list.empty()) list += ';';
+  list += text;
+}
+
 bool Evaluator::on(const std::string& name) const {
   const std::string* found = find(name);
   return found != nullptr && !is_false(*found);

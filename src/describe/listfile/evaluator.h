@@ -121,6 +121,8 @@ class Evaluator {
   [[nodiscard]] std::string value(const std::string& name) const;        // "" when not set
   [[nodiscard]] bool on(const std::string& name) const;                  // set and true for conditions
   void set(const std::string& name, std::string value) { scope_->variables[name] = std::move(value); }
+  // Puts `text` behind the list in a variable; the new value is the current scope's.
+  void append_element(const std::string& name, const std::string& text);
   void unset(const std::string& name) { scope_->variables[name] = std::nullopt; }
   void set_in_parent(const std::string& name, std::optional<std::string> value);
   // Declares a cache entry; a value that the user gave or that is there already stays, unless `force`.
@@ -249,6 +251,7 @@ void add_install_commands(CommandTable& table);
 void add_process_commands(CommandTable& table);
 void add_module_commands(CommandTable& table);
 void add_content_commands(CommandTable& table);
+void add_generator_commands(CommandTable& table);
 
 // Shared between families.
 // Replaces ${NAME}, @NAME@ and the #cmakedefine lines of a file to be configured.

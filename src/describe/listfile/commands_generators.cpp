@@ -1,0 +1,114 @@
+// Commands that come with packages which are code generators: a rule of the tree for each call.
+#include "base/files.h"
+#include "base/lists.h"
+#include "base/text.h"
+#include "describe/listfile/evaluator.h"
+
+namespace coctilis::describe::listfile {
+
+namespace {
+
+void add_rule(Evaluator& e, const Invocation& i, const std::vector<std::string>& outputs,
+              const std::vector<std::string>& command, const std::vector<std::string>& depends,
+              const std::string& folder) {
+  Invocation rule{"add_custom_command", {}, i.place};
+  const auto add = [&](const char* key, const std::vector<std::string>& words) {
+    rule.words.push_back({key, false});
+    for (const auto& word : words) rule.words.push_back({word, true});
+  };
+  add("OUTPUT", outputs);
+  add("COMMAND", command);
+  add("DEPENDS", depends);
+  if (!folder.empty()) add("WORKING_DIRECTORY", {folder});
+  e.call(rule);
+}
+
+// FLEX_TARGET(NAME input output [COMPILE_FLAGS f] [DEFINES_FILE d]), BISON_TARGET the same with REPORT_FILE and VERBOSE.
+void scanner_or_parser(Evaluator& e, const Invocation& i, bool parser) {
+  e.need(i, 3, i.name + "(NAME INPUT OUTPUT ...)");
+  const auto words = keywords(i.texts(3), {}, {"COMPILE_FLAGS", "OPTIONS", "DEFINES_FILE", "REPORT_FILE", "VERBOSE"}, {});
+  const std::string prefix = parser ? "BISON" : "FLEX";
+  const std::string name = i[0];
+  const std::string input = e.source_path(i[1]);
+  const std::string output = e.binary_path(i[2]);
+  const std::string program = e.value(prefix + "_EXECUTABLE");
+  std::vector<std::string> outputs = {output};
+  std::vector<std::string> command = {program.empty() ? text::lower(prefix) : program};
+  for (const auto& option : text::shell_words(words.get("COMPILE_FLAGS"))) command.push_back(option);
+  std::string header = words.get("DEFINES_FILE");
+  if (!header.empty()) header = e.binary_path(header);
+  if (parser) {
+    if (header.empty()) {
+      // The header lies beside, with the ending that goes with that of the output.
+      const std::string ending = std::filesystem::path(output).extension().string();
+      header = output.substr(0, output.size() - ending.size()) + "." + text::replace_all(ending.substr(1), "c", "h");
+      command.emplace_back("-d");
+    } else {
+      command.push_back("--defines=" + header);
+    }
+  } else if (!header.empty()) {
+    command.push_back("--header-file=" + header);
+  }
+  if (!header.empty()) outputs.push_back(header);
+  for (const auto& word : parser ? std::vector<std::string>{"-o", output, input}
+                                 : std::vector<std::string>{"-o" + output, input})
+    command.push_back(word);
+  add_rule(e, i, outputs, command, {input}, e.directory().source);
+  const std::string mine = prefix + "_" + name;
+  e.set(mine + "_DEFINED", "TRUE");
+  e.set(mine + "_OUTPUTS", list_join(outputs));
+  e.set(mine + "_INPUT", input);
+  e.set(mine + "_COMPILE_FLAGS", words.get("COMPILE_FLAGS"));
+  e.set(mine + (parser ? "_OUTPUT_SOURCE" : "_OUTPUT"), output);
+  e.set(mine + "_OUTPUT_HEADER", header);
+}
+void command_flex(Evaluator& e, const Invocation& i) { scanner_or_parser(e, i, false); }
+void command_bison(Evaluator& e, const Invocation& i) { scanner_or_parser(e, i, true); }
+
+// The scanner's source is compiled after the parser's header is there.
+void command_flex_bison(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "ADD_FLEX_BISON_DEPENDENCY(FLEX BISON)");
+  Invocation depends{"set_source_files_properties", {}, i.place};
+  depends.words.push_back({e.value("FLEX_" + i[0] + "_OUTPUT"), true});
+  for (const char* word : {"PROPERTIES", "OBJECT_DEPENDS"}) depends.words.push_back({word, false});
+  depends.words.push_back({e.value("BISON_" + i[1] + "_OUTPUT_HEADER"), true});
+  e.call(depends);
+}
+
+// PROTOBUF_GENERATE_CPP(SOURCES HEADERS files...).
+void command_protobuf(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "PROTOBUF_GENERATE_CPP(SOURCES HEADERS files...)");
+  const auto words = keywords(i.texts(2), {}, {"EXPORT_MACRO", "DESCRIPTORS"}, {});
+  model::Want want{model::WantKind::program, "protoc", {}, true, i.name, i.place, {}};
+  auto compiler = e.locator.program(want, {"protoc"}, {});
+  if (!compiler.found) compiler.package = "protobuf-compiler";
+  std::vector<std::string> sources;
+  std::vector<std::string> headers;
+  for (const auto& file : words.rest) {
+    const std::string input = e.source_path(file);
+    const std::string stem = std::filesystem::path(input).stem().string();
+    const std::string out = e.directory().binary;
+    sources.push_back(out + "/" + stem + ".pb.cc");
+    headers.push_back(out + "/" + stem + ".pb.h");
+    const std::string plugin =
+        words.has("EXPORT_MACRO") ? "dllexport_decl=" + words.get("EXPORT_MACRO") + ":" + out : out;
+    add_rule(e, i, {sources.back(), headers.back()},
+             {compiler.found ? compiler.where : "protoc", "--cpp_out", plugin, "-I",
+              std::filesystem::path(input).parent_path().string(), input},
+             {input}, "");
+  }
+  e.set(i[0], list_join(sources));
+  e.set(i[1], list_join(headers));
+  e.keep(std::move(compiler));
+}
+
+}  // namespace
+
+void add_generator_commands(CommandTable& table) {
+  table["flex_target"] = command_flex;
+  table["bison_target"] = command_bison;
+  table["add_flex_bison_dependency"] = command_flex_bison;
+  table["protobuf_generate_cpp"] = command_protobuf;
+}
+
+}  // namespace coctilis::describe::listfile
