@@ -229,9 +229,7 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
     switch (goal) {
       case Goal::survey: screen.text(report::survey_json(run)); break;
       case Goal::locate: screen.text(report::locate_json(run)); break;
-      case Goal::plan:
-        screen.text(common.options ? report::locate_json(run) : report::plan_json(run));
-        break;
+      case Goal::plan: screen.text(common.options ? report::locate_json(run) : report::plan_json(run)); break;
       case Goal::build:
       case Goal::smoke: screen.text(report::run_json(run)); break;
     }

@@ -234,9 +234,9 @@ class Operation {
     }
     if (mode.find('c') == std::string::npos) return say("tar '" + mode + "' is not understood yet");
     if (!may_write(file)) return 1;
-    const std::string packing = mode.find('z') != std::string::npos   ? "gzip"
-                                : mode.find('j') != std::string::npos ? "bzip2"
-                                : mode.find('J') != std::string::npos ? "xz"
+    const std::string packing = mode.find('z') != std::string::npos          ? "gzip"
+                                : mode.find('j') != std::string::npos        ? "bzip2"
+                                : mode.find('J') != std::string::npos        ? "xz"
                                 : flags_.find("--zstd") != std::string::npos ? "zstd"
                                                                              : "";
     std::vector<std::string> names(words_.begin() + 2, words_.end());

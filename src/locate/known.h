@@ -17,8 +17,8 @@ struct KnownLibrary {
   // Components by name are libraries of their own: "{}" stands for the component. Empty: it has none.
   std::string component_library;  // "boost_{}"
   std::string component_target;   // "Boost::{}"
-  std::string version_header;          // header that defines ...
-  std::string version_macro;           // ... this macro with the version as text
+  std::string version_header;     // header that defines ...
+  std::string version_macro;      // ... this macro with the version as text
   std::string package;
 };
 

@@ -57,7 +57,7 @@ struct PlannedTarget {
   TargetKind kind = TargetKind::program;
   Place place;
   bool in_default = true;
-  bool installed = false;  // the description installs it: users get it
+  bool installed = false;                    // the description installs it: users get it
   std::string output;                        // absolute; empty when there is none
   std::vector<std::string> names;            // further names of the result (links), absolute
   std::string shared_name;                   // the name written into a shared library

@@ -140,8 +140,8 @@ class Planner {
     std::string plain;  // the name as written, where an ending had to be added
     if (source.path.empty()) {
       // A source may be named without its ending.
-      for (const char* ending : {".c", ".C", ".c++", ".cc", ".cpp", ".cxx", ".cu", ".m", ".M", ".mm", ".h", ".hh", ".h++",
-                                 ".hm", ".hpp", ".hxx", ".in", ".txx", ".S", ".s"}) {
+      for (const char* ending : {".c", ".C",  ".c++", ".cc", ".cpp", ".cxx", ".cu", ".m",   ".M", ".mm",
+                                 ".h", ".hh", ".h++", ".hm", ".hpp", ".hxx", ".in", ".txx", ".S", ".s"}) {
         for (const auto& candidate : candidates) {
           if (!source.path.empty() || !files::is_file(candidate + ending)) continue;
           source.path = candidate + ending;

@@ -100,13 +100,14 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
                    "leave the target out if it is not needed",
                    {}});
     }
-    if (const auto script = std::find(argv.begin(), argv.end(), "-P");
-        argv[0] == model::tool_word && script != argv.end() && argv.size() > 1 && argv[1].starts_with("-")  && argv[1] != "-E") {
+    if (const auto script = std::find(argv.begin(), argv.end(), "-P"); argv[0] == model::tool_word &&
+                                                                       script != argv.end() && argv.size() > 1 &&
+                                                                       argv[1].starts_with("-") && argv[1] != "-E") {
       // A script of the language: this program runs it, in a process of its own so that it can run beside others.
       std::error_code error;
       const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-      std::vector<std::string> call = {self.string(), "run-script", "--tree", project_.tree, "--output",
-                                       project_.binary_root, "--"};
+      std::vector<std::string> call = {self.string(), "run-script",         "--tree", project_.tree,
+                                       "--output",    project_.binary_root, "--"};
       call.insert(call.end(), argv.begin() + 1, argv.end());
       action.argv = std::move(call);
       if (script + 1 != argv.end()) {

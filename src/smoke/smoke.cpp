@@ -382,8 +382,7 @@ class Checks {
     };
     if (test.disabled) return skip("the description disables it");
     use_own_tool(command);
-    if (model::is_build_program(command.argv.front()))
-      return skip("it runs a build program, which is never started");
+    if (model::is_build_program(command.argv.front())) return skip("it runs a build program, which is never started");
     for (const auto& file : test.needs_files) {
       if (!files::is_file(file))
         return skip("the file " + files::below(file, plan_.tree) + " that it needs is not there");
@@ -409,11 +408,10 @@ class Checks {
       if (command.argv.size() < 3 || command.argv[1] != "-E" || !files::is_operation(command.argv[2]))
         return skip("it asks the description's tool for what is not understood yet");
       started.ended.how = Ended::How::exited;
-      started.ended.code = files::run_operation({command.argv.begin() + 2, command.argv.end()}, command.folder,
-                                                copy_ && files::is_below(command.folder, copy_->path().string())
-                                                    ? copy_->path().string()
-                                                    : plan_.work,
-                                                started.ended.output);
+      started.ended.code = files::run_operation(
+          {command.argv.begin() + 2, command.argv.end()}, command.folder,
+          copy_ && files::is_below(command.folder, copy_->path().string()) ? copy_->path().string() : plan_.work,
+          started.ended.output);
     } else {
       started = start_and_wait(command, limit);
     }

@@ -1,5 +1,5 @@
-// Fetching over ssh by the user's own ssh program, so that keys, agents, known hosts and settings are those that work for
-// everything else.
+// Fetching over ssh by the user's own ssh program, so that keys, agents, known hosts and settings are those that work
+// for everything else.
 #pragma once
 
 #include <string>

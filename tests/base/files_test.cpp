@@ -5,6 +5,7 @@
 
 #include "base/file_operations.h"
 #include "base/hash.h"
+#include "support.h"
 
 namespace coctilis::files {
 namespace {
@@ -131,6 +132,22 @@ TEST(FileOperations, DoWhatTheirNamesSay) {
   EXPECT_FALSE(is_folder(work + "/to"));
   EXPECT_TRUE(is_operation("copy"));
   EXPECT_FALSE(is_operation("bake"));
+}
+
+TEST(Operations, SumsAndArchives) {
+  test::TreeFolder tree;
+  tree.write("a/b.txt", "clay");
+  const std::string folder = tree.path();
+  std::string said;
+  EXPECT_EQ(files::run_operation({"md5sum", "a/b.txt"}, folder, folder, said), 0);
+  EXPECT_EQ(said, "01540f319ff0cf88928c83de23127fbb  a/b.txt\n");
+  EXPECT_EQ(files::run_operation({"tar", "czf", "a.tar.gz", "a"}, folder, folder, said), 0);
+  std::filesystem::remove_all(tree.path("a"));
+  EXPECT_EQ(files::run_operation({"tar", "xzf", "a.tar.gz"}, folder, folder, said), 0);
+  EXPECT_EQ(tree.read("a/b.txt"), "clay");
+  EXPECT_NE(files::run_operation({"tar", "xf", "none.tar"}, folder, folder, said), 0);
+  EXPECT_EQ(files::run_operation({"create_hardlink", "a/b.txt", "c"}, folder, folder, said), 0);
+  EXPECT_NE(files::run_operation({"create_hardlink", "a/b.txt", "/tmp/brickyard-link"}, folder, folder, said), 0);
 }
 
 }  // namespace

@@ -47,10 +47,12 @@ INSTANTIATE_TEST_SUITE_P(
               "no)\nendif()\n",
               {"red"}},
         Said1{"Escapes", "message(STATUS \"a\\tb\\;c\\\\d\\${x}\")\n", {"a\tb\\;c\\d${x}"}},
-        Said1{"Digests",
-              "string(MD5 A clay)\nstring(SHA1 B clay)\nstring(SHA256 C \"\")\nmessage(STATUS ${A} \" \" ${B})\nmessage("
-              "STATUS ${C})\n",
-              {"01540f319ff0cf88928c83de23127fbb de6b29cb18084bdc455d9d293dddac87217ce659", "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855"}},
+        Said1{
+            "Digests",
+            "string(MD5 A clay)\nstring(SHA1 B clay)\nstring(SHA256 C \"\")\nmessage(STATUS ${A} \" \" ${B})\nmessage("
+            "STATUS ${C})\n",
+            {"01540f319ff0cf88928c83de23127fbb de6b29cb18084bdc455d9d293dddac87217ce659",
+             "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855"}},
         Said1{"NameUuid",
               "string(UUID A NAMESPACE 6ba7b810-9dad-11d1-80b4-00c04fd430c8 NAME www.example.com TYPE SHA1)\n"
               "string(UUID B NAMESPACE 6ba7b810-9dad-11d1-80b4-00c04fd430c8 NAME www.example.com TYPE MD5 UPPER)\n"
@@ -62,7 +64,8 @@ INSTANTIATE_TEST_SUITE_P(
               "string(JSON D MEMBER \"${J}\" 2)\nstring(JSON E SET \"{}\" k 5)\nstring(JSON F GET \"${E}\" k)\n"
               "message(STATUS \"${A} ${B} ${C} ${D} ${F}\")\n"
               "string(JSON G ERROR_VARIABLE err GET \"${J}\" a 7)\nmessage(STATUS \"${G} ${err}\")\n"
-              "string(JSON H REMOVE \"[1,2]\" 0)\nstring(JSON I LENGTH \"${H}\")\nstring(JSON K EQUAL \"[1]\" \"[ 1 ]\")\n"
+              "string(JSON H REMOVE \"[1,2]\" 0)\nstring(JSON I LENGTH \"${H}\")\nstring(JSON K EQUAL \"[1]\" \"[ 1 "
+              "]\")\n"
               "message(STATUS \"${I} ${K}\")\n",
               {"ON 2 NULL d 5", "a-7-NOTFOUND the index 7 is beyond 2 elements", "1 ON"}},
         Said1{"Math",
@@ -199,7 +202,8 @@ INSTANTIATE_TEST_SUITE_P(All, Refusals,
                                          Refused{"add_library(a a.c)\nadd_library(a b.c)\n", 4, "a second time"},
                                          Refused{"include(NoSuchModule)\n", 3, "NoSuchModule"},
                                          Refused{"add_subdirectory(nowhere)\n", 3, "no such folder"},
-                                         Refused{"file(WRITE ${CMAKE_SOURCE_DIR}/../x y)\n", 3, "outside its output folder"},
+                                         Refused{"file(WRITE ${CMAKE_SOURCE_DIR}/../x y)\n", 3,
+                                                 "outside its output folder"},
                                          Refused{"file(DOWNLOAD http://x y)\n", 3, "network"},
                                          Refused{"enable_language(Fortran)\n", 3, "Fortran"},
                                          Refused{"math(EXPR A \"1 / 0\")\n", 3, "cannot be worked out"},

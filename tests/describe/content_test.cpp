@@ -50,10 +50,11 @@ TEST(Content, PropertiesTellWhetherItIsThere) {
   Reading reading;
   reading.tree.write("../kits/slip/x", "");
   reading.settings.prefixes = {reading.tree.scratch() + "/kits"};
-  EXPECT_EQ(reading.says("include(FetchContent)\nFetchContent_Declare(slip URL https://works.example/slip-1.tar.gz)\n"
-                         "FetchContent_GetProperties(slip)\nmessage(STATUS ${slip_POPULATED})\n"
-                         "FetchContent_Populate(slip)\nFetchContent_GetProperties(slip POPULATED p)\nmessage(STATUS ${p})\n"),
-            (std::vector<std::string>{"FALSE", "TRUE"}));
+  EXPECT_EQ(
+      reading.says("include(FetchContent)\nFetchContent_Declare(slip URL https://works.example/slip-1.tar.gz)\n"
+                   "FetchContent_GetProperties(slip)\nmessage(STATUS ${slip_POPULATED})\n"
+                   "FetchContent_Populate(slip)\nFetchContent_GetProperties(slip POPULATED p)\nmessage(STATUS ${p})\n"),
+      (std::vector<std::string>{"FALSE", "TRUE"}));
 }
 
 TEST(Overlay, WhatIsWrittenIntoTheTreeStandsBeforeIt) {
@@ -71,7 +72,8 @@ TEST(Overlay, WhatIsWrittenIntoTheTreeStandsBeforeIt) {
 }
 
 TEST(Overlay, OtherPlacesAndVersionControlAreRefused) {
-  for (const char* path : {"/tmp/brickyard-x", "${CMAKE_CURRENT_SOURCE_DIR}/../x", "${CMAKE_CURRENT_SOURCE_DIR}/.git/hooks/x"}) {
+  for (const char* path :
+       {"/tmp/brickyard-x", "${CMAKE_CURRENT_SOURCE_DIR}/../x", "${CMAKE_CURRENT_SOURCE_DIR}/.git/hooks/x"}) {
     Reading reading;
     const auto project = reading.read("file(WRITE \"" + std::string(path) + "\" x)\n");
     ASSERT_FALSE(project.ok()) << path;
@@ -83,9 +85,11 @@ TEST(Script, RunsWithDefinitionsInAScopeOfItsOwn) {
   Reading reading;
   reading.tree.write("fire.cmake",
                      "message(STATUS \"peak ${PEAK} of ${CMAKE_ARGC}\")\nfile(WRITE out.txt \"${PEAK}\")\nset(A 1)\n");
-  EXPECT_EQ(reading.says("execute_process(COMMAND ${CMAKE_COMMAND} -DPEAK=1222 -P ${CMAKE_CURRENT_SOURCE_DIR}/fire.cmake more "
-                         "OUTPUT_VARIABLE o RESULT_VARIABLE r OUTPUT_STRIP_TRAILING_WHITESPACE)\n"
-                         "message(STATUS \"${o}|${r}|${A}\")\nfile(READ ${CMAKE_CURRENT_BINARY_DIR}/out.txt p)\nmessage(STATUS ${p})\n"),
+  EXPECT_EQ(reading.says(
+                "execute_process(COMMAND ${CMAKE_COMMAND} -DPEAK=1222 -P ${CMAKE_CURRENT_SOURCE_DIR}/fire.cmake more "
+                "OUTPUT_VARIABLE o RESULT_VARIABLE r OUTPUT_STRIP_TRAILING_WHITESPACE)\n"
+                "message(STATUS \"${o}|${r}|${A}\")\nfile(READ ${CMAKE_CURRENT_BINARY_DIR}/out.txt p)\nmessage(STATUS "
+                "${p})\n"),
             (std::vector<std::string>{"peak 1222 of 4|0|", "1222"}));
 }
 
@@ -93,7 +97,8 @@ TEST(Script, AFatalMessageIsAFailure) {
   Reading reading;
   reading.tree.write("cold.cmake", "message(FATAL_ERROR \"the kiln is cold\")\n");
   const auto said = reading.says(
-      "execute_process(COMMAND ${CMAKE_COMMAND} -P ${CMAKE_CURRENT_SOURCE_DIR}/cold.cmake OUTPUT_VARIABLE o RESULT_VARIABLE "
+      "execute_process(COMMAND ${CMAKE_COMMAND} -P ${CMAKE_CURRENT_SOURCE_DIR}/cold.cmake OUTPUT_VARIABLE o "
+      "RESULT_VARIABLE "
       "r)\nmessage(STATUS \"${r} ${o}\")\n");
   ASSERT_EQ(said.size(), 1U);
   EXPECT_NE(said[0].find("the kiln is cold"), std::string::npos);
@@ -104,7 +109,8 @@ TEST(Discovered, ATestProgramIsOneTest) {
   Reading reading;
   reading.tree.write("t.c", "int main(void) { return 0; }\n");
   const auto project = reading.read(
-      "enable_testing()\nadd_executable(t t.c)\ninclude(GoogleTest)\ngtest_discover_tests(t TEST_PREFIX kiln. EXTRA_ARGS -x "
+      "enable_testing()\nadd_executable(t t.c)\ninclude(GoogleTest)\ngtest_discover_tests(t TEST_PREFIX kiln. "
+      "EXTRA_ARGS -x "
       "PROPERTIES TIMEOUT 5)\n");
   ASSERT_TRUE(project.ok()) << project.problem().what;
   ASSERT_EQ(project->tests.size(), 1U);

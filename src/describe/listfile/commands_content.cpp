@@ -1,5 +1,5 @@
-// Content that a description would load from the network. Nothing is loaded: content that is in the tree or pointed at is
-// used, the rest is a want with its URL and revision.
+// Content that a description would load from the network. Nothing is loaded: content that is in the tree or pointed at
+// is used, the rest is a want with its URL and revision.
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
@@ -10,18 +10,36 @@ namespace coctilis::describe::listfile {
 namespace {
 
 const std::vector<std::string>& one_value() {
-  static const std::vector<std::string> words = {
-      "URL_HASH",   "URL_MD5",          "DOWNLOAD_NAME", "DOWNLOAD_DIR",     "GIT_REPOSITORY", "GIT_TAG",
-      "GIT_SHALLOW", "GIT_PROGRESS",    "GIT_REMOTE_NAME", "SOURCE_DIR",     "BINARY_DIR",     "SOURCE_SUBDIR",
-      "PREFIX",     "DOWNLOAD_EXTRACT_TIMESTAMP", "TIMEOUT", "SVN_REPOSITORY", "SVN_REVISION", "HG_REPOSITORY",
-      "HG_TAG",     "DOWNLOAD_NO_PROGRESS", "GIT_REMOTE_UPDATE_STRATEGY", "TLS_VERIFY", "SUBBUILD_DIR"};
+  static const std::vector<std::string> words = {"URL_HASH",
+                                                 "URL_MD5",
+                                                 "DOWNLOAD_NAME",
+                                                 "DOWNLOAD_DIR",
+                                                 "GIT_REPOSITORY",
+                                                 "GIT_TAG",
+                                                 "GIT_SHALLOW",
+                                                 "GIT_PROGRESS",
+                                                 "GIT_REMOTE_NAME",
+                                                 "SOURCE_DIR",
+                                                 "BINARY_DIR",
+                                                 "SOURCE_SUBDIR",
+                                                 "PREFIX",
+                                                 "DOWNLOAD_EXTRACT_TIMESTAMP",
+                                                 "TIMEOUT",
+                                                 "SVN_REPOSITORY",
+                                                 "SVN_REVISION",
+                                                 "HG_REPOSITORY",
+                                                 "HG_TAG",
+                                                 "DOWNLOAD_NO_PROGRESS",
+                                                 "GIT_REMOTE_UPDATE_STRATEGY",
+                                                 "TLS_VERIFY",
+                                                 "SUBBUILD_DIR"};
   return words;
 }
 const std::vector<std::string>& many_values() {
-  static const std::vector<std::string> words = {"URL",           "GIT_SUBMODULES",    "GIT_CONFIG",    "PATCH_COMMAND",
-                                                 "UPDATE_COMMAND", "CONFIGURE_COMMAND", "BUILD_COMMAND", "INSTALL_COMMAND",
-                                                 "TEST_COMMAND",  "CMAKE_ARGS",        "FIND_PACKAGE_ARGS",
-                                                 "DOWNLOAD_COMMAND", "HTTP_HEADER", "DEPENDS", "CMAKE_CACHE_ARGS"};
+  static const std::vector<std::string> words = {
+      "URL",           "GIT_SUBMODULES",  "GIT_CONFIG",      "PATCH_COMMAND", "UPDATE_COMMAND",    "CONFIGURE_COMMAND",
+      "BUILD_COMMAND", "INSTALL_COMMAND", "TEST_COMMAND",    "CMAKE_ARGS",    "FIND_PACKAGE_ARGS", "DOWNLOAD_COMMAND",
+      "HTTP_HEADER",   "DEPENDS",         "CMAKE_CACHE_ARGS"};
   return words;
 }
 const std::vector<std::string>& flag_words() {
@@ -109,8 +127,8 @@ std::string provide(Evaluator& e, const std::string& name, const Keywords& words
   const std::string lower = text::lower(name);
   std::vector<std::string> looked;
   const std::string folder = find_content(e, name, words, looked);
-  const std::string binary = words.has("BINARY_DIR") ? e.binary_path(words.get("BINARY_DIR"))
-                                                     : e.binary_root + "/_deps/" + lower + "-build";
+  const std::string binary =
+      words.has("BINARY_DIR") ? e.binary_path(words.get("BINARY_DIR")) : e.binary_root + "/_deps/" + lower + "-build";
   model::Finding finding;
   finding.want = {model::WantKind::package, name, {}, true, i.name, i.place, {}};
   finding.how = "content of the tree's own";

@@ -23,10 +23,12 @@ void add_rule(Evaluator& e, const Invocation& i, const std::vector<std::string>&
   e.call(rule);
 }
 
-// FLEX_TARGET(NAME input output [COMPILE_FLAGS f] [DEFINES_FILE d]), BISON_TARGET the same with REPORT_FILE and VERBOSE.
+// FLEX_TARGET(NAME input output [COMPILE_FLAGS f] [DEFINES_FILE d]), BISON_TARGET the same with REPORT_FILE and
+// VERBOSE.
 void scanner_or_parser(Evaluator& e, const Invocation& i, bool parser) {
   e.need(i, 3, i.name + "(NAME INPUT OUTPUT ...)");
-  const auto words = keywords(i.texts(3), {}, {"COMPILE_FLAGS", "OPTIONS", "DEFINES_FILE", "REPORT_FILE", "VERBOSE"}, {});
+  const auto words =
+      keywords(i.texts(3), {}, {"COMPILE_FLAGS", "OPTIONS", "DEFINES_FILE", "REPORT_FILE", "VERBOSE"}, {});
   const std::string prefix = parser ? "BISON" : "FLEX";
   const std::string name = i[0];
   const std::string input = e.source_path(i[1]);
@@ -50,8 +52,8 @@ void scanner_or_parser(Evaluator& e, const Invocation& i, bool parser) {
     command.push_back("--header-file=" + header);
   }
   if (!header.empty()) outputs.push_back(header);
-  for (const auto& word : parser ? std::vector<std::string>{"-o", output, input}
-                                 : std::vector<std::string>{"-o" + output, input})
+  for (const auto& word :
+       parser ? std::vector<std::string>{"-o", output, input} : std::vector<std::string>{"-o" + output, input})
     command.push_back(word);
   add_rule(e, i, outputs, command, {input}, e.directory().source);
   const std::string mine = prefix + "_" + name;

@@ -73,7 +73,8 @@ void command_generate_export_header(Evaluator& e, const Invocation& i) {
   const std::string deprecated = name("DEPRECATED_MACRO_NAME", upper + "_DEPRECATED");
   const std::string static_define = name("STATIC_DEFINE", upper + "_STATIC_DEFINE");
   const std::string guard = name("INCLUDE_GUARD_NAME", export_macro + "_H");
-  const std::string path = e.writable(e.binary_path(name("EXPORT_FILE_NAME", text::lower(base) + "_export.h")), i.place);
+  const std::string path =
+      e.writable(e.binary_path(name("EXPORT_FILE_NAME", text::lower(base) + "_export.h")), i.place);
   std::string out = "#ifndef " + guard + "\n#define " + guard + "\n\n#ifdef " + static_define + "\n#  define " +
                     export_macro + "\n#  define " + hidden + "\n#else\n";
   const bool shared =
@@ -211,7 +212,8 @@ void command_discover_tests(Evaluator& e, const Invocation& i) {
   const std::string target = words.has("TARGET") ? words.get("TARGET") : words.rest.empty() ? i[0] : words.rest.front();
   const std::string name = words.get("TEST_PREFIX") + target + words.get("TEST_SUFFIX");
   Invocation add{"add_test", {}, i.place};
-  for (const auto& word : {std::string("NAME"), name, std::string("COMMAND"), target}) add.words.push_back({word, false});
+  for (const auto& word : {std::string("NAME"), name, std::string("COMMAND"), target})
+    add.words.push_back({word, false});
   for (const auto& word : words.list("EXTRA_ARGS")) add.words.push_back({word, false});
   if (words.has("WORKING_DIRECTORY")) {
     add.words.push_back({"WORKING_DIRECTORY", false});
@@ -327,10 +329,10 @@ void add_module_commands(CommandTable& table) {
 const CommandTable& command_table() {
   static const CommandTable table = [] {
     CommandTable t;
-    for (const auto add :
-         {add_variable_commands, add_list_commands, add_string_commands, add_file_commands, add_flow_commands,
-          add_target_commands, add_requirement_commands, add_property_commands, add_find_commands, add_package_commands,
-          add_probe_commands, add_install_commands, add_process_commands, add_module_commands, add_content_commands, add_generator_commands}) {
+    for (const auto add : {add_variable_commands, add_list_commands, add_string_commands, add_file_commands,
+                           add_flow_commands, add_target_commands, add_requirement_commands, add_property_commands,
+                           add_find_commands, add_package_commands, add_probe_commands, add_install_commands,
+                           add_process_commands, add_module_commands, add_content_commands, add_generator_commands}) {
       add(t);
     }
     return t;

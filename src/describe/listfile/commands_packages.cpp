@@ -187,8 +187,7 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
       finding.version = e.locator.version_of_program(finding.where);
       e.set(package.variable, finding.where);
       // What trees start their own settings from.
-      if (std::string(package.name) == "Doxygen")
-        files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
+      if (std::string(package.name) == "Doxygen") files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
     }
     set_found(e, wish, finding.found, finding.version);
     if (std::string(package.name) == "PythonInterp") e.set("PYTHONINTERP_FOUND", finding.found ? "TRUE" : "FALSE");
@@ -450,9 +449,11 @@ bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& 
     const char* package;
   };
   static const std::vector<Row> table = {
-      {"Iconv", "#include <iconv.h>\nint main() { iconv_t c = iconv_open(\"\", \"\"); return c == (iconv_t)-1; }\n", "Iconv::Iconv", "", "libc6-dev"},
+      {"Iconv", "#include <iconv.h>\nint main() { iconv_t c = iconv_open(\"\", \"\"); return c == (iconv_t)-1; }\n",
+       "Iconv::Iconv", "", "libc6-dev"},
       {"Intl", "#include <libintl.h>\nint main() { return *gettext(\"\") != 0; }\n", "Intl::Intl", "", "libc6-dev"},
-      {"Backtrace", "#include <execinfo.h>\nint main() { void* p[2]; return backtrace(p, 2) < 0; }\n", "Backtrace::Backtrace", "", "libc6-dev"},
+      {"Backtrace", "#include <execinfo.h>\nint main() { void* p[2]; return backtrace(p, 2) < 0; }\n",
+       "Backtrace::Backtrace", "", "libc6-dev"},
   };
   for (const auto& row : table) {
     if (wish.name != row.name) continue;

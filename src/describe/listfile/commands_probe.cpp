@@ -251,8 +251,8 @@ void command_check_language(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "check_language(LANGUAGE)");
   const auto& chain = e.locator.toolchain();
   if (i[0] == "ASM_NASM") {
-    const auto finding = e.locator.program({model::WantKind::program, "nasm", {}, false, i.name, i.place, {}},
-                                           {"nasm", "yasm"}, {});
+    const auto finding =
+        e.locator.program({model::WantKind::program, "nasm", {}, false, i.name, i.place, {}}, {"nasm", "yasm"}, {});
     e.set("CMAKE_ASM_NASM_COMPILER", finding.found ? finding.where : "NOTFOUND");
     e.keep(finding);
     return;

@@ -178,7 +178,9 @@ void run_string(Evaluator& e, const Invocation& i) {
   } else if (operation == "UUID") {
     const auto words = keywords(i.texts(2), {"UPPER"}, {"NAMESPACE", "NAME", "TYPE"}, {});
     auto uuid = name_uuid(words.get("TYPE"), words.get("NAMESPACE"), words.get("NAME"));
-    if (!uuid) e.fail(i, "'" + words.get("NAMESPACE") + "' is no UUID", "write string(UUID RESULT NAMESPACE uuid NAME name TYPE MD5|SHA1)");
+    if (!uuid)
+      e.fail(i, "'" + words.get("NAMESPACE") + "' is no UUID",
+             "write string(UUID RESULT NAMESPACE uuid NAME name TYPE MD5|SHA1)");
     e.set(i[1], words.has("UPPER") ? text::upper(*uuid) : *uuid);
   } else if (operation == "JSON") {
     string_json(e, i);

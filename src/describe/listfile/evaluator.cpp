@@ -342,8 +342,8 @@ model::Target& Evaluator::add_target(const std::string& name, model::TargetKind 
       other.name += " (installed)";
       project.target_index[other.name] = it->second;
     } else
-    fail(i.place, "the target '" + name + "' is declared a second time", "rename one of the two",
-         "the first stands at " + other.place.text());
+      fail(i.place, "the target '" + name + "' is declared a second time", "rename one of the two",
+           "the first stands at " + other.place.text());
   }
   model::Target target;
   target.name = name;
@@ -470,7 +470,8 @@ std::vector<std::string> Evaluator::run_script(const std::string& file, const st
   directory_ = here.get();
   scope_ = here->scope.get();
   directories.push_back(std::move(here));
-  for (const char* name : {"CMAKE_SOURCE_DIR", "CMAKE_BINARY_DIR", "CMAKE_CURRENT_SOURCE_DIR", "CMAKE_CURRENT_BINARY_DIR"})
+  for (const char* name :
+       {"CMAKE_SOURCE_DIR", "CMAKE_BINARY_DIR", "CMAKE_CURRENT_SOURCE_DIR", "CMAKE_CURRENT_BINARY_DIR"})
     set(name, folder);
   set("CMAKE_SCRIPT_MODE_FILE", file);
   std::vector<std::string> all = {model::tool_word, "-P", file};
@@ -480,7 +481,8 @@ std::vector<std::string> Evaluator::run_script(const std::string& file, const st
   for (const auto& definition : definitions) {
     const auto equals = definition.find('=');
     const auto colon = definition.find(':');
-    set(definition.substr(0, std::min(equals, colon)), equals == std::string::npos ? "" : definition.substr(equals + 1));
+    set(definition.substr(0, std::min(equals, colon)),
+        equals == std::string::npos ? "" : definition.substr(equals + 1));
   }
   run_file(file, Invocation{"script", {}, {shown(file), 0, 0}});
   return project.messages;

@@ -373,7 +373,8 @@ void Evaluator::finish_directory() {
   const std::string config = text::upper(configuration());
   for (const std::size_t index : directory_->targets) {
     auto& target = project.targets[index];
-    for (const auto& language : {"C", "CXX", "ASM", "ASM_NASM"}) target.language_options[language] = language_flags(language);
+    for (const auto& language : {"C", "CXX", "ASM", "ASM_NASM"})
+      target.language_options[language] = language_flags(language);
     for (const auto& [kind, name] : {std::pair{"EXE", "EXE"}, {"SHARED", "SHARED"}, {"MODULE", "MODULE"}}) {
       target.link_variables[kind] = value(std::string("CMAKE_") + name + "_LINKER_FLAGS") + " " +
                                     value(std::string("CMAKE_") + name + "_LINKER_FLAGS_" + config);

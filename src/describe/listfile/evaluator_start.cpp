@@ -46,9 +46,10 @@ void Evaluator::enable_language(const std::string& language, const Invocation& i
 void Evaluator::enable_assembler(const Invocation& i) {
   model::Want want{model::WantKind::program, "nasm", {}, true, "'" + i.name + "'", i.place, {}};
   const std::string named = value("CMAKE_ASM_NASM_COMPILER");
-  auto finding = locator.program(want, named.empty() || named == "NOTFOUND"
-                                           ? std::vector<std::string>{"nasm", "yasm"}
-                                           : std::vector<std::string>{named}, {});
+  auto finding = locator.program(
+      want,
+      named.empty() || named == "NOTFOUND" ? std::vector<std::string>{"nasm", "yasm"} : std::vector<std::string>{named},
+      {});
   const bool wide = locator.toolchain().machine.starts_with("x86_64");
   auto& variables = root_.variables;
   variables["CMAKE_ASM_NASM_COMPILER"] = finding.where;
@@ -58,8 +59,7 @@ void Evaluator::enable_assembler(const Invocation& i) {
   for (const char* name : {"CMAKE_ASM_NASM_FLAGS", "CMAKE_ASM_NASM_FLAGS_RELEASE", "CMAKE_ASM_NASM_FLAGS_DEBUG"})
     set_cache(name, "", "STRING", "options of the assembler", false, {});
   global_properties["ENABLED_LANGUAGES"].push_back(word("ASM_NASM", i));
-  if (finding.found)
-    project.other_compilers["ASM_NASM"] = {finding.where, "-f", value("CMAKE_ASM_NASM_OBJECT_FORMAT")};
+  if (finding.found) project.other_compilers["ASM_NASM"] = {finding.where, "-f", value("CMAKE_ASM_NASM_OBJECT_FORMAT")};
   keep(std::move(finding));
 }
 

@@ -1,7 +1,6 @@
 #include "describe/listfile/reader.h"
 
 #include "base/files.h"
-
 #include "describe/listfile/evaluator.h"
 
 namespace coctilis::describe::listfile {

@@ -1,0 +1,90 @@
+// Packages by name: components, parts of the C library, generators.
+#include "describe/reader.h"
+
+namespace coctilis::test {
+namespace {
+
+const model::Finding* finding_of(const model::Project& project, const std::string& name) {
+  for (const auto& finding : project.findings) {
+    if (finding.want.name == name) return &finding;
+  }
+  return nullptr;
+}
+
+TEST(Packages, PartsOfTheCLibraryAreAskedOfTheCompiler) {
+  Reading reading;
+  const auto project = reading.read(
+      "find_package(Iconv REQUIRED)\nfind_package(Backtrace)\nmessage(STATUS \"${Iconv_FOUND} ${Iconv_IS_BUILT_IN} "
+      "${Backtrace_FOUND}\")\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  EXPECT_EQ(project->messages.back(), "TRUE TRUE TRUE");
+  EXPECT_NE(project->target("Iconv::Iconv"), nullptr);
+}
+
+TEST(Packages, AMissingComponentIsNamed) {
+  Reading reading;
+  reading.tree.write("../kit/include/unicode/utypes.h", "");
+  for (const char* name : {"uc", "data", "i18n"})
+    reading.tree.write(std::string("../kit/lib/libicu") + name + ".a", "!<arch>\n");
+  reading.settings.prefixes = {reading.tree.scratch() + "/kit"};
+  const auto project = reading.read("find_package(ICU REQUIRED COMPONENTS uc kilnfire)\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  const auto* finding = finding_of(*project, "icu-uc");
+  ASSERT_NE(finding, nullptr);
+  EXPECT_FALSE(finding->found);
+  EXPECT_NE(finding->reason.find("the component 'kilnfire' is not there"), std::string::npos) << finding->reason;
+  EXPECT_NE(project->target("ICU::uc"), nullptr);
+}
+
+TEST(Packages, FindModulesCanBeIncluded) {
+  Reading reading;
+  EXPECT_EQ(reading.says("include(FindPerl)\nif(DEFINED PERL_FOUND)\nmessage(STATUS asked)\nendif()\n"),
+            std::vector<std::string>{"asked"});
+}
+
+TEST(Generators, ScannersAndParsersAreRules) {
+  Reading reading;
+  const auto project = reading.read(
+      "FLEX_TARGET(scan s.l ${CMAKE_CURRENT_BINARY_DIR}/s.c)\nBISON_TARGET(parse p.y "
+      "${CMAKE_CURRENT_BINARY_DIR}/p.cc COMPILE_FLAGS -v)\nADD_FLEX_BISON_DEPENDENCY(scan parse)\n"
+      "message(STATUS \"${FLEX_scan_OUTPUTS}\")\nmessage(STATUS \"${BISON_parse_OUTPUT_HEADER}\")\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  ASSERT_EQ(project->rules.size(), 2U);
+  EXPECT_TRUE(project->messages[0].ends_with("/work/s.c"));
+  EXPECT_TRUE(project->messages[1].ends_with("/work/p.hh"));
+  EXPECT_EQ(project->rules[1].outputs.size(), 2U);
+}
+
+TEST(Conditions, ToTheLetter) {
+  Reading reading;
+  EXPECT_EQ(
+      reading.says("if()\nmessage(STATUS no)\nelse()\nmessage(STATUS empty)\nendif()\n"
+                   "set(release 1)\nif(release MATCHES (release|debug))\nmessage(STATUS no)\nelse()\nmessage(STATUS "
+                   "parentheses)\nendif()\n"
+                   "set(pattern x)\nif(pattern MATCHES pattern)\nmessage(STATUS no)\nelse()\nmessage(STATUS "
+                   "letters)\nendif()\n"
+                   "if(\"12abc\" EQUAL 12)\nmessage(STATUS number)\nendif()\n"),
+      (std::vector<std::string>{"empty", "parentheses", "letters", "number"}));
+}
+
+TEST(Definitions, InTwoWords) {
+  Reading reading;
+  reading.tree.write("a.c", "int main(void) { return BRICK; }\n");
+  const auto project = reading.read("add_definitions(-D BRICK=0)\nadd_executable(a a.c)\n");
+  ASSERT_TRUE(project.ok());
+  bool seen = false;
+  for (const auto& value : project->target("a")->own.definitions) seen = seen || value.text == "BRICK=0";
+  EXPECT_TRUE(seen);
+}
+
+TEST(Documentation, IsLeftOutAndListed) {
+  Reading reading;
+  const auto project = reading.read("doxygen_add_docs(manual src)\n");
+  ASSERT_TRUE(project.ok());
+  ASSERT_EQ(project->left_out.size(), 1U);
+  EXPECT_EQ(project->left_out[0].name, "manual");
+  EXPECT_NE(project->target("manual"), nullptr);
+}
+
+}  // namespace
+}  // namespace coctilis::test
