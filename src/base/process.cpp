@@ -86,6 +86,21 @@ void Process::close_all() {
 
 double Process::age() const { return now() - started_; }
 
+namespace {
+// The environment of this process with the command's changes.
+std::vector<std::string> environment_of(const Command& command) {
+  std::vector<std::string> out;
+  for (char** e = environ; *e != nullptr; ++e) {
+    const std::string_view entry(*e);
+    if (!command.environment.contains(std::string(entry.substr(0, entry.find('='))))) out.emplace_back(entry);
+  }
+  for (const auto& [name, value] : command.environment) {
+    if (value) out.push_back(name + "=" + *value);
+  }
+  return out;
+}
+}  // namespace
+
 Process Process::start(const Command& command) {
   Process process;
   process.started_ = now();
@@ -101,16 +116,9 @@ Process Process::start(const Command& command) {
     return std::move(process);
   };
   if (command.argv.empty()) return fail(EINVAL);
-  std::vector<std::string> environment;
+  std::vector<std::string> environment = environment_of(command);
   std::optional<std::string> path;
-  for (char** e = environ; *e != nullptr; ++e) {
-    const std::string_view entry(*e);
-    if (!command.environment.contains(std::string(entry.substr(0, entry.find('='))))) environment.emplace_back(entry);
-  }
-  for (const auto& [name, value] : command.environment) {
-    if (value) environment.push_back(name + "=" + *value);
-    if (name == "PATH") path = value;
-  }
+  if (const auto it = command.environment.find("PATH"); it != command.environment.end()) path = it->second;
   std::string program = find_program(command.argv[0], path);
   // A relative path counts from the folder the process starts in.
   if (program.empty() && command.argv[0].find('/') != std::string::npos) program = command.argv[0];
@@ -240,14 +248,7 @@ Ended run_on_terminal(const Command& command) {
     ended.code = ENOENT;
     return ended;
   }
-  std::vector<std::string> environment;
-  for (char** e = environ; *e != nullptr; ++e) {
-    const std::string_view entry(*e);
-    if (!command.environment.contains(std::string(entry.substr(0, entry.find('='))))) environment.emplace_back(entry);
-  }
-  for (const auto& [name, value] : command.environment) {
-    if (value) environment.push_back(name + "=" + *value);
-  }
+  std::vector<std::string> environment = environment_of(command);
   std::vector<char*> argv;
   for (const auto& word : command.argv) argv.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
   argv.push_back(nullptr);

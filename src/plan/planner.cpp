@@ -7,6 +7,7 @@
 #include "base/lists.h"
 #include "base/text.h"
 #include "plan/artifacts.h"
+#include "plan/declared_tests.h"
 #include "plan/expression.h"
 #include "plan/host_tools.h"
 #include "plan/rules.h"
@@ -74,7 +75,7 @@ class Planner {
       plan_target(target);
     }
     rules_.connect_targets();
-    add_tests();
+    plan_.tests = plan_tests(project_, artifacts_, expressions_);
     add_generated_files();
     add_shown();
     return std::move(plan_);
@@ -649,56 +650,6 @@ class Planner {
   }
 
   // ---- the rest ------------------------------------------------------------------------------------------------
-  void add_tests() {
-    for (const auto& test : project_.tests) {
-      model::PlannedTest planned;
-      planned.name = test.name;
-      planned.place = test.place;
-      ExpressionContext here;
-      here.place = test.place;
-      const auto values = [&](const char* name) {
-        const auto it = test.properties.find(name);
-        return it == test.properties.end() ? std::vector<std::string>{} : expressions_.evaluate(it->second, here);
-      };
-      if (const auto only = values("CONFIGURATIONS"); !only.empty()) {
-        if (std::none_of(only.begin(), only.end(),
-                         [&](const auto& c) { return text::lower(c) == text::lower(project_.configuration); }))
-          continue;
-      }
-      for (const auto& word : test.command) {
-        const std::string text = expressions_.evaluate(word.text, here);
-        if (text.empty() && !word.text.empty()) continue;
-        planned.command.push_back(text);
-      }
-      if (planned.command.empty()) continue;
-      if (const Target* target = project_.target(planned.command.front());
-          target != nullptr && target->kind == TargetKind::program) {
-        planned.program = target->name;
-        planned.command.front() = artifacts_.of(*target).file;
-      } else if (const Target* maker = artifacts_.maker(files::absolute(planned.command.front(), test.folder))) {
-        planned.program = maker->name;
-      }
-      planned.folder = expressions_.evaluate(test.folder, here);
-      if (const auto folder = values("WORKING_DIRECTORY"); !folder.empty())
-        planned.folder = files::absolute(folder.front(), test.folder);
-      for (const auto& entry : values("ENVIRONMENT")) {
-        const auto equals = entry.find('=');
-        if (equals != std::string::npos) planned.environment[entry.substr(0, equals)] = entry.substr(equals + 1);
-      }
-      if (const auto limit = values("TIMEOUT"); !limit.empty())
-        planned.limit_seconds = std::atof(limit.front().c_str());
-      if (const auto fails = values("WILL_FAIL"); !fails.empty()) planned.will_fail = !is_false(fails.front());
-      if (const auto disabled = values("DISABLED"); !disabled.empty()) planned.disabled = !is_false(disabled.front());
-      planned.pass_patterns = values("PASS_REGULAR_EXPRESSION");
-      planned.fail_patterns = values("FAIL_REGULAR_EXPRESSION");
-      if (const auto code = values("SKIP_RETURN_CODE"); !code.empty())
-        planned.skip_code = std::atoi(code.front().c_str());
-      for (const auto& file : values("REQUIRED_FILES"))
-        planned.needs_files.push_back(files::absolute(file, planned.folder));
-      plan_.tests.push_back(std::move(planned));
-    }
-  }
-
   void add_generated_files() {
     for (const auto& file : project_.generated_files) {
       ExpressionContext here;
