@@ -1,6 +1,8 @@
-// run-script: a step that runs a script in the description's language. Plans call it; people need not.
+// run-script and run-operation: a step that runs a script in the description's language. Plans call it; people need
+// not.
 #include <cstdio>
 
+#include "base/file_operations.h"
 #include "base/files.h"
 #include "base/text.h"
 #include "commands.h"
@@ -37,6 +39,26 @@ void add_run_script(CLI::App& app, Common& common) {
       }
       for (const auto& line : *said) std::printf("%s\n", text::printable(line).c_str());
       return 0;
+    };
+  });
+}
+
+void add_run_operation(CLI::App& app, Common& common) {
+  struct Words {
+    std::string output;
+    std::vector<std::string> words;
+  };
+  auto* command = app.add_subcommand("run-operation", "Does a small operation on files (steps of a plan use this)");
+  command->group("");
+  auto words = std::make_shared<Words>();
+  command->add_option("--output", words->output)->required();
+  command->add_option("WORDS", words->words);
+  command->callback([&common, words] {
+    common.chosen = [words] {
+      std::string output;
+      const int code = files::run_operation(words->words, files::absolute("."), words->output, output);
+      std::fwrite(output.data(), 1, output.size(), code == 0 ? stdout : stderr);
+      return code;
     };
   });
 }

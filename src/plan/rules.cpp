@@ -63,7 +63,6 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
     std::vector<std::string> named;
     context.named_targets = &named;
     std::vector<std::string> argv;
-    bool shell = false;
     for (const auto& word : command.words) {
       std::string text = expressions_.evaluate(word.text, context);
       if (text.empty() && !word.text.empty()) continue;
@@ -73,99 +72,128 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
       } else {
         argv.push_back(text);
       }
-      shell = shell || shell_operators().contains(text);
     }
-    if (argv.empty() || (argv.size() == 1 && argv[0].empty())) continue;
-    Action action;
-    action.folder = expressions_.evaluate(rule.folder, context);
-    // The first word may be a program of the tree.
-    const Target* program = project_.target(argv[0]);
-    if (program != nullptr && program->kind == TargetKind::program) {
-      argv[0] = artifacts_.of(*program).file;
-      named.push_back(program->name);
+    // "A && B" with an operation of the tool in it are two commands, one after the other, as commands of a step are
+    // anyway. Everything else is the shell's, which may change folders on the way.
+    std::vector<std::vector<std::string>> parts(1);
+    bool divide = false;
+    for (std::size_t k = 0; k < argv.size(); ++k)
+      divide = divide || (argv[k] == model::tool_word && (k == 0 || argv[k - 1] == "&&"));
+    for (const auto& word : argv)
+      divide = divide && (word == "&&" || !shell_operators().contains(word)) && word != "cd";
+    for (auto& word : argv) {
+      if (word == "&&" && divide)
+        parts.emplace_back();
+      else
+        parts.back().push_back(std::move(word));
     }
-    for (const auto& name : named) {
-      if (const Target* target = project_.target(name)) {
-        if (const auto& file = artifacts_.of(*target).file;
-            !file.empty() && !target->imported &&
-            std::find(step.outputs.begin(), step.outputs.end(), file) == step.outputs.end())
-          step.inputs.push_back(file);
-      }
+    for (auto& part : parts) add_action(rule, std::move(part), named, context, step);
+  }
+}
+
+void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, std::vector<std::string> named,
+                       const ExpressionContext& context, model::Step& step) const {
+  const bool shell =
+      std::any_of(argv.begin(), argv.end(), [](const std::string& word) { return shell_operators().contains(word); });
+  if (argv.empty() || (argv.size() == 1 && argv[0].empty())) return;
+  Action action;
+  action.folder = expressions_.evaluate(rule.folder, context);
+  // The first word may be a program of the tree.
+  const Target* program = project_.target(argv[0]);
+  if (program != nullptr && program->kind == TargetKind::program) {
+    argv[0] = artifacts_.of(*program).file;
+    named.push_back(program->name);
+  }
+  for (const auto& name : named) {
+    if (const Target* target = project_.target(name)) {
+      if (const auto& file = artifacts_.of(*target).file;
+          !file.empty() && !target->imported &&
+          std::find(step.outputs.begin(), step.outputs.end(), file) == step.outputs.end())
+        step.inputs.push_back(file);
     }
-    if (model::is_build_program(argv[0])) {
+  }
+  if (model::is_build_program(argv[0])) {
+    throw Fault({Exit::description,
+                 rule.place,
+                 "a command runs '" + argv[0] + "', a build program of its own",
+                 "Coctilis does this work itself and never starts another build program",
+                 "leave the target out if it is not needed",
+                 {}});
+  }
+  if (const auto script = std::find(argv.begin(), argv.end(), "-P"); argv[0] == model::tool_word &&
+                                                                     script != argv.end() && argv.size() > 1 &&
+                                                                     argv[1].starts_with("-") && argv[1] != "-E") {
+    // A script of the language: this program runs it, in a process of its own so that it can run beside others.
+    std::error_code error;
+    const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
+    std::vector<std::string> call = {self.string(), "run-script",         "--tree", project_.tree,
+                                     "--output",    project_.binary_root, "--"};
+    call.insert(call.end(), argv.begin() + 1, argv.end());
+    action.argv = std::move(call);
+    if (script + 1 != argv.end()) {
+      const std::string file = files::absolute(*(script + 1), action.folder);
+      if (files::is_file(file)) step.inputs.push_back(file);
+    }
+    step.actions.push_back(std::move(action));
+    return;
+  }
+  if (argv[0] == model::tool_word && shell && argv.size() > 2 && argv[1] == "-E" && argv[2] != "env" &&
+      argv[2] != "chdir") {
+    // Its output goes somewhere: this program does the operation as a part of the shell's line.
+    std::error_code error;
+    const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
+    std::vector<std::string> call = {self.string(), "run-operation", "--output", project_.binary_root, "--"};
+    call.insert(call.end(), argv.begin() + 2, argv.end());
+    argv = std::move(call);
+  }
+  if (argv[0] == model::tool_word) {
+    if (argv.size() < 3 || argv[1] != "-E") {
       throw Fault({Exit::description,
                    rule.place,
-                   "a command runs '" + argv[0] + "', a build program of its own",
-                   "Coctilis does this work itself and never starts another build program",
-                   "leave the target out if it is not needed",
+                   "the command '" +
+                       text::clip(text::printable_line(text::join({argv.begin() + 1, argv.end()}, " ")), 100) +
+                       "' of the description's own tool is not understood yet",
+                   "",
+                   "",
                    {}});
     }
-    if (const auto script = std::find(argv.begin(), argv.end(), "-P"); argv[0] == model::tool_word &&
-                                                                       script != argv.end() && argv.size() > 1 &&
-                                                                       argv[1].starts_with("-") && argv[1] != "-E") {
-      // A script of the language: this program runs it, in a process of its own so that it can run beside others.
-      std::error_code error;
-      const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-      std::vector<std::string> call = {self.string(), "run-script",         "--tree", project_.tree,
-                                       "--output",    project_.binary_root, "--"};
-      call.insert(call.end(), argv.begin() + 1, argv.end());
-      action.argv = std::move(call);
-      if (script + 1 != argv.end()) {
-        const std::string file = files::absolute(*(script + 1), action.folder);
-        if (files::is_file(file)) step.inputs.push_back(file);
+    argv.erase(argv.begin(), argv.begin() + 2);
+    // Operations that start a program: the environment is set, then the program runs as any other.
+    if (argv[0] == "env") {
+      std::size_t at = 1;
+      for (; at < argv.size(); ++at) {
+        const auto equals = argv[at].find('=');
+        if (argv[at].starts_with("--unset=")) continue;
+        if (equals == std::string::npos || equals == 0) break;
+        action.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
       }
-      step.actions.push_back(std::move(action));
-      continue;
-    }
-    if (argv[0] == model::tool_word) {
-      if (argv.size() < 3 || argv[1] != "-E") {
-        throw Fault({Exit::description,
-                     rule.place,
-                     "the command '" +
-                         text::clip(text::printable_line(text::join({argv.begin() + 1, argv.end()}, " ")), 100) +
-                         "' of the description's own tool is not understood yet",
-                     "",
-                     "",
-                     {}});
+      argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
+      if (const Target* inner = argv.empty() ? nullptr : project_.target(argv[0]);
+          inner != nullptr && inner->kind == TargetKind::program) {
+        argv[0] = artifacts_.of(*inner).file;
+        step.inputs.push_back(argv[0]);
       }
-      argv.erase(argv.begin(), argv.begin() + 2);
-      // Operations that start a program: the environment is set, then the program runs as any other.
-      if (argv[0] == "env") {
-        std::size_t at = 1;
-        for (; at < argv.size(); ++at) {
-          const auto equals = argv[at].find('=');
-          if (argv[at].starts_with("--unset=")) continue;
-          if (equals == std::string::npos || equals == 0) break;
-          action.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
-        }
-        argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
-        if (const Target* inner = argv.empty() ? nullptr : project_.target(argv[0]);
-            inner != nullptr && inner->kind == TargetKind::program) {
-          argv[0] = artifacts_.of(*inner).file;
-          step.inputs.push_back(argv[0]);
-        }
-        if (argv.empty()) continue;
-        if (argv[0] == model::tool_word && argv.size() > 2) {
-          argv.erase(argv.begin(), argv.begin() + 2);
-          action.how = Action::How::builtin;
-        }
-      } else if (argv[0] == "chdir" && argv.size() > 2) {
-        action.folder = files::absolute(argv[1], action.folder);
+      if (argv.empty()) return;
+      if (argv[0] == model::tool_word && argv.size() > 2) {
         argv.erase(argv.begin(), argv.begin() + 2);
-      } else {
         action.how = Action::How::builtin;
       }
+    } else if (argv[0] == "chdir" && argv.size() > 2) {
+      action.folder = files::absolute(argv[1], action.folder);
+      argv.erase(argv.begin(), argv.begin() + 2);
+    } else {
+      action.how = Action::How::builtin;
     }
-    if (shell && action.how == Action::How::process) {
-      std::string line;
-      for (const auto& word : argv)
-        line += (line.empty() ? "" : " ") + (shell_operators().contains(word) ? word : text::shell_quote(word));
-      action.how = Action::How::shell;
-      argv = {line};
-    }
-    action.argv = std::move(argv);
-    step.actions.push_back(std::move(action));
   }
+  if (shell && action.how == Action::How::process) {
+    std::string line;
+    for (const auto& word : argv)
+      line += (line.empty() ? "" : " ") + (shell_operators().contains(word) ? word : text::shell_quote(word));
+    action.how = Action::How::shell;
+    argv = {line};
+  }
+  action.argv = std::move(argv);
+  step.actions.push_back(std::move(action));
 }
 
 void Rules::add_rules() {

@@ -31,6 +31,9 @@ class Rules {
   void connect_targets();
 
  private:
+  // One command, its words worked out; `named` are targets that its words name.
+  void add_action(const model::Rule& rule, std::vector<std::string> argv, std::vector<std::string> named,
+                  const ExpressionContext& context, model::Step& step) const;
   struct Known {
     std::vector<std::string> generated;
     std::vector<std::size_t> compilations;
