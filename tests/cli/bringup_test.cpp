@@ -190,6 +190,37 @@ TEST(Bringup, LinesFitEightyColumns) {
   }
 }
 
+TEST(Bringup, OptionsAreListed) {
+  TreeFolder tree;
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(t C)\noption(GLAZE \"With a glaze\" ON)\n"
+             "set(PEAK 1222 CACHE STRING \"Degrees\")\nadd_executable(t t.c)\n");
+  tree.write("t.c", "int main(void) { return 0; }\n");
+  const auto said = coctilis({"plan", tree.path(), "--kiln", tree.kiln(), "--options", "--set", "GLAZE=OFF"}).all();
+  EXPECT_NE(said.find("GLAZE = OFF, BOOL; default ON"), std::string::npos) << said;
+  EXPECT_NE(said.find("PEAK = 1222, STRING"), std::string::npos) << said;
+  EXPECT_NE(said.find("Degrees (CMakeLists.txt:4:1)"), std::string::npos) << said;
+}
+
+TEST(Bringup, ScriptsAndOperationsOfStepsRun) {
+  TreeFolder tree;
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(t C)\n"
+             "add_custom_command(OUTPUT t.inc COMMAND ${CMAKE_COMMAND} -DPEAK=1222 -DOUT=t.inc -P "
+             "${CMAKE_SOURCE_DIR}/fire.cmake DEPENDS fire.cmake)\n"
+             "add_custom_command(OUTPUT u.inc COMMAND ${CMAKE_COMMAND} -E echo 7 > u.inc)\n"
+             "add_executable(t t.c ${CMAKE_BINARY_DIR}/t.inc ${CMAKE_BINARY_DIR}/u.inc)\n"
+             "target_include_directories(t PRIVATE ${CMAKE_BINARY_DIR})\n");
+  tree.write("fire.cmake", "file(WRITE ${OUT} \"${PEAK}\\n\")\n");
+  tree.write("t.c",
+             "int peak =\n#include \"t.inc\"\n;\nint hours =\n#include \"u.inc\"\n;\nint main(void) { return peak == "
+             "1222 && hours == 7 ? 0 : 1; }\n");
+  tree.write("coctilis.toml", "[[smoke]]\nrun = [\"t\"]\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_FALSE(files::is_file(tree.path("t.inc")));
+}
+
 TEST(Bringup, HelpAndVersion) {
   EXPECT_EQ(coctilis({"--help"}).exit, 0);
   EXPECT_NE(coctilis({"--version"}).out.find("coctilis "), std::string::npos);

@@ -264,5 +264,119 @@ TEST_F(PlanTest, FolderCommandsReachTheirTargets) {
   HAS_NOT(command(made, "a.c"), "LATE");
 }
 
+TEST_F(PlanTest, SourcesWithoutTheirEndings) {
+  sources({"a.c", "b.cpp"});
+  const auto made = plan("add_library(x a b)\nset_property(SOURCE a APPEND_STRING PROPERTY COMPILE_FLAGS -DFIRE)\n");
+  HAS(command(made, "a.c"), "-DFIRE");
+  HAS_NOT(command(made, "b.cpp"), "-DFIRE");
+}
+
+TEST_F(PlanTest, FilesWrittenIntoTheTreeStandBeforeIt) {
+  sources({"src/a.c"});
+  reading_.tree.write("src/config.h.in", "#define X 1\n");
+  const auto made = plan(
+      "configure_file(src/config.h.in ${CMAKE_SOURCE_DIR}/src/config.h)\ninclude_directories(src)\nadd_library(x "
+      "src/a.c)\n");
+  const std::string line = command(made, "src/a.c");
+  HAS(line, "-iquote " + work(".tree/src"));
+  EXPECT_LT(line.find("-I" + work(".tree/src")), line.find("-I" + tree("src")));
+}
+
+TEST_F(PlanTest, OperationsThatAreChainedAreDivided) {
+  sources({"a.c"});
+  const auto made = plan(
+      "add_custom_command(OUTPUT o.txt COMMAND ${CMAKE_COMMAND} -E copy a.c o.txt && chmod +x o.txt)\n"
+      "add_custom_command(OUTPUT p.txt COMMAND cd sub && make-nothing)\n"
+      "add_custom_command(OUTPUT q.txt COMMAND ${CMAKE_COMMAND} -E echo clay > q.txt)\n");
+  ASSERT_NE(step(made, "o.txt"), nullptr);
+  ASSERT_EQ(step(made, "o.txt")->actions.size(), 2U);
+  EXPECT_EQ(step(made, "o.txt")->actions[0].how, model::Action::How::builtin);
+  EXPECT_EQ(step(made, "o.txt")->actions[1].argv.front(), "chmod");
+  ASSERT_EQ(step(made, "p.txt")->actions.size(), 1U);
+  EXPECT_EQ(step(made, "p.txt")->actions[0].how, model::Action::How::shell);
+  HAS(step(made, "q.txt")->actions[0].argv.front(), "run-operation");
+}
+
+TEST_F(PlanTest, ScriptsAreRunByThisProgram) {
+  reading_.tree.write("fire.cmake", "message(STATUS hot)\n");
+  const auto made =
+      plan("add_custom_command(OUTPUT o.txt COMMAND ${CMAKE_COMMAND} -DPEAK=1222 -P ${CMAKE_SOURCE_DIR}/fire.cmake)\n");
+  ASSERT_NE(step(made, "o.txt"), nullptr);
+  const auto& argv = step(made, "o.txt")->actions[0].argv;
+  EXPECT_NE(std::find(argv.begin(), argv.end(), "run-script"), argv.end());
+  EXPECT_NE(std::find(argv.begin(), argv.end(), "-DPEAK=1222"), argv.end());
+  const auto& inputs = step(made, "o.txt")->inputs;
+  EXPECT_NE(std::find(inputs.begin(), inputs.end(), tree("fire.cmake")), inputs.end());
+}
+
+TEST_F(PlanTest, InstalledProgramsAreKnown) {
+  sources({"a.c"});
+  const auto made = plan("add_executable(a a.c)\nadd_executable(b a.c)\ninstall(TARGETS a DESTINATION bin)\n");
+  EXPECT_TRUE(made.target("a")->installed);
+  EXPECT_FALSE(made.target("b")->installed);
+}
+
+TEST_F(PlanTest, SysrootAndLinkerGoIntoTheCommands) {
+  sources({"a.c"});
+  auto project = reading_.read("add_executable(a a.c)\n");
+  ASSERT_TRUE(project.ok());
+  auto chain = Reading::toolchain();
+  chain.options = {"--sysroot=/yard"};
+  chain.link_options = {"-fuse-ld=bfd"};
+  auto made = plan::make_plan(*project, chain, settings(), reading_.tree.kiln());
+  ASSERT_TRUE(made.ok());
+  HAS(command(*made, "a.c"), "--sysroot=/yard");
+  HAS_NOT(command(*made, "a.c"), "-fuse-ld");
+  HAS(command(*made, "a", model::StepKind::link), "--sysroot=/yard -fuse-ld=bfd");
+}
+
+// ---- builds for another machine ------------------------------------------------------------------------------------
+
+class HostToolsTest : public PlanTest {
+ protected:
+  HostToolsTest() {
+    sources({"maker.c", "yard.c", "slip.c"});
+    auto project = reading_.read(
+        "add_library(slip STATIC slip.c)\nadd_executable(maker maker.c)\ntarget_link_libraries(maker slip)\n"
+        "add_custom_command(OUTPUT t.inc COMMAND maker t.inc DEPENDS maker)\n"
+        "add_executable(yard yard.c ${CMAKE_CURRENT_BINARY_DIR}/t.inc)\ntarget_link_libraries(yard slip)\n");
+    EXPECT_TRUE(project.ok());
+    foreign_ = Reading::toolchain();
+    foreign_.foreign = true;
+    foreign_.machine = "aarch64-linux-gnu";
+    foreign_.c.path = "/usr/bin/aarch64-linux-gnu-gcc";
+    auto made = plan::make_plan(*project, foreign_, settings(), reading_.tree.kiln(), &Reading::toolchain());
+    EXPECT_TRUE(made.ok());
+    if (made) plan_ = *made;
+  }
+  model::Toolchain foreign_;
+  model::Plan plan_;
+};
+
+TEST_F(HostToolsTest, AProgramThatRunsIsMadeForThisMachineToo) {
+  const auto* rule = step(plan_, "t.inc");
+  ASSERT_NE(rule, nullptr);
+  EXPECT_EQ(rule->actions[0].argv.front(), work(".host/maker"));
+  EXPECT_EQ(std::count(rule->inputs.begin(), rule->inputs.end(), work("maker")), 0);
+  EXPECT_NE(std::count(rule->inputs.begin(), rule->inputs.end(), work(".host/maker")), 0);
+  const auto* here = step(plan_, "maker (for this machine)");
+  ASSERT_NE(here, nullptr);
+  EXPECT_EQ(here->actions.back().argv.front(), Reading::toolchain().c.path);
+  HAS(here->actions.back().text(), work(".host/libslip.a"));
+  const auto* there = step(plan_, "maker");
+  ASSERT_NE(there, nullptr);
+  EXPECT_EQ(there->actions.back().argv.front(), foreign_.c.path);
+  ASSERT_FALSE(plan_.notes.empty());
+  HAS(plan_.notes.back(), "maker runs while building");
+}
+
+TEST_F(HostToolsTest, WhatIsNotRunIsMadeOnce) {
+  EXPECT_EQ(step(plan_, "yard (for this machine)"), nullptr);
+  std::set<std::string> outputs;
+  for (const auto& s : plan_.steps) {
+    for (const auto& output : s.outputs) EXPECT_TRUE(outputs.insert(output).second) << output;
+  }
+}
+
 }  // namespace
 }  // namespace coctilis::test

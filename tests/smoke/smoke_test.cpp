@@ -1,6 +1,7 @@
 // Checks on small programs made for the purpose.
 #include "smoke/smoke.h"
 
+#include "model/build_programs.h"
 #include "smoke/loader.h"
 #include "support.h"
 
@@ -167,6 +168,88 @@ TEST_F(SmokeTest, NotMadeIsLeftOut) {
   plan_.targets.push_back(target);
   declare("t", "exit 0").program = "press";
   EXPECT_EQ(one().verdict, Verdict::skipped);
+}
+
+TEST_F(SmokeTest, OperationsOfTheToolAreDoneHere) {
+  files::write(plan_.work + "/in.txt", "clay");
+  model::PlannedTest copy;
+  copy.name = "copy";
+  copy.command = {model::tool_word, "-E", "copy", "in.txt", "out.txt"};
+  copy.folder = plan_.work;
+  model::PlannedTest compare = copy;
+  compare.name = "compare";
+  compare.command = {model::tool_word, "-E", "compare_files", "in.txt", "out.txt"};
+  model::PlannedTest outside = copy;
+  outside.name = "outside";
+  outside.command = {model::tool_word, "-E", "copy", "in.txt", "/tmp/brickyard-out.txt"};
+  plan_.tests = {copy, compare, outside};
+  const auto checks = run();
+  ASSERT_EQ(checks.size(), 3U);
+  EXPECT_EQ(checks[0].verdict, Verdict::passed);
+  EXPECT_EQ(checks[1].verdict, Verdict::passed);
+  EXPECT_EQ(checks[2].verdict, Verdict::failed);
+  EXPECT_FALSE(files::is_file("/tmp/brickyard-out.txt"));
+}
+
+TEST_F(SmokeTest, TheToolSetsTheEnvironment) {
+  model::PlannedTest test;
+  test.name = "env";
+  test.command = {model::tool_word, "-E", "env", "PEAK=1222", script("env", "test \"$PEAK\" = 1222")};
+  test.folder = plan_.work;
+  plan_.tests = {test};
+  EXPECT_EQ(one().verdict, Verdict::passed);
+}
+
+TEST_F(SmokeTest, HelpersThatFallWhenAskedAreNoFailureUnlessTheyAreInstalled) {
+  model::PlannedTarget helper;
+  helper.name = "helper";
+  helper.kind = model::TargetKind::program;
+  helper.output = script("helper", "kill -SEGV $$");
+  model::PlannedTarget product = helper;
+  product.name = "product";
+  product.installed = true;
+  plan_.targets = {helper, product};
+  std::map<std::string, Verdict> verdicts;
+  for (const auto& check : run()) {
+    if (check.kind == model::CheckKind::starts) verdicts[check.name] = check.verdict;
+  }
+  EXPECT_EQ(verdicts.at("helper starts"), Verdict::skipped);
+  EXPECT_EQ(verdicts.at("product starts"), Verdict::failed);
+}
+
+TEST_F(SmokeTest, ProgramsOfAnotherMachineWaitForAnEmulator) {
+  // The file begins as one of another processor; without an emulator it is not started.
+  std::string elf(64, '\0');
+  elf.replace(0, 4, "\177ELF");
+  elf[4] = 2;
+  elf[5] = 1;
+  elf[6] = 1;
+  elf[16] = 2;
+  elf[18] = static_cast<char>(0xB7);
+  elf[20] = 1;
+  elf[52] = 64;
+  const std::string path = plan_.work + "/foreign";
+  files::write(path, elf);
+  std::filesystem::permissions(path, std::filesystem::perms::owner_all);
+  model::PlannedTest test;
+  test.name = "foreign";
+  test.command = {path};
+  test.folder = plan_.work;
+  plan_.tests = {test};
+  model::Toolchain chain;
+  chain.foreign = true;
+  chain.machine = "aarch64-linux-gnu";
+  Request request;
+  request.toolchain = &chain;
+  const auto ended = [](const model::Check&) {};
+  auto checks = run_checks(plan_, settings_, request, ended);
+  ASSERT_TRUE(checks.ok());
+  EXPECT_EQ((*checks)[0].verdict, Verdict::skipped);
+  EXPECT_NE((*checks)[0].reason.find("no emulator"), std::string::npos);
+  chain.launcher = {script("emulator", "echo \"runs $1\"")};
+  checks = run_checks(plan_, settings_, request, ended);
+  EXPECT_EQ((*checks)[0].verdict, Verdict::passed);
+  EXPECT_EQ((*checks)[0].output, "runs " + path + "\n");
 }
 
 }  // namespace
