@@ -35,7 +35,9 @@ void add_run_script(CLI::App& app, Common& common) {
                                                        call->arguments, words->tree, words->output);
       if (!said) {
         screen.problem(said.problem());
-        return 1;
+        // The script's own failure, or one of understanding it.
+        const bool understood = said.problem().what.find("is not understood yet") == std::string::npos;
+        return understood ? 1 : static_cast<int>(Exit::description);
       }
       for (const auto& line : *said) std::printf("%s\n", text::printable(line).c_str());
       return 0;

@@ -17,7 +17,8 @@ _coctilis() {
   case $command in
     bringup|build) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --past-failures" ;;
     locate) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --changes" ;;
-    plan|smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --jobs --install" ;;
+    plan) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --options" ;;
+    smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --jobs --install" ;;
     survey) options="$options --config --fill --with --jobs" ;;
     report) options="$options --kiln --variant --run" ;;
     clean) options="$options --kiln --variant --yes" ;;

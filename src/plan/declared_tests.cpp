@@ -50,6 +50,33 @@ std::vector<model::PlannedTest> plan_tests(const model::Project& project, const 
     if (const auto limit = values("TIMEOUT"); !limit.empty()) planned.limit_seconds = std::atof(limit.front().c_str());
     if (const auto fails = values("WILL_FAIL"); !fails.empty()) planned.will_fail = !is_false(fails.front());
     if (const auto disabled = values("DISABLED"); !disabled.empty()) planned.disabled = !is_false(disabled.front());
+    planned.after = values("DEPENDS");
+    planned.sets_up = values("FIXTURES_SETUP");
+    planned.requires_ = values("FIXTURES_REQUIRED");
+    planned.cleans_up = values("FIXTURES_CLEANUP");
+    // "NAME=OPERATION:VALUE" with set, unset, and putting before or behind what is there.
+    for (const auto& entry : values("ENVIRONMENT_MODIFICATION")) {
+      const auto equals = entry.find('=');
+      const auto colon = entry.find(':', equals == std::string::npos ? 0 : equals);
+      if (equals == std::string::npos || colon == std::string::npos) continue;
+      const std::string name = entry.substr(0, equals);
+      const std::string operation = entry.substr(equals + 1, colon - equals - 1);
+      const std::string value = entry.substr(colon + 1);
+      const char* outer = std::getenv(name.c_str());
+      const auto known = planned.environment.find(name);
+      const std::string before = known != planned.environment.end() ? known->second : outer == nullptr ? "" : outer;
+      const std::string divider = operation.starts_with("path_list")    ? ":"
+                                  : operation.starts_with("cmake_list") ? ";"
+                                                                        : "";
+      if (operation == "set")
+        planned.environment[name] = value;
+      else if (operation == "unset" || operation == "reset")
+        planned.environment.erase(name);
+      else if (operation.ends_with("append"))
+        planned.environment[name] = before.empty() ? value : before + divider + value;
+      else if (operation.ends_with("prepend"))
+        planned.environment[name] = before.empty() ? value : value + divider + before;
+    }
     planned.pass_patterns = values("PASS_REGULAR_EXPRESSION");
     planned.fail_patterns = values("FAIL_REGULAR_EXPRESSION");
     if (const auto code = values("SKIP_RETURN_CODE"); !code.empty())

@@ -93,8 +93,8 @@ class Checks {
     for (const auto& check : settings_.smoke) {
       if (interrupted_by == 0 && wanted(check.name, check.run.front())) smoke(check);
     }
-    for (const auto& test : plan_.tests) {
-      if (interrupted_by == 0 && wanted(test.name, test.program)) declared(test);
+    for (const auto* test : in_order()) {
+      if (interrupted_by == 0) declared(*test);
     }
     return std::move(out_);
   }
@@ -121,6 +121,52 @@ class Checks {
     return only.empty() || std::find(only.begin(), only.end(), name) != only.end() ||
            std::find(only.begin(), only.end(), program) != only.end();
   }
+  // The declared tests that are asked for with the fixtures they need, in an order in which what a test waits for comes
+  // before it: tests it names, those that set up its fixtures; and those that take a fixture away come last.
+  std::vector<const model::PlannedTest*> in_order() const {
+    const auto& tests = plan_.tests;
+    const auto shares = [](const std::vector<std::string>& a, const std::vector<std::string>& b) {
+      return std::any_of(a.begin(), a.end(),
+                         [&](const auto& name) { return std::find(b.begin(), b.end(), name) != b.end(); });
+    };
+    std::map<std::string, std::vector<std::size_t>> setting_up;
+    std::map<std::string, std::vector<std::size_t>> using_it;
+    std::map<std::string, std::size_t> by_name;
+    for (std::size_t k = 0; k < tests.size(); ++k) {
+      by_name.emplace(tests[k].name, k);
+      for (const auto& fixture : tests[k].sets_up) setting_up[fixture].push_back(k);
+      for (const auto& fixture : tests[k].requires_) using_it[fixture].push_back(k);
+    }
+    std::vector<bool> chosen(tests.size());
+    for (std::size_t k = 0; k < tests.size(); ++k) chosen[k] = wanted(tests[k].name, tests[k].program);
+    for (std::size_t k = 0; k < tests.size(); ++k) {
+      if (!chosen[k]) continue;
+      for (std::size_t other = 0; other < tests.size(); ++other)
+        chosen[other] = chosen[other] || shares(tests[k].requires_, tests[other].sets_up) ||
+                        shares(tests[k].requires_, tests[other].cleans_up);
+    }
+    std::vector<const model::PlannedTest*> out;
+    std::vector<int> state(tests.size(), 0);  // 1: being placed (a circle is cut there), 2: placed
+    const std::function<void(std::size_t)> place = [&](std::size_t k) {
+      if (state[k] != 0) return;
+      state[k] = 1;
+      for (const auto& name : tests[k].after) {
+        if (const auto it = by_name.find(name); it != by_name.end()) place(it->second);
+      }
+      for (const auto& fixture : tests[k].requires_) {
+        for (const auto other : setting_up[fixture]) place(other);
+      }
+      for (const auto& fixture : tests[k].cleans_up) {
+        for (const auto other : setting_up[fixture]) place(other);
+        for (const auto other : using_it[fixture]) place(other);
+      }
+      state[k] = 2;
+      if (chosen[k]) out.push_back(&tests[k]);
+    };
+    for (std::size_t k = 0; k < tests.size(); ++k) place(k);
+    return out;
+  }
+
   void done(Check check) {
     out_.push_back(std::move(check));
     ended_(out_.back());
@@ -339,6 +385,12 @@ class Checks {
     }
   }
 
+  // What run-script ends with when it does not understand the script.
+  static constexpr int not_understood_code = static_cast<int>(Exit::description);
+  static bool is_own_script(const Command& command) {
+    return command.argv.size() > 1 && command.argv[1] == "run-script";
+  }
+
   // "TOOL -E env NAME=VALUE ... PROGRAM" runs the program; "TOOL ... -P SCRIPT" runs a script of the language.
   void use_own_tool(Command& command) const {
     auto& argv = command.argv;
@@ -381,6 +433,9 @@ class Checks {
       done(std::move(check));
     };
     if (test.disabled) return skip("the description disables it");
+    for (const auto& fixture : test.requires_) {
+      if (broken_.contains(fixture)) return skip("the fixture '" + fixture + "' that it needs was not set up");
+    }
     use_own_tool(command);
     if (model::is_build_program(command.argv.front())) return skip("it runs a build program, which is never started");
     for (const auto& file : test.needs_files) {
@@ -442,11 +497,14 @@ class Checks {
         check.reason = started.ended.text();
       }
     }
+    if (is_own_script(command) && check.verdict == Verdict::failed && started.ended.code == not_understood_code)
+      return skip("its script asks for what is not understood yet");
     if (test.will_fail && !started.waited && check.verdict != Verdict::skipped) {
       check.verdict = check.verdict == Verdict::passed ? Verdict::failed : Verdict::passed;
       check.reason += check.verdict == Verdict::passed ? ", as the description expects"
                                                        : ", but the description expects it to fail";
     }
+    if (check.verdict == Verdict::failed) broken_.insert(test.sets_up.begin(), test.sets_up.end());
     done(std::move(check));
   }
 
@@ -457,6 +515,7 @@ class Checks {
   std::vector<Check> out_;
   std::unique_ptr<files::ScratchFolder> copy_;
   bool anything_installed_ = false;
+  std::set<std::string> broken_;  // fixtures whose setting up failed
 };
 
 }  // namespace

@@ -244,6 +244,16 @@ class Filler {
     git_config_free(config);
   }
 
+  [[nodiscard]] bool no_links(const std::string& below) const {
+    std::string at = tree_;
+    std::error_code error;
+    for (const auto& part : text::split(below, '/')) {
+      at += "/" + part;
+      if (std::filesystem::is_symlink(at, error)) return false;
+    }
+    return true;
+  }
+
   // Where its data lie: in the repository that pins it, as for any clone; beside its files where that has none.
   Repository make_repository(const model::Submodule& module, const std::string& folder, const std::string& base,
                              std::string& fault) {
@@ -252,8 +262,13 @@ class Filler {
     bool link = false;
     if (outer) {
       const char* own = git_repository_path(outer.get());
-      data = files::absolute(std::string(own == nullptr ? base + "/.git" : own) + "/modules/" + module.name);
-      link = true;
+      const std::string kept =
+          files::absolute(std::string(own == nullptr ? base + "/.git" : own) + "/modules/" + module.name);
+      // A tree may point at a repository anywhere: only what lies in the tree itself is written to.
+      if (files::is_below(kept, tree_) && no_links(files::below(kept, tree_))) {
+        data = kept;
+        link = true;
+      }
     }
     git_repository_init_options options = GIT_REPOSITORY_INIT_OPTIONS_INIT;
     options.flags = GIT_REPOSITORY_INIT_MKPATH | GIT_REPOSITORY_INIT_NO_DOTGIT_DIR;

@@ -252,5 +252,35 @@ TEST_F(SmokeTest, ProgramsOfAnotherMachineWaitForAnEmulator) {
   EXPECT_EQ((*checks)[0].output, "runs " + path + "\n");
 }
 
+TEST_F(SmokeTest, FixturesComeBeforeAndAfter) {
+  const std::string yard = plan_.work + "/yard";
+  declare("clean", "rmdir " + yard).cleans_up = {"yard"};
+  declare("use", "test -d " + yard).requires_ = {"yard"};
+  declare("last", "test ! -d " + yard).after = {"clean"};
+  declare("build-it", "mkdir " + yard).sets_up = {"yard"};
+  std::vector<std::string> order;
+  for (const auto& check : run()) {
+    EXPECT_EQ(check.verdict, Verdict::passed) << check.name;
+    order.push_back(check.name);
+  }
+  EXPECT_EQ(order, (std::vector<std::string>{"build-it", "use", "clean", "last"}));
+  // One that is asked for brings its fixtures along.
+  EXPECT_EQ(run({"use"}).size(), 3U);
+}
+
+TEST_F(SmokeTest, WithoutItsFixtureATestIsSkipped) {
+  declare("build-it", "exit 1").sets_up = {"yard"};
+  declare("use", "exit 0").requires_ = {"yard"};
+  const auto checks = run();
+  EXPECT_EQ(checks[0].verdict, Verdict::failed);
+  EXPECT_EQ(checks[1].verdict, Verdict::skipped);
+}
+
+TEST_F(SmokeTest, TestsThatWaitForEachOtherStillRunOnce) {
+  declare("a", "exit 0").after = {"b"};
+  declare("b", "exit 0").after = {"a"};
+  EXPECT_EQ(run().size(), 2U);
+}
+
 }  // namespace
 }  // namespace coctilis::smoke

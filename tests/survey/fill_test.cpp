@@ -166,6 +166,19 @@ TEST_F(Fill, NothingLeavesTheTree) {
   EXPECT_FALSE(std::filesystem::exists(at("beside")));
 }
 
+TEST_F(Fill, ATreeThatPointsAtAnotherRepositoryDoesNotChangeIt) {
+  std::filesystem::rename(at("clone/.git"), at("elsewhere"));
+  place.write("clone/.git", "gitdir: ../elsewhere\n");
+  const auto result = fill();
+  EXPECT_FALSE(files::is_folder(at("elsewhere/modules")));
+  for (const auto& entry : result.entries) {
+    // Those within it are kept in its own data, as in any clone.
+    if (entry.path == "parts/glaze") {
+      EXPECT_TRUE(files::is_folder(at("clone/" + entry.path + "/.git")));
+    }
+  }
+}
+
 TEST_F(Fill, HooksDoNotRun) {
   place.write("hook", "");
   files::write(at("glaze/.git/hooks/post-checkout"), "#!/bin/sh\ntouch " + at("ran") + "\n");
