@@ -42,6 +42,22 @@ TEST(Packages, FindModulesCanBeIncluded) {
             std::vector<std::string>{"asked"});
 }
 
+TEST(Packages, QuestionsAboutModulesAreAnsweredFromTheFiles) {
+  Reading reading;
+  reading.tree.write(
+      "../kit/lib/pkgconfig/clay.pc",
+      "depth=4\nName: clay\nDescription: d\nVersion: 2.1\nCflags: -I/clay -DKILN\nLibs: -L/clay/lib -lclay\n");
+  reading.settings.prefixes = {reading.tree.scratch() + "/kit"};
+  EXPECT_EQ(reading.says("find_package(PkgConfig REQUIRED)\n"
+                         "execute_process(COMMAND ${PKG_CONFIG_EXECUTABLE} --variable=depth clay OUTPUT_VARIABLE a "
+                         "OUTPUT_STRIP_TRAILING_WHITESPACE)\n"
+                         "execute_process(COMMAND ${PKG_CONFIG_EXECUTABLE} --libs --cflags clay OUTPUT_VARIABLE b "
+                         "OUTPUT_STRIP_TRAILING_WHITESPACE)\n"
+                         "execute_process(COMMAND ${PKG_CONFIG_EXECUTABLE} --exists none RESULT_VARIABLE c)\n"
+                         "message(STATUS \"${a}|${b}|${c}\")\n"),
+            std::vector<std::string>{"4|-I/clay -DKILN -L/clay/lib -lclay|1"});
+}
+
 TEST(Generators, ScannersAndParsersAreRules) {
   Reading reading;
   const auto project = reading.read(

@@ -268,6 +268,7 @@ Module built_in_module(const std::string& name) {
       {"CheckCompilerFlag", module_nothing},
       {"CheckLinkerFlag", module_nothing},
       {"CheckLanguage", module_nothing},
+      {"CMakeCheckCompilerFlagCommonPatterns", module_nothing},
       {"CheckVariableExists", module_nothing},
       {"CheckPrototypeDefinition", module_nothing},
       {"CMakePrintSystemInformation", module_nothing},
@@ -315,6 +316,10 @@ void add_module_commands(CommandTable& table) {
   for (const char* name : {"include_regular_expression", "cmake_print_properties", "ctest_read_custom_files",
                            "include_external_msproject", "variable_watch", "cmake_file_api", "output_required_files"})
     table[name] = command_feature_summary;
+  table["check_compiler_flag_common_patterns"] = [](Evaluator& e, const Invocation& i) {
+    // Options that are not known make these compilers fail: no pattern is needed to tell.
+    if (i.size() > 0) e.set(i[0], "");
+  };
   table["doxygen_add_docs"] = command_documentation;
   table["processorcount"] = command_processor_count;
   table["feature_summary"] = command_feature_summary;

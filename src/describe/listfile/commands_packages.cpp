@@ -264,6 +264,58 @@ std::vector<std::string> find_components(Evaluator& e, const PackageWish& wish, 
   return files;
 }
 
+// The parts of the window system that descriptions ask for one by one.
+void set_x11_parts(Evaluator& e, const model::Usage& base, const Invocation& i) {
+  struct Part {
+    const char* name;
+    const char* header;
+    const char* library;
+  };
+  static const std::vector<Part> parts = {{"Xext", "X11/extensions/Xext.h", "Xext"},
+                                          {"Xrandr", "X11/extensions/Xrandr.h", "Xrandr"},
+                                          {"Xinerama", "X11/extensions/Xinerama.h", "Xinerama"},
+                                          {"Xcursor", "X11/Xcursor/Xcursor.h", "Xcursor"},
+                                          {"Xi", "X11/extensions/XInput.h", "Xi"},
+                                          {"Xrender", "X11/extensions/Xrender.h", "Xrender"},
+                                          {"Xfixes", "X11/extensions/Xfixes.h", "Xfixes"},
+                                          {"Xft", "X11/Xft/Xft.h", "Xft"},
+                                          {"Xss", "X11/extensions/scrnsaver.h", "Xss"},
+                                          {"Xtst", "X11/extensions/XTest.h", "Xtst"},
+                                          {"Xkb", "X11/extensions/XKB.h", "X11"},
+                                          {"xf86vmode", "X11/extensions/xf86vmode.h", "Xxf86vm"},
+                                          {"Xxf86vm", "X11/extensions/xf86vmode.h", "Xxf86vm"},
+                                          {"Xdamage", "X11/extensions/Xdamage.h", "Xdamage"},
+                                          {"Xcomposite", "X11/extensions/Xcomposite.h", "Xcomposite"},
+                                          {"Xpm", "X11/xpm.h", "Xpm"},
+                                          {"Xt", "X11/Intrinsic.h", "Xt"},
+                                          {"Xmu", "X11/Xmu/Xmu.h", "Xmu"},
+                                          {"ICE", "X11/ICE/ICE.h", "ICE"},
+                                          {"SM", "X11/SM/SM.h", "SM"},
+                                          {"Xau", "X11/Xauth.h", "Xau"},
+                                          {"Xdmcp", "X11/Xdmcp.h", "Xdmcp"},
+                                          {"xcb", "xcb/xcb.h", "xcb"},
+                                          {"X11_xcb", "X11/Xlib-xcb.h", "X11-xcb"},
+                                          {"Xshape", "X11/extensions/shape.h", "Xext"},
+                                          {"XShm", "X11/extensions/XShm.h", "Xext"}};
+  for (const auto& part : parts) {
+    const auto header =
+        e.locator.header({model::WantKind::header, part.header, {}, false, i.name, i.place, {}}, base.include_folders);
+    const auto library = e.locator.link_name({model::WantKind::library, part.library, {}, false, i.name, i.place, {}},
+                                             base.link_folders);
+    const std::string folder =
+        header.found ? header.where.substr(0, header.where.size() - std::string_view(part.header).size() - 1) : "";
+    const std::string prefix = std::string("X11_") + part.name;
+    const bool there = header.found && library.found;
+    e.set(prefix + "_FOUND", there ? "TRUE" : "FALSE");
+    e.set(prefix + "_INCLUDE_PATH", header.found ? folder : prefix + "_INCLUDE_PATH-NOTFOUND");
+    e.set(prefix + "_LIB", library.found ? library.where : prefix + "_LIB-NOTFOUND");
+    if (!there) continue;
+    model::Usage usage = base;
+    usage.link_items = {library.where};
+    imported_target(e, std::string("X11::") + part.name, usage, i);
+  }
+}
+
 bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   const auto* known = locate::known_library(wish.name);
   if (known == nullptr) return false;
@@ -301,6 +353,7 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     model::Usage usage = finding.usage;
     usage.link_items = items;
     for (const auto& name : known->targets) imported_target(e, name, usage, i);
+    if (wish.name == "X11") set_x11_parts(e, usage, i);
     if (known->name == "gtest") {
       const auto main = e.locator.library({model::WantKind::library, "gtest_main", {}, false, "find_package", i.place});
       for (const char* name : {"GTest::Main", "GTest::gtest_main"}) imported_target(e, name, main.usage, i);

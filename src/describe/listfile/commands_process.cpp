@@ -5,6 +5,7 @@
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "locate/pc_file.h"
 #include "model/build_programs.h"
 
 namespace coctilis::describe::listfile {
@@ -103,6 +104,66 @@ void command_execute_process(Evaluator& e, const Invocation& i) {
 
 void command_exec_program(Evaluator& e, const Invocation& i) { e.not_understood(i, "exec_program"); }
 
+// Questions about .pc modules, as descriptions put them to a program for that: answered from the files.
+bool answer_module_query(Evaluator& e, const std::vector<std::string>& words, std::string& output, int& status) {
+  static const std::set<std::string> known = {
+      "--exists",       "--modversion",   "--cflags",         "--cflags-only-I",   "--cflags-only-other",
+      "--libs",         "--libs-only-l",  "--libs-only-L",    "--libs-only-other", "--static",
+      "--print-errors", "--short-errors", "--silence-errors", "--errors-to-stdout"};
+  std::set<std::string> asked;
+  std::string variable;
+  std::vector<std::string> modules;
+  for (std::size_t k = 1; k < words.size(); ++k) {
+    if (words[k].starts_with("--variable="))
+      variable = words[k].substr(11);
+    else if (words[k] == "--variable" && k + 1 < words.size())
+      variable = words[++k];
+    else if (known.contains(words[k]))
+      asked.insert(words[k]);
+    else if (words[k].starts_with("-"))
+      return false;
+    else
+      modules.push_back(words[k]);
+  }
+  const auto& settings = e.locator.settings();
+  const auto search = locate::pc_search(settings.prefixes, e.locator.toolchain().machine, settings.sysroot);
+  status = 0;
+  std::vector<std::string> out;
+  const auto requirements = locate::pc_requirements(text::join(modules, " "));
+  for (const auto& requirement : requirements) {
+    if (variable == "pc_path") {
+      out.push_back(text::join(search.folders, ":"));
+      continue;
+    }
+    const auto module = locate::find_pc(requirement, search, asked.contains("--static"));
+    if (!module.found || !module.problem.empty()) {
+      status = 1;
+      continue;
+    }
+    if (!variable.empty()) {
+      const auto it = module.file.variables.find(variable);
+      out.push_back(it == module.file.variables.end() ? "" : it->second);
+    }
+    if (asked.contains("--modversion")) out.push_back(module.file.version);
+    if (asked.contains("--cflags") || asked.contains("--cflags-only-I")) {
+      for (const auto& folder : module.usage.include_folders) out.push_back("-I" + folder);
+    }
+    if (asked.contains("--cflags") || asked.contains("--cflags-only-other")) {
+      for (const auto& definition : module.usage.definitions) out.push_back("-D" + definition);
+      for (const auto& option : module.usage.compile_options) out.push_back(option);
+    }
+    if (asked.contains("--libs") || asked.contains("--libs-only-L")) {
+      for (const auto& folder : module.usage.link_folders) out.push_back("-L" + folder);
+    }
+    for (const auto& item : module.usage.link_items) {
+      const bool name = item.starts_with("-l");
+      if (asked.contains("--libs") || asked.contains(name ? "--libs-only-l" : "--libs-only-other")) out.push_back(item);
+    }
+  }
+  output = text::join(out, " ") + (out.empty() ? "" : "\n");
+  return true;
+}
+
 }  // namespace
 
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
@@ -121,7 +182,7 @@ bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, c
     }
     return true;
   }
-  if (words[1] != "-E") return false;
+  if (words[1] != "-E") return answer_module_query(e, words, output, status);
   if (!files::is_operation(words[2])) e.not_understood(i, "the operation '" + words[2] + "' of the tool in a command");
   status = files::run_operation({words.begin() + 2, words.end()}, folder, e.binary_root, output);
   return true;
