@@ -46,6 +46,7 @@ std::optional<std::string> name_uuid(const std::string& algorithm, const std::st
   for (std::size_t k = 0; k < 32; k += 2) bytes += static_cast<char>(std::stoi(digits.substr(k, 2), nullptr, 16));
   bytes += name;
   std::string out = raw_digest(algorithm == "MD5" ? EVP_md5() : EVP_sha1(), bytes).substr(0, 16);
+  if (out.size() < 16) return std::nullopt;  // the library refuses the algorithm
   out[6] = static_cast<char>((out[6] & 0x0F) | (algorithm == "MD5" ? 0x30 : 0x50));
   out[8] = static_cast<char>((out[8] & 0x3F) | 0x80);
   const std::string text = hex(out);

@@ -105,6 +105,38 @@ TEST(Script, AFatalMessageIsAFailure) {
   EXPECT_EQ(said[0][0], '1');
 }
 
+TEST(Script, OneThatRunsItselfEnds) {
+  Reading reading;
+  reading.tree.write("again.cmake",
+                     "execute_process(COMMAND ${CMAKE_COMMAND} -P ${CMAKE_CURRENT_LIST_FILE} OUTPUT_VARIABLE o "
+                     "RESULT_VARIABLE r)\nmessage(STATUS \"${o}\")\n");
+  const auto said = reading.says(
+      "execute_process(COMMAND ${CMAKE_COMMAND} -P ${CMAKE_CURRENT_SOURCE_DIR}/again.cmake OUTPUT_VARIABLE o)\n"
+      "message(STATUS \"${o}\")\n");
+  ASSERT_EQ(said.size(), 1U);
+  EXPECT_NE(said[0].find("more than 20 deep"), std::string::npos) << said[0];
+}
+
+TEST(Refused, DeepTextsAndFilesThatAreNotThere) {
+  for (const char* text : {"string(REPEAT \"[\" 5000 deep)\nstring(JSON A LENGTH \"${deep}\")\n",
+                           "file(RENAME nowhere.txt ${CMAKE_CURRENT_BINARY_DIR}/x)\n"}) {
+    Reading reading;
+    const auto project = reading.read(text);
+    ASSERT_FALSE(project.ok()) << text;
+    EXPECT_EQ(project.problem().exit, Exit::description);
+    EXPECT_FALSE(project.problem().place.file.empty());
+  }
+}
+
+TEST(Generated, AParserWithoutAnEndingGetsAHeader) {
+  Reading reading;
+  EXPECT_TRUE(reading
+                  .says("BISON_TARGET(p p.y ${CMAKE_CURRENT_BINARY_DIR}/parser)\nmessage(STATUS "
+                        "${BISON_p_OUTPUT_HEADER})\n")
+                  .back()
+                  .ends_with("/parser.h"));
+}
+
 TEST(Discovered, ATestProgramIsOneTest) {
   Reading reading;
   reading.tree.write("t.c", "int main(void) { return 0; }\n");

@@ -379,8 +379,12 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     const std::string to = e.writable(e.source_path(i[2]), i.place);
     if (const std::string from = e.source_path(i[1]); files::is_below(from, e.binary_root))
       fs::rename(from, to, error);
-    else
-      files::write(to, files::read(from).value_or(""));  // what is in the tree stays there
+    else {
+      // What is in the tree stays there.
+      const auto content = files::read(from);
+      if (!content) e.fail(i, "'" + e.shown(from) + "' to rename is not there or cannot be read", "check the path");
+      files::write(to, *content);
+    }
     if (error) e.fail(i, "'" + i[1] + "' cannot be renamed: " + error.message());
   } else if (operation == "COPY" || operation == "INSTALL") {
     file_copy(e, i);

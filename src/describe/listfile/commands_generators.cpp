@@ -43,7 +43,8 @@ void scanner_or_parser(Evaluator& e, const Invocation& i, bool parser) {
     if (header.empty()) {
       // The header lies beside, with the ending that goes with that of the output.
       const std::string ending = std::filesystem::path(output).extension().string();
-      header = output.substr(0, output.size() - ending.size()) + "." + text::replace_all(ending.substr(1), "c", "h");
+      header = output.substr(0, output.size() - ending.size()) + text::replace_all(ending, "c", "h");
+      if (ending.empty()) header += ".h";
       command.emplace_back("-d");
     } else {
       command.push_back("--defines=" + header);

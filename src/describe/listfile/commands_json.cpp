@@ -52,7 +52,19 @@ Json* step_into(Json* at, const std::string& word, std::string& path) {
   throw Wrong{std::string("'") + word + "' is looked for in a " + type_of(*at), path};
 }
 
+// Printing and comparing go down as deep as the text is nested; no sound text is nested like this.
+bool too_deep(const std::string& text) {
+  int depth = 0;
+  for (const char c : text) {
+    if (c == '[' || c == '{') ++depth;
+    if (c == ']' || c == '}') --depth;
+    if (depth > 1000) return true;
+  }
+  return false;
+}
+
 Json parsed(const std::string& text) {
+  if (too_deep(text)) throw Wrong{"it is nested more than 1000 deep", ""};
   auto out = Json::parse(text, nullptr, false);
   if (out.is_discarded()) throw Wrong{"this is no JSON: " + text::clip(text::printable_line(text), 60), ""};
   return out;

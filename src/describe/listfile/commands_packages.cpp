@@ -555,7 +555,6 @@ bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     e.set("OpenMP_" + language + "_FOUND", yes ? "TRUE" : "FALSE");
     e.set("OpenMP_" + language + "_FLAGS", yes ? "-fopenmp" : "");
     e.set("OpenMP_" + language + "_LIBRARIES", "");
-    e.set("OpenMP_" + language + "_VERSION", "4.5");
     model::Usage usage;
     if (yes) usage = {{}, {}, {"-fopenmp"}, {}, {"-fopenmp"}};
     if (yes) imported_target(e, "OpenMP::OpenMP_" + language, usage, i);
@@ -564,7 +563,7 @@ bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   finding.where = finding.found ? "-fopenmp" : "";
   if (!finding.found) finding.package = e.locator.toolchain().family == "clang" ? "libomp-dev" : "libgomp1";
   e.set("OPENMP_FOUND", finding.found ? "TRUE" : "FALSE");
-  set_found(e, wish, finding.found, "4.5");
+  set_found(e, wish, finding.found, "");
   e.keep(std::move(finding));
   return true;
 }

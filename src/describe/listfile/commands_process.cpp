@@ -170,7 +170,10 @@ bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, c
                           const Invocation& i, std::string& output, int& status) {
   if (words.size() < 3 || words[0] != model::tool_word) return false;
   if (const auto script = script_call({words.begin() + 1, words.end()})) {
+    if (e.script_depth >= 20)
+      e.fail(i, "scripts run each other more than 20 deep", "look for a script that runs itself");
     Evaluator inner(e.locator, e.survey, e.binary_root);
+    inner.script_depth = e.script_depth + 1;
     try {
       for (const auto& line :
            inner.run_script(files::absolute(script->file, folder), folder, script->definitions, script->arguments))

@@ -206,6 +206,7 @@ class Evaluator {
   std::vector<std::string> list_files;  // the chain of files being read, innermost last
   std::set<std::string> read_files;
   std::vector<std::unique_ptr<Directory>> directories;
+  int script_depth = 0;  // scripts that run scripts
 
  private:
   void finish_directory();
