@@ -38,6 +38,7 @@ void add_locate(CLI::App& app, Common& common);
 void add_plan(CLI::App& app, Common& common);
 void add_build(CLI::App& app, Common& common);
 void add_smoke(CLI::App& app, Common& common);
+void add_why(CLI::App& app, Common& common);
 void add_report(CLI::App& app, Common& common);
 void add_clean(CLI::App& app, Common& common);
 void add_demo(CLI::App& app, Common& common);

@@ -1,8 +1,12 @@
 #include "base/elf.h"
 
+#include <cxxabi.h>
 #include <fcntl.h>
 #include <gelf.h>
 #include <unistd.h>
+
+#include <cstdlib>
+#include <memory>
 
 #include "base/text.h"
 
@@ -98,6 +102,52 @@ std::optional<ElfFacts> read_elf(const std::string& path) {
   }
   if (!facts.has_run_path) facts.run_path = old_path;
   return facts;
+}
+
+SymbolUse symbol_use(const std::string& path, const std::string& name) {
+  SymbolUse use;
+  if (elf_version(EV_CURRENT) == EV_NONE) return use;
+  Handle handle;
+  handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  if (handle.fd < 0) return use;
+  handle.elf = elf_begin(handle.fd, ELF_C_READ, nullptr);
+  if (handle.elf == nullptr) return use;
+  const auto is_meant = [&](const std::string& symbol) {
+    if (symbol == name) return true;
+    if (!symbol.starts_with("_Z")) return false;
+    int status = 0;
+    const std::unique_ptr<char, decltype(&std::free)> plain(
+        abi::__cxa_demangle(symbol.c_str(), nullptr, nullptr, &status), &std::free);
+    return status == 0 && std::string_view(plain.get()).starts_with(name) &&
+           (plain.get()[name.size()] == '(' || plain.get()[name.size()] == '\0');
+  };
+  const auto look = [&](Elf* elf) {
+    for (Elf_Scn* section = elf_nextscn(elf, nullptr); section != nullptr; section = elf_nextscn(elf, section)) {
+      GElf_Shdr header;
+      if (gelf_getshdr(section, &header) == nullptr || header.sh_entsize == 0 ||
+          (header.sh_type != SHT_SYMTAB && header.sh_type != SHT_DYNSYM))
+        continue;
+      Elf_Data* data = elf_getdata(section, nullptr);
+      if (data == nullptr) continue;
+      for (int i = 0; static_cast<GElf_Xword>(i) < header.sh_size / header.sh_entsize; ++i) {
+        GElf_Sym symbol;
+        if (gelf_getsym(data, i, &symbol) == nullptr) break;
+        const char* text = elf_strptr(elf, header.sh_link, symbol.st_name);
+        if (text == nullptr || !is_meant(text)) continue;
+        (symbol.st_shndx == SHN_UNDEF ? use.wanted : use.defined) = true;
+      }
+    }
+  };
+  if (elf_kind(handle.elf) == ELF_K_ELF) look(handle.elf);
+  if (elf_kind(handle.elf) == ELF_K_AR) {
+    Elf_Cmd command = ELF_C_READ;
+    while (Elf* member = elf_begin(handle.fd, command, handle.elf)) {
+      if (elf_kind(member) == ELF_K_ELF) look(member);
+      command = elf_next(member);
+      elf_end(member);
+    }
+  }
+  return use;
 }
 
 bool fits_machine(const ElfFacts& facts, const std::string& triplet) {

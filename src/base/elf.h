@@ -21,6 +21,14 @@ struct ElfFacts {
 // file or cannot be read (System V ABI, "Dynamic Section"; archives: "Archive file").
 [[nodiscard]] std::optional<ElfFacts> read_elf(const std::string& path);
 
+struct SymbolUse {
+  bool defined = false;
+  bool wanted = false;  // left for others to define
+};
+// What a file, or any member of an archive, has to do with a symbol: its name as the linker knows it, or as a person
+// writes it in C++, without its parameters.
+[[nodiscard]] SymbolUse symbol_use(const std::string& path, const std::string& name);
+
 // True when code for `facts` can be linked into programs of the machine that a triplet names ("aarch64-linux-gnu"); a
 // processor that is not known here fits.
 [[nodiscard]] bool fits_machine(const ElfFacts& facts, const std::string& triplet);

@@ -35,6 +35,13 @@ struct Ended {
   [[nodiscard]] std::string text() const;
 };
 
+// Resident memory of this program in bytes; 0 where the system does not tell (Linux: /proc/self/statm).
+[[nodiscard]] std::uint64_t resident_bytes();
+
+// From now on this program starts no other: every start fails with EPERM. For programs that feed made-up bytes to the
+// library, such as fuzzers.
+void forbid_processes();
+
 // A started process whose output is being collected. Not thread-safe.
 class Process {
  public:

@@ -7,7 +7,8 @@ namespace coctilis::describe {
 
 const std::vector<Reader>& readers() {
   static const std::vector<Reader> table = {
-      {"CMakeLists.txt", listfile::read},
+      {"CMakeLists.txt", [](const std::string& file, const model::Survey& survey, locate::Locator& locator,
+                            const std::string& work) { return listfile::read(file, survey, locator, work); }},
   };
   return table;
 }

@@ -75,7 +75,8 @@ Locator::Locator(const model::Toolchain& toolchain, const model::Settings& setti
       settings_(settings),
       answers_(answers),
       packages_(std::make_shared<Packages>(Packages::usual_root(), answers)),
-      search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.c.sysroot)) {}
+      search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.c.sysroot)),
+      ahead_(toolchain, answers, settings.jobs) {}
 
 std::vector<std::string> Locator::prefixes() const {
   std::vector<std::string> out = wished_prefixes(settings_);
@@ -590,6 +591,34 @@ void Locator::keep(model::Finding finding) {
     return;
   }
   findings_.push_back(std::move(finding));
+}
+
+Answer Locator::ask(const Probe& probe, model::Question asked) {
+  auto ahead = ahead_.take(probe);
+  Answer answer = ahead ? std::move(*ahead) : locate::ask(probe, toolchain_, answers_);
+  asked.language = probe.language;
+  asked.source = probe.source;
+  asked.command = text::shell_join(command_of(probe, toolchain_));
+  asked.output = answer.output + answer.run_output;
+  asked.kept = answer.kept;
+  if (!answer.compiled)
+    asked.end = probe.how == Probe::How::compile ? "did not compile" : "did not compile or link";
+  else if (probe.how == Probe::How::run)
+    asked.end = answer.ran ? "ran, exit code " + std::to_string(answer.exit) : "compiled, but did not run to its end";
+  else
+    asked.end = probe.how == Probe::How::compile ? "compiled" : "compiled and linked";
+  questions_.push_back(std::move(asked));
+  return answer;
+}
+
+bool Locator::knows(const Probe& probe) {
+  return ahead_.has(probe) || (answers_ != nullptr && kept_answer(probe, toolchain_, *answers_).has_value());
+}
+
+void Locator::ask_ahead(const std::vector<Probe>& probes) {
+  for (const auto& probe : probes) {
+    if (!knows(probe)) ahead_.start(probe);
+  }
 }
 
 bool Locator::any_required_missing() const {

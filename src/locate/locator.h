@@ -9,6 +9,7 @@
 #include "locate/packages.h"
 #include "locate/pc_file.h"
 #include "locate/probe.h"
+#include "locate/probe_ahead.h"
 #include "model/settings.h"
 #include "model/toolchain.h"
 #include "model/want.h"
@@ -49,8 +50,15 @@ class Locator {
   // The version a program tells when asked with --version; empty when it tells none. Kept with the other answers.
   [[nodiscard]] std::string version_of_program(const std::string& path) const;
 
-  // Puts a question to the compiler, or takes the kept answer.
-  [[nodiscard]] Answer ask(const Probe& probe) const { return locate::ask(probe, toolchain_, answers_); }
+  // Puts a question to the compiler, or takes the kept answer. `asked` (name, asked_by, place) is kept with it.
+  [[nodiscard]] Answer ask(const Probe& probe, model::Question asked);
+  // What the description made of the last answer.
+  void conclude(const std::string& value) { questions_.back().value = value; }
+  [[nodiscard]] const std::vector<model::Question>& questions() const { return questions_; }
+  // Whether asking would cost no compiler run.
+  [[nodiscard]] bool knows(const Probe& probe);
+  // Probes that are likely to be asked for next; they are put to the compiler side by side.
+  void ask_ahead(const std::vector<Probe>& probes);
 
   // Keeps a finding. The same thing asked for again is kept once; a required want wins over an optional one, and a
   // finding over a miss.
@@ -73,6 +81,8 @@ class Locator {
   void tell_others(model::Finding& finding, const KnownLibrary* known) const;
   PcSearch search_;
   std::vector<model::Finding> findings_;
+  std::vector<model::Question> questions_;
+  ProbeAhead ahead_;
 };
 
 }  // namespace coctilis::locate

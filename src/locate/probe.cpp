@@ -11,14 +11,7 @@ namespace coctilis::locate {
 
 namespace {
 
-std::string question_of(const Probe& probe, const model::Compiler& compiler, const model::Toolchain& toolchain) {
-  const char* libraries = std::getenv("LIBRARY_PATH");
-  return fmt::format("probe 2\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}", static_cast<int>(probe.how),
-                     text::join(toolchain.options, " ") + " " + text::join(toolchain.link_options, " "), compiler.path,
-                     compiler.identity, text::join(compiler.include_folders, "\n"),
-                     text::join(compiler.link_folders, "\n"), libraries == nullptr ? "" : libraries,
-                     text::join(probe.compile_options, "\n"), text::join(probe.link_options, "\n"), probe.source);
-}
+std::string source_name(const Probe& probe) { return probe.language == "C" ? "probe.c" : "probe.cpp"; }
 
 std::string pack(const Answer& answer) {
   return fmt::format("{} {} {} {} {}\n", answer.compiled ? 1 : 0, answer.ran ? 1 : 0, answer.exit, answer.output.size(),
@@ -40,6 +33,7 @@ std::optional<Answer> unpack(const std::string& packed) {
   answer.output = packed.substr(end + 1, output);
   answer.run_output = packed.substr(end + 1 + output, run_output);
   answer.object = packed.substr(end + 1 + output + run_output);
+  answer.kept = true;
   return answer;
 }
 
@@ -88,6 +82,33 @@ std::vector<Watched> watched_by(const Probe& probe, const model::Compiler& compi
 
 }  // namespace
 
+std::string question_of(const Probe& probe, const model::Toolchain& toolchain) {
+  const auto& compiler = toolchain.compiler(probe.language);
+  const char* libraries = std::getenv("LIBRARY_PATH");
+  return fmt::format("probe 3\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}", static_cast<int>(probe.how),
+                     text::join(toolchain.options, " ") + " " + text::join(toolchain.link_options, " "), compiler.path,
+                     compiler.identity, text::join(compiler.include_folders, "\n"),
+                     text::join(compiler.link_folders, "\n"), libraries == nullptr ? "" : libraries,
+                     text::join(probe.compile_options, "\n"), text::join(probe.link_options, "\n"), probe.source);
+}
+
+std::vector<std::string> command_of(const Probe& probe, const model::Toolchain& toolchain) {
+  std::vector<std::string> out = {toolchain.compiler(probe.language).path};
+  const bool link = probe.how != Probe::How::compile;
+  out.insert(out.end(), toolchain.options.begin(), toolchain.options.end());
+  if (link) out.insert(out.end(), toolchain.link_options.begin(), toolchain.link_options.end());
+  out.insert(out.end(), probe.compile_options.begin(), probe.compile_options.end());
+  if (!link) out.emplace_back("-c");
+  out.insert(out.end(), {"-MD", "-MF", "probe.dep", "-o", link ? "probe" : "probe.o", source_name(probe)});
+  if (link) out.insert(out.end(), probe.link_options.begin(), probe.link_options.end());
+  return out;
+}
+
+std::optional<Answer> kept_answer(const Probe& probe, const model::Toolchain& toolchain, Answers& answers) {
+  const auto kept = answers.get(question_of(probe, toolchain));
+  return kept ? unpack(*kept) : std::nullopt;
+}
+
 Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answers) {
   Answer answer;
   const auto& compiler = toolchain.compiler(probe.language);
@@ -95,35 +116,23 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
     answer.output = "no " + probe.language + " compiler";
     return answer;
   }
-  const std::string question = answers == nullptr ? std::string{} : question_of(probe, compiler, toolchain);
   if (answers != nullptr) {
-    if (const auto kept = answers->get(question)) {
-      if (const auto known = unpack(*kept)) return *known;
-    }
+    if (auto known = kept_answer(probe, toolchain, *answers)) return *known;
   }
   const files::ScratchFolder scratch("probe");
   const std::string folder = scratch.path().string();
-  const std::string source = folder + (probe.language == "C" ? "/probe.c" : "/probe.cpp");
-  files::write(source, probe.source);
+  files::write(folder + "/" + source_name(probe), probe.source);
   Command command;
   command.folder = folder;
   command.limit_seconds = 60;
   command.environment = {{"LC_ALL", "C"}};
-  command.argv = {compiler.path};
-  command.argv.insert(command.argv.end(), toolchain.options.begin(), toolchain.options.end());
-  if (probe.how != Probe::How::compile)
-    command.argv.insert(command.argv.end(), toolchain.link_options.begin(), toolchain.link_options.end());
-  command.argv.insert(command.argv.end(), probe.compile_options.begin(), probe.compile_options.end());
-  const bool link = probe.how != Probe::How::compile;
-  if (!link) command.argv.emplace_back("-c");
-  const std::string depfile = folder + "/probe.dep";
-  command.argv.insert(command.argv.end(), {"-MD", "-MF", depfile, "-o", link ? "probe" : "probe.o", source});
-  if (link) command.argv.insert(command.argv.end(), probe.link_options.begin(), probe.link_options.end());
+  command.argv = command_of(probe, toolchain);
   const Ended made = run(command);
   answer.output = text::replace_all(made.output, folder + "/", "");
   answer.compiled = made.good();
   bool keep = made.how == Ended::How::exited;
-  if (answer.compiled && !link) answer.object = files::read(folder + "/probe.o").value_or("");
+  if (answer.compiled && probe.how == Probe::How::compile)
+    answer.object = files::read(folder + "/probe.o").value_or("");
   if (answer.compiled && probe.how == Probe::How::run) {
     Command start;
     start.argv = toolchain.launcher;
@@ -138,7 +147,8 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
     keep = keep && answer.ran;
   }
   if (answers != nullptr && keep)
-    answers->put(question, pack(answer), watched_by(probe, compiler, files::read(depfile).value_or(""), folder));
+    answers->put(question_of(probe, toolchain), pack(answer),
+                 watched_by(probe, compiler, files::read(folder + "/probe.dep").value_or(""), folder));
   return answer;
 }
 

@@ -1,6 +1,7 @@
 // Small questions put to a compiler: does this compile, link, run?
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -25,7 +26,16 @@ struct Answer {
   std::string output;      // of the compiler
   std::string run_output;  // of the program
   std::string object;      // bytes of what was made (compile only), for questions that read the result
+  bool kept = false;       // known from before; no compiler was started
 };
+
+// The compiler's command line for a probe, with file names relative to the scratch folder it runs in.
+[[nodiscard]] std::vector<std::string> command_of(const Probe& probe, const model::Toolchain& toolchain);
+// All that the answer to a probe hangs on, but for the files it reads: what kept answers go by.
+[[nodiscard]] std::string question_of(const Probe& probe, const model::Toolchain& toolchain);
+// The answer from before, where it still holds.
+[[nodiscard]] std::optional<Answer> kept_answer(const Probe& probe, const model::Toolchain& toolchain,
+                                                Answers& answers);
 
 // Asks in a scratch folder that is gone afterwards. Limit: 60 s to compile, 20 s to run. With `answers`, an answer is
 // kept until the compiler, a header it read, or what lies in the folders it looks through changes.

@@ -85,8 +85,8 @@ struct PlannedTest {
   std::string program;  // target that it runs; empty if it is none of the tree
   bool disabled = false;
   std::vector<std::string> needs_files;
-  std::vector<std::string> after;     // tests that run before it
-  std::vector<std::string> sets_up;   // fixtures that it prepares, uses and takes away again
+  std::vector<std::string> after;    // tests that run before it
+  std::vector<std::string> sets_up;  // fixtures that it prepares, uses and takes away again
   std::vector<std::string> requires_;
   std::vector<std::string> cleans_up;
   Place place;

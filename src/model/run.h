@@ -50,6 +50,7 @@ struct Run {
   std::vector<Toolchain> toolchains;
   Toolchain toolchain;
   std::vector<Finding> findings;          // the tool chain first
+  std::vector<Question> questions;        // what the description asked the compiler
   std::vector<std::string> search_order;  // where things are looked for, a line each
   std::vector<std::string> install;       // the command that installs what is missing; empty when nothing is or can be
   std::vector<Mention> mentions;

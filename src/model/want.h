@@ -59,6 +59,20 @@ struct Finding {
   Usage usage;
 };
 
+// A question that the description put to the compiler, with all that is needed to ask it again by hand.
+struct Question {
+  std::string name;      // the variable that the answer went to
+  std::string asked_by;  // the command of the description
+  Place place;
+  std::string value;     // what the description learned from it: "1", "", "8", ...
+  std::string language;  // "C" or "C++"
+  std::string source;
+  std::string command;  // as a shell would read it; file names count from the folder of the source
+  std::string end;      // "compiled", "did not compile", "ran, exit code 1", ...
+  std::string output;   // of the compiler, then of the program
+  bool kept = false;    // the answer was known from before
+};
+
 // A prerequisite that the tree's own documents name, while its description does not ask for it.
 struct Mention {
   std::string name;     // as it stands there

@@ -18,6 +18,7 @@
 #include "plan/planner.h"
 #include "record/record.h"
 #include "record/wants.h"
+#include "report/explain.h"
 #include "smoke/smoke.h"
 #include "survey/settings.h"
 #include "survey/survey.h"
@@ -440,10 +441,12 @@ bool locate(model::Run& run, Session& session) {
     locate::name_packages(run.findings, run.toolchain, locator.packages());
     run.mentions = locate::mentions(run.tree, run.findings, locator.packages());
     run.search_order = locator.search_order();
+    run.questions = locator.questions();
     break;
   }
-  const auto compared = guarded("comparing with the run before", [&] {
+  const auto compared = guarded("keeping what was found", [&] {
     record::compare_wants(run);
+    files::write_if_different(run.kiln + "/questions.log", report::questions_log(run));
     return true;
   });
   if (!compared) return stop(run, compared.problem());

@@ -104,7 +104,10 @@ void run_list(Evaluator& e, const Invocation& i) {
   const std::string& name = i[1];
   if (operation == "APPEND") {
     // Without taking the list apart: it may be long, and lists are mostly made this way.
-    if (i.size() > 2) e.append_element(name, list_join(i.texts(2)));
+    if (i.size() == 3)
+      e.append_element(name, i[2]);
+    else if (i.size() > 3)
+      e.append_element(name, list_join(i.texts(2)));
     return;
   }
   Elements elements = list_elements(e.value(name));

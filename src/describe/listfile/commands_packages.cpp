@@ -113,6 +113,13 @@ void imported_target(Evaluator& e, const std::string& name, const model::Usage& 
   put("INTERFACE_LINK_LIBRARIES", usage.link_items);
 }
 
+bool asked(Evaluator& e, const locate::Probe& probe, const PackageWish& wish, const Invocation& i) {
+  const bool yes =
+      e.locator.ask(probe, {wish.name + "_FOUND", i.name, i.place, {}, {}, {}, {}, {}, {}, false}).compiled;
+  e.locator.conclude(yes ? "TRUE" : "FALSE");
+  return yes;
+}
+
 // ---- packages that are programs or parts of the system -----------------------------------------------------------
 
 bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i) {
@@ -130,7 +137,7 @@ bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   std::string item;
   for (const char* option : {"", "-lpthread", "-pthread"}) {
     probe.link_options = *option != '\0' ? std::vector<std::string>{option} : std::vector<std::string>{};
-    if (!e.locator.ask(probe).compiled) continue;
+    if (!asked(e, probe, wish, i)) continue;
     finding.found = true;
     item = option;
     break;
@@ -518,7 +525,7 @@ bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& 
     model::Finding finding;
     finding.want = want_of(wish, model::WantKind::library, i);
     finding.how = "probe";
-    finding.found = e.locator.ask(probe).compiled;
+    finding.found = asked(e, probe, wish, i);
     finding.where = finding.found ? "in the C library" : "";
     if (!finding.found) finding.package = row.package;
     imported_target(e, row.target, {}, i);
@@ -549,7 +556,7 @@ bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     probe.language = language == "C" ? "C" : "C++";
     probe.source = "#include <omp.h>\nint main() { return omp_get_max_threads() < 1; }\n";
     probe.compile_options = {"-fopenmp"};
-    const bool yes = e.locator.ask(probe).compiled;
+    const bool yes = asked(e, probe, wish, i);
     any = any || yes;
     finding.found = finding.found && yes;
     e.set("OpenMP_" + language + "_FOUND", yes ? "TRUE" : "FALSE");

@@ -52,199 +52,306 @@ void add_required(Evaluator& e, locate::Probe& probe) {
   for (const auto& item : list_elements(e.value("CMAKE_REQUIRED_LIBRARIES"), false)) add_item(item, 0);
 }
 
-// Keeps the answer, and as an optional want what was asked for.
-void keep_answer(Evaluator& e, const Invocation& i, const std::string& variable, bool yes, model::WantKind kind,
-                 const std::string& subject) {
-  e.set_cache(variable, yes ? "1" : "", "INTERNAL", "", true, {});
-  e.unset(variable);
-  e.set(variable, yes ? "1" : "");
+// A question that a command puts: where the answer goes, and how it is read off.
+struct Asked {
+  enum class Judge { compiles, runs, takes_option, size };
+  std::string variable;
+  locate::Probe probe;
+  Judge judge = Judge::compiles;
+  model::WantKind kind = model::WantKind::function;
+  std::string subject;                     // what is asked for; empty: not kept among the wants
+  std::vector<std::string> fail_patterns;  // words in the compiler's output that mean no
+};
+// Makes the question of a command, without the CMAKE_REQUIRED_* variables. Throws Fault for wrong use.
+using Build = Asked (*)(Evaluator&, const Invocation&);
+
+std::string includes(const std::string& headers) {
+  std::string out;
+  for (const auto& header : list_elements(headers)) out += "#include <" + header + ">\n";
+  return out;
+}
+
+// The size of a type is read from the object, so that it is right for machines whose programs do not run here.
+constexpr const char* size_mark = "coctSIZE";
+
+std::string size_in(const locate::Answer& answer) {
+  const auto at = answer.object.find(size_mark);
+  if (!answer.compiled || at == std::string::npos) return {};
+  return std::to_string(std::atoi(answer.object.substr(at + std::string_view(size_mark).size(), 3).c_str()));
+}
+
+bool complains(const locate::Answer& answer) {
+  for (const char* words : {"unrecognized", "unknown", "not supported", "is valid for"}) {
+    if (answer.output.find(words) != std::string::npos) return true;
+  }
+  return false;
+}
+
+void keep_finding(Evaluator& e, const Invocation& i, const Asked& asked, bool yes) {
+  if (asked.subject.empty()) return;
   model::Finding finding;
-  finding.want = {kind, subject, {}, false, i.name, i.place};
+  finding.want = {asked.kind, asked.subject, {}, false, i.name, i.place, {}};
   finding.found = yes;
   finding.how = "probe";
   if (!yes) finding.looked = {"asked the compiler"};
   e.keep(std::move(finding));
 }
 
-bool answered(Evaluator& e, const std::string& variable) { return e.find(variable) != nullptr; }
+void store(Evaluator& e, const std::string& variable, const std::string& value) {
+  e.set_cache(variable, value, "INTERNAL", "", true, {});
+  e.set(variable, value);
+}
 
-locate::Answer put(Evaluator& e, locate::Probe& probe) {
-  add_required(e, probe);
-  return e.locator.ask(probe);
+void look_ahead(Evaluator& e);
+
+void put(Evaluator& e, const Invocation& i, Asked asked) {
+  if (e.find(asked.variable) != nullptr) return;
+  add_required(e, asked.probe);
+  if (!e.locator.knows(asked.probe)) look_ahead(e);
+  const auto answer = e.locator.ask(asked.probe, {asked.variable, i.name, i.place, {}, {}, {}, {}, {}, {}, false});
+  if (asked.judge == Asked::Judge::size) {
+    const std::string size = size_in(answer);
+    store(e, "HAVE_" + asked.variable, size.empty() ? "" : "TRUE");
+    store(e, asked.variable, size);
+    e.set(asked.variable + "_CODE",
+          size.empty() ? "/* #undef " + asked.variable + " */" : "#define " + asked.variable + " " + size);
+    keep_finding(e, i, asked, !size.empty());
+    e.locator.conclude(size);
+    return;
+  }
+  bool yes = answer.compiled;
+  if (asked.judge == Asked::Judge::runs) yes = answer.ran && answer.exit == 0;
+  if (asked.judge == Asked::Judge::takes_option) yes = yes && !complains(answer);
+  for (const auto& pattern : asked.fail_patterns) yes = yes && answer.output.find(pattern) == std::string::npos;
+  store(e, asked.variable, yes ? "1" : "");
+  keep_finding(e, i, asked, yes);
+  e.locator.conclude(yes ? "1" : "");
 }
 
 // ---- headers -------------------------------------------------------------------------------------------------------
 
-void check_header(Evaluator& e, const Invocation& i, const std::string& language) {
+Asked header_question(Evaluator& e, const Invocation& i, const std::string& language) {
   e.need(i, 2, i.name + "(HEADER RESULT)");
-  if (answered(e, i[1])) return;
-  locate::Probe probe;
-  probe.language = language;
-  for (const auto& header : list_elements(i[0])) probe.source += "#include <" + header + ">\n";
-  probe.source += "int main(void) { return 0; }\n";
-  if (i.size() > 2) probe.compile_options = text::shell_words(i[2]);
-  keep_answer(e, i, i[1], put(e, probe).compiled, model::WantKind::header, text::join(list_elements(i[0]), ", "));
+  Asked out{i[1], {}, Asked::Judge::compiles, model::WantKind::header, text::join(list_elements(i[0]), ", "), {}};
+  out.probe.language = language;
+  out.probe.source = includes(i[0]) + "int main(void) { return 0; }\n";
+  return out;
 }
-void command_check_include_file(Evaluator& e, const Invocation& i) { check_header(e, i, "C"); }
-void command_check_include_file_cxx(Evaluator& e, const Invocation& i) { check_header(e, i, "C++"); }
-void command_check_include_files(Evaluator& e, const Invocation& i) {
+Asked check_include_file(Evaluator& e, const Invocation& i) {
+  Asked out = header_question(e, i, "C");
+  if (i.size() > 2) out.probe.compile_options = text::shell_words(i[2]);
+  return out;
+}
+Asked check_include_file_cxx(Evaluator& e, const Invocation& i) {
+  Asked out = header_question(e, i, "C++");
+  if (i.size() > 2) out.probe.compile_options = text::shell_words(i[2]);
+  return out;
+}
+Asked check_include_files(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, i.name + "(HEADERS RESULT)");
   const auto words = keywords(i.texts(2), {}, {"LANGUAGE"}, {});
-  check_header(e,
-               {i.name,
-                {i.words.begin(), i.words.begin() + std::min<std::ptrdiff_t>(2, static_cast<std::ptrdiff_t>(i.size()))},
-                i.place},
-               words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e));
+  return header_question(e, i, words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e));
 }
 
 // ---- functions and symbols -----------------------------------------------------------------------------------------
 
-void command_check_function_exists(Evaluator& e, const Invocation& i) {
+Asked linked(const std::string& variable, const std::string& language, const std::string& source,
+             const std::string& subject) {
+  Asked out{variable, {}, Asked::Judge::compiles, model::WantKind::function, subject, {}};
+  out.probe.how = locate::Probe::How::link;
+  out.probe.language = language;
+  out.probe.source = source;
+  return out;
+}
+
+Asked check_function_exists(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "check_function_exists(FUNCTION RESULT)");
-  if (answered(e, i[1])) return;
-  locate::Probe probe;
-  probe.how = locate::Probe::How::link;
-  probe.language = "C";
-  probe.compile_options = {"-fno-builtin"};
-  probe.source = "char " + i[0] + "(void);\nint main(void) { return " + i[0] + "(); }\n";
-  keep_answer(e, i, i[1], put(e, probe).compiled, model::WantKind::function, i[0]);
+  Asked out = linked(i[1], "C", "char " + i[0] + "(void);\nint main(void) { return " + i[0] + "(); }\n", i[0]);
+  out.probe.compile_options = {"-fno-builtin"};
+  return out;
 }
 
-void check_symbol(Evaluator& e, const Invocation& i, const std::string& language) {
+Asked symbol_question(Evaluator& e, const Invocation& i, const std::string& language) {
   e.need(i, 3, i.name + "(SYMBOL HEADERS RESULT)");
-  if (answered(e, i[2])) return;
-  locate::Probe probe;
-  probe.how = locate::Probe::How::link;
-  probe.language = language;
-  for (const auto& header : list_elements(i[1])) probe.source += "#include <" + header + ">\n";
   // A macro does; else the name must have an address that the linker knows.
-  probe.source += "int main(int argc, char** argv) {\n  (void)argv;\n#ifndef " + i[0] + "\n  return ((int*)(&" + i[0] +
-                  "))[argc];\n#else\n  (void)argc;\n  return 0;\n#endif\n}\n";
-  keep_answer(e, i, i[2], put(e, probe).compiled, model::WantKind::function, i[0]);
+  return linked(i[2], language,
+                includes(i[1]) + "int main(int argc, char** argv) {\n  (void)argv;\n#ifndef " + i[0] +
+                    "\n  return ((int*)(&" + i[0] + "))[argc];\n#else\n  (void)argc;\n  return 0;\n#endif\n}\n",
+                i[0]);
 }
-void command_check_symbol_exists(Evaluator& e, const Invocation& i) { check_symbol(e, i, probe_language(e)); }
-void command_check_cxx_symbol_exists(Evaluator& e, const Invocation& i) { check_symbol(e, i, "C++"); }
+Asked check_symbol_exists(Evaluator& e, const Invocation& i) { return symbol_question(e, i, probe_language(e)); }
+Asked check_cxx_symbol_exists(Evaluator& e, const Invocation& i) { return symbol_question(e, i, "C++"); }
 
-void command_check_variable_exists(Evaluator& e, const Invocation& i) {
+Asked check_variable_exists(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "check_variable_exists(VARIABLE RESULT)");
-  if (answered(e, i[1])) return;
-  locate::Probe probe;
-  probe.how = locate::Probe::How::link;
-  probe.language = "C";
-  probe.source = "extern int " + i[0] + ";\nint main(void) { int* p = &" + i[0] + "; return p == 0; }\n";
-  keep_answer(e, i, i[1], put(e, probe).compiled, model::WantKind::function, i[0]);
+  return linked(i[1], "C", "extern int " + i[0] + ";\nint main(void) { int* p = &" + i[0] + "; return p == 0; }\n",
+                i[0]);
 }
 
-void command_check_prototype(Evaluator& e, const Invocation& i) {
+Asked check_prototype(Evaluator& e, const Invocation& i) {
   e.need(i, 5, "check_prototype_definition(FUNCTION PROTOTYPE RETURN HEADERS RESULT)");
-  if (answered(e, i[4])) return;
-  locate::Probe probe;
-  probe.language = "C";
-  for (const auto& header : list_elements(i[3])) probe.source += "#include <" + header + ">\n";
+  Asked out{i[4], {}, Asked::Judge::compiles, model::WantKind::function, i[0], {}};
+  out.probe.language = "C";
   // Another prototype than the header's is an error; the same one again is not.
-  probe.source += i[1] + ";\nint main(void) { return " + i[0] + " == 0; }\n";
-  keep_answer(e, i, i[4], put(e, probe).compiled, model::WantKind::function, i[0]);
+  out.probe.source = includes(i[3]) + i[1] + ";\nint main(void) { return " + i[0] + " == 0; }\n";
+  return out;
 }
 
-void command_check_library_exists(Evaluator& e, const Invocation& i) {
+Asked check_library_exists(Evaluator& e, const Invocation& i) {
   e.need(i, 4, "check_library_exists(LIBRARY FUNCTION FOLDER RESULT)");
-  if (answered(e, i[3])) return;
-  locate::Probe probe;
-  probe.how = locate::Probe::How::link;
-  probe.language = probe_language(e);
-  const std::string declaration = probe.language == "C" ? "char " : "extern \"C\" char ";
-  probe.compile_options = {"-fno-builtin"};
-  probe.source = declaration + i[1] + "(void);\nint main(void) { return " + i[1] + "(); }\n";
-  if (!i[2].empty()) probe.link_options.push_back("-L" + i[2]);
+  const std::string language = probe_language(e);
+  const std::string declaration = language == "C" ? "char " : "extern \"C\" char ";
+  Asked out = linked(i[3], language, declaration + i[1] + "(void);\nint main(void) { return " + i[1] + "(); }\n",
+                     i[1] + " in " + i[0]);
+  out.probe.compile_options = {"-fno-builtin"};
+  if (!i[2].empty()) out.probe.link_options.push_back("-L" + i[2]);
   for (const auto& library : list_elements(i[0]))
-    probe.link_options.push_back(library.starts_with('/') || library.starts_with('-') ? library : "-l" + library);
-  keep_answer(e, i, i[3], put(e, probe).compiled, model::WantKind::function, i[1] + " in " + i[0]);
+    out.probe.link_options.push_back(library.starts_with('/') || library.starts_with('-') ? library : "-l" + library);
+  return out;
 }
 
 // ---- sources and options -------------------------------------------------------------------------------------------
 
-void check_source(Evaluator& e, const Invocation& i, const std::string& language, const std::string& source,
-                  const std::string& variable, std::size_t rest, bool run) {
-  if (answered(e, variable)) return;
-  const auto words = keywords(i.texts(rest), {}, {"SRC_EXT"}, {"FAIL_REGEX"});
-  locate::Probe probe;
-  probe.how = run ? locate::Probe::How::run : locate::Probe::How::link;
-  if (e.value("CMAKE_TRY_COMPILE_TARGET_TYPE") == "STATIC_LIBRARY" && !run) probe.how = locate::Probe::How::compile;
-  probe.language = language;
-  probe.source = source + "\n";
-  const auto answer = put(e, probe);
-  bool yes = run ? answer.ran && answer.exit == 0 : answer.compiled;
-  for (const auto& pattern : words.list("FAIL_REGEX")) yes = yes && answer.output.find(pattern) == std::string::npos;
-  keep_answer(e, i, variable, yes, model::WantKind::function, variable);
+Asked source_question(Evaluator& e, const Invocation& i, const std::string& language, std::size_t at, bool run) {
+  const auto words = keywords(i.texts(at + 2), {}, {"SRC_EXT"}, {"FAIL_REGEX"});
+  Asked out = linked(i[at + 1], language, i[at] + "\n", i[at + 1]);
+  if (run) {
+    out.judge = Asked::Judge::runs;
+    out.probe.how = locate::Probe::How::run;
+  } else if (e.value("CMAKE_TRY_COMPILE_TARGET_TYPE") == "STATIC_LIBRARY") {
+    out.probe.how = locate::Probe::How::compile;
+  }
+  out.fail_patterns = words.list("FAIL_REGEX");
+  return out;
 }
-void command_check_c_source_compiles(Evaluator& e, const Invocation& i) {
-  e.need(i, 2, "check_c_source_compiles(TEXT RESULT)");
-  check_source(e, i, "C", i[0], i[1], 2, false);
+template <bool run>
+Asked check_c_source(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, i.name + "(TEXT RESULT)");
+  return source_question(e, i, "C", 0, run);
 }
-void command_check_cxx_source_compiles(Evaluator& e, const Invocation& i) {
-  e.need(i, 2, "check_cxx_source_compiles(TEXT RESULT)");
-  check_source(e, i, "C++", i[0], i[1], 2, false);
-}
-void command_check_c_source_runs(Evaluator& e, const Invocation& i) {
-  e.need(i, 2, "check_c_source_runs(TEXT RESULT)");
-  check_source(e, i, "C", i[0], i[1], 2, true);
-}
-void command_check_cxx_source_runs(Evaluator& e, const Invocation& i) {
-  e.need(i, 2, "check_cxx_source_runs(TEXT RESULT)");
-  check_source(e, i, "C++", i[0], i[1], 2, true);
+template <bool run>
+Asked check_cxx_source(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, i.name + "(TEXT RESULT)");
+  return source_question(e, i, "C++", 0, run);
 }
 std::string language_word(Evaluator& e, const Invocation& i, const std::string& word) {
   if (word != "C" && word != "CXX") e.not_understood(i, "the language '" + word + "'");
   return word == "C" ? "C" : "C++";
 }
-void command_check_source_compiles(Evaluator& e, const Invocation& i) {
-  e.need(i, 3, "check_source_compiles(LANGUAGE TEXT RESULT)");
-  check_source(e, i, language_word(e, i, i[0]), i[1], i[2], 3, false);
-}
-void command_check_source_runs(Evaluator& e, const Invocation& i) {
-  e.need(i, 3, "check_source_runs(LANGUAGE TEXT RESULT)");
-  check_source(e, i, language_word(e, i, i[0]), i[1], i[2], 3, true);
+template <bool run>
+Asked check_source(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, i.name + "(LANGUAGE TEXT RESULT)");
+  return source_question(e, i, language_word(e, i, i[0]), 1, run);
 }
 
 // An option counts as known when it is taken without complaint.
-void check_option(Evaluator& e, const Invocation&, const std::string& language, const std::string& option,
-                  const std::string& variable, bool link) {
-  if (answered(e, variable)) return;
-  locate::Probe probe;
-  probe.how = link ? locate::Probe::How::link : locate::Probe::How::compile;
-  probe.language = language;
-  probe.source = "int main(void) { return 0; }\n";
+Asked option_question(const std::string& language, const std::string& option, const std::string& variable, bool link) {
+  Asked out{variable, {}, Asked::Judge::takes_option, model::WantKind::function, {}, {}};
+  out.probe.how = link ? locate::Probe::How::link : locate::Probe::How::compile;
+  out.probe.language = language;
+  out.probe.source = "int main(void) { return 0; }\n";
   auto options = list_elements(option, false);
   if (options.size() == 1) options = text::shell_words(options.front());
   // -Wno-something is always taken in silence: ask for the opposite.
   for (auto& word : options) {
     if (word.starts_with("-Wno-") && !word.starts_with("-Wno-error")) word = "-W" + word.substr(5);
   }
-  (link ? probe.link_options : probe.compile_options) = options;
-  probe.compile_options.emplace_back("-Werror");
-  const auto answer = put(e, probe);
-  const bool complaint = answer.output.find("unrecognized") != std::string::npos ||
-                         answer.output.find("unknown") != std::string::npos ||
-                         answer.output.find("not supported") != std::string::npos ||
-                         answer.output.find("is valid for") != std::string::npos;
-  e.set_cache(variable, answer.compiled && !complaint ? "1" : "", "INTERNAL", "", true, {});
-  e.unset(variable);
-  e.set(variable, answer.compiled && !complaint ? "1" : "");
+  (link ? out.probe.link_options : out.probe.compile_options) = options;
+  out.probe.compile_options.emplace_back("-Werror");
+  return out;
 }
-void command_check_c_compiler_flag(Evaluator& e, const Invocation& i) {
+Asked check_c_compiler_flag(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "check_c_compiler_flag(OPTION RESULT)");
-  check_option(e, i, "C", i[0], i[1], false);
+  return option_question("C", i[0], i[1], false);
 }
-void command_check_cxx_compiler_flag(Evaluator& e, const Invocation& i) {
+Asked check_cxx_compiler_flag(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "check_cxx_compiler_flag(OPTION RESULT)");
-  check_option(e, i, "C++", i[0], i[1], false);
+  return option_question("C++", i[0], i[1], false);
 }
-void command_check_compiler_flag(Evaluator& e, const Invocation& i) {
-  e.need(i, 3, "check_compiler_flag(LANGUAGE OPTION RESULT)");
-  check_option(e, i, language_word(e, i, i[0]), i[1], i[2], false);
+template <bool link>
+Asked check_flag(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, i.name + "(LANGUAGE OPTION RESULT)");
+  return option_question(language_word(e, i, i[0]), i[1], i[2], link);
 }
-void command_check_linker_flag(Evaluator& e, const Invocation& i) {
-  e.need(i, 3, "check_linker_flag(LANGUAGE OPTION RESULT)");
-  check_option(e, i, language_word(e, i, i[0]), i[1], i[2], true);
+
+// ---- sizes and members ---------------------------------------------------------------------------------------------
+
+Asked check_type_size(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_type_size(TYPE RESULT)");
+  const auto words = keywords(i.texts(2), {"BUILTIN_TYPES_ONLY"}, {"LANGUAGE"}, {});
+  Asked out{i[1], {}, Asked::Judge::size, model::WantKind::type, i[0], {}};
+  out.probe.language = words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e);
+  out.probe.source =
+      (words.has("BUILTIN_TYPES_ONLY") ? std::string{}
+                                       : "#include <sys/types.h>\n#include <stdint.h>\n#include <stddef.h>\n") +
+      includes(e.value("CMAKE_EXTRA_INCLUDE_FILES")) +
+      "extern const char coctilis_size[];\nconst char coctilis_size[] = { 'c', 'o', 'c', 't', 'S', 'I', 'Z', 'E',\n"
+      "  (char)('0' + sizeof(" +
+      i[0] + ") / 100 % 10), (char)('0' + sizeof(" + i[0] + ") / 10 % 10), (char)('0' + sizeof(" + i[0] +
+      ") % 10), 0 };\n";
+  return out;
+}
+
+Asked check_struct_has_member(Evaluator& e, const Invocation& i) {
+  e.need(i, 4, "check_struct_has_member(STRUCT MEMBER HEADERS RESULT)");
+  const auto words = keywords(i.texts(4), {}, {"LANGUAGE"}, {});
+  Asked out{i[3], {}, Asked::Judge::compiles, model::WantKind::type, i[0] + "." + i[1], {}};
+  out.probe.language = words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e);
+  out.probe.source = includes(i[2]) + "int main(void) { (void)sizeof(((" + i[0] + "*)0)->" + i[1] + "); return 0; }\n";
+  return out;
+}
+
+// ---- all questions, and those that come next -----------------------------------------------------------------------
+
+const std::map<std::string, Build>& questions() {
+  static const std::map<std::string, Build> table = {
+      {"check_include_file", check_include_file},
+      {"check_include_file_cxx", check_include_file_cxx},
+      {"check_include_files", check_include_files},
+      {"check_function_exists", check_function_exists},
+      {"check_symbol_exists", check_symbol_exists},
+      {"check_cxx_symbol_exists", check_cxx_symbol_exists},
+      {"check_variable_exists", check_variable_exists},
+      {"check_prototype_definition", check_prototype},
+      {"check_library_exists", check_library_exists},
+      {"check_c_source_compiles", check_c_source<false>},
+      {"check_c_source_runs", check_c_source<true>},
+      {"check_cxx_source_compiles", check_cxx_source<false>},
+      {"check_cxx_source_runs", check_cxx_source<true>},
+      {"check_source_compiles", check_source<false>},
+      {"check_source_runs", check_source<true>},
+      {"check_c_compiler_flag", check_c_compiler_flag},
+      {"check_cxx_compiler_flag", check_cxx_compiler_flag},
+      {"check_compiler_flag", check_flag<false>},
+      {"check_linker_flag", check_flag<true>},
+      {"check_type_size", check_type_size},
+      {"check_struct_has_member", check_struct_has_member},
+  };
+  return table;
+}
+
+void ask_question(Evaluator& e, const Invocation& i) { put(e, i, questions().at(text::lower(i.name))(e, i)); }
+
+// When one question costs a compiler run, those that follow most likely do, too: they are made up from how things stand
+// now, and put side by side. A guess that proves wrong costs time only. Programs are not run on a guess.
+void look_ahead(Evaluator& e) {
+  constexpr std::size_t most = 64;
+  std::vector<locate::Probe> probes;
+  e.for_upcoming([&](const std::string& name, const Invocation& i) {
+    // What follows stands under other conditions.
+    if ((name == "set" || name == "list" || name == "unset" || name == "string") &&
+        std::any_of(i.words.begin(), i.words.end(), [](const Word& w) { return w.text.starts_with("CMAKE_"); }))
+      return false;
+    const auto it = questions().find(name);
+    if (it == questions().end()) return true;
+    Asked asked = it->second(e, i);
+    if (asked.probe.how != locate::Probe::How::run && e.find(asked.variable) == nullptr) {
+      add_required(e, asked.probe);
+      probes.push_back(std::move(asked.probe));
+    }
+    return probes.size() < most;
+  });
+  e.locator.ask_ahead(probes);
 }
 
 void command_check_language(Evaluator& e, const Invocation& i) {
@@ -264,54 +371,6 @@ void command_check_language(Evaluator& e, const Invocation& i) {
   e.set("CMAKE_" + i[0] + "_COMPILER", path.empty() ? "NOTFOUND" : path);
 }
 
-// ---- sizes ---------------------------------------------------------------------------------------------------------
-
-void command_check_type_size(Evaluator& e, const Invocation& i) {
-  e.need(i, 2, "check_type_size(TYPE RESULT)");
-  const std::string& variable = i[1];
-  if (answered(e, variable)) return;
-  const auto words = keywords(i.texts(2), {"BUILTIN_TYPES_ONLY"}, {"LANGUAGE"}, {});
-  locate::Probe probe;
-  probe.language = words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e);
-  std::string headers = "#include <sys/types.h>\n#include <stdint.h>\n#include <stddef.h>\n";
-  for (const auto& header : list_elements(e.value("CMAKE_EXTRA_INCLUDE_FILES")))
-    headers += "#include <" + header + ">\n";
-  // The size is read from the object, so that it is right for machines whose programs do not run here.
-  probe.source =
-      headers +
-      "extern const char coctilis_size[];\nconst char coctilis_size[] = { 'c', 'o', 'c', 't', 'S', 'I', 'Z', 'E',\n"
-      "  (char)('0' + sizeof(" +
-      i[0] + ") / 100 % 10), (char)('0' + sizeof(" + i[0] + ") / 10 % 10), (char)('0' + sizeof(" + i[0] +
-      ") % 10), 0 };\n";
-  const auto answer = put(e, probe);
-  const auto at = answer.object.find("coctSIZE");
-  std::string size;
-  if (answer.compiled && at != std::string::npos)
-    size = std::to_string(std::atoi(answer.object.substr(at + 8, 3).c_str()));
-  e.set_cache("HAVE_" + variable, size.empty() ? "" : "TRUE", "INTERNAL", "", true, {});
-  e.set("HAVE_" + variable, size.empty() ? "" : "TRUE");
-  e.set_cache(variable, size, "INTERNAL", "", true, {});
-  e.set(variable, size);
-  e.set(variable + "_CODE", size.empty() ? "/* #undef " + variable + " */" : "#define " + variable + " " + size);
-  model::Finding finding;
-  finding.want = {model::WantKind::type, i[0], {}, false, i.name, i.place};
-  finding.found = !size.empty();
-  finding.how = "probe";
-  if (!finding.found) finding.looked = {"asked the compiler"};
-  e.keep(std::move(finding));
-}
-
-void command_check_struct_has_member(Evaluator& e, const Invocation& i) {
-  e.need(i, 4, "check_struct_has_member(STRUCT MEMBER HEADERS RESULT)");
-  if (answered(e, i[3])) return;
-  const auto words = keywords(i.texts(4), {}, {"LANGUAGE"}, {});
-  locate::Probe probe;
-  probe.language = words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e);
-  for (const auto& header : list_elements(i[2])) probe.source += "#include <" + header + ">\n";
-  probe.source += "int main(void) { (void)sizeof(((" + i[0] + "*)0)->" + i[1] + "); return 0; }\n";
-  keep_answer(e, i, i[3], put(e, probe).compiled, model::WantKind::type, i[0] + "." + i[1]);
-}
-
 void command_test_big_endian(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "test_big_endian(RESULT)");
   const auto& chain = e.locator.toolchain();
@@ -327,7 +386,8 @@ void command_check_ipo_supported(Evaluator& e, const Invocation& i) {
   probe.language = probe_language(e);
   probe.source = "int main(void) { return 0; }\n";
   probe.compile_options = {"-flto"};
-  const auto answer = e.locator.ask(probe);
+  const auto answer = e.locator.ask(probe, {words.get("RESULT"), i.name, i.place, {}, {}, {}, {}, {}, {}, false});
+  e.locator.conclude(answer.compiled ? "YES" : "NO");
   e.set(words.get("RESULT"), answer.compiled ? "YES" : "NO");
   if (words.has("OUTPUT")) e.set(words.get("OUTPUT"), answer.output);
 }
@@ -385,8 +445,9 @@ void try_source(Evaluator& e, const Invocation& i, bool run) {
     if (e.target(library) == nullptr)
       probe.link_options.push_back(library.starts_with('-') || library.starts_with('/') ? library : "-l" + library);
   }
-  const auto answer = e.locator.ask(probe);
   const std::string& compiled = run ? i[1] : i[0];
+  const auto answer = e.locator.ask(probe, {compiled, i.name, i.place, {}, {}, {}, {}, {}, {}, false});
+  e.locator.conclude(answer.compiled ? "TRUE" : "FALSE");
   e.set_cache(compiled, answer.compiled ? "TRUE" : "FALSE", "INTERNAL", "", true, {});
   e.set(compiled, answer.compiled ? "TRUE" : "FALSE");
   if (words.has("OUTPUT_VARIABLE")) e.set(words.get("OUTPUT_VARIABLE"), answer.output + answer.run_output);
@@ -405,28 +466,8 @@ void command_try_run(Evaluator& e, const Invocation& i) { try_source(e, i, true)
 }  // namespace
 
 void add_probe_commands(CommandTable& table) {
-  table["check_include_file"] = command_check_include_file;
-  table["check_include_file_cxx"] = command_check_include_file_cxx;
-  table["check_include_files"] = command_check_include_files;
-  table["check_function_exists"] = command_check_function_exists;
-  table["check_symbol_exists"] = command_check_symbol_exists;
-  table["check_cxx_symbol_exists"] = command_check_cxx_symbol_exists;
-  table["check_library_exists"] = command_check_library_exists;
-  table["check_c_source_compiles"] = command_check_c_source_compiles;
-  table["check_cxx_source_compiles"] = command_check_cxx_source_compiles;
-  table["check_c_source_runs"] = command_check_c_source_runs;
-  table["check_cxx_source_runs"] = command_check_cxx_source_runs;
-  table["check_source_compiles"] = command_check_source_compiles;
-  table["check_source_runs"] = command_check_source_runs;
-  table["check_c_compiler_flag"] = command_check_c_compiler_flag;
-  table["check_cxx_compiler_flag"] = command_check_cxx_compiler_flag;
-  table["check_compiler_flag"] = command_check_compiler_flag;
-  table["check_variable_exists"] = command_check_variable_exists;
-  table["check_prototype_definition"] = command_check_prototype;
-  table["check_linker_flag"] = command_check_linker_flag;
+  for (const auto& [name, build] : questions()) table[name] = ask_question;
   table["check_language"] = command_check_language;
-  table["check_type_size"] = command_check_type_size;
-  table["check_struct_has_member"] = command_check_struct_has_member;
   table["test_big_endian"] = command_test_big_endian;
   table["check_ipo_supported"] = command_check_ipo_supported;
   table["check_pie_supported"] = command_check_pie_supported;

@@ -108,48 +108,49 @@ class Arithmetic {
   void space() {
     while (at_ < s_.size() && std::isspace(static_cast<unsigned char>(s_[at_])) != 0) ++at_;
   }
-  int precedence(std::string& operation) {
+  // The operator that stands next: '<' and '>' for the shifts, 0 for none. Its level is 0 then.
+  char operation(int& level) {
     space();
-    static const std::vector<std::pair<std::string, int>> table = {{"<<", 4}, {">>", 4}, {"|", 1}, {"^", 2}, {"&", 3},
-                                                                   {"+", 5},  {"-", 5},  {"*", 6}, {"/", 6}, {"%", 6}};
-    for (const auto& [text, level] : table) {
-      if (s_.compare(at_, text.size(), text) == 0) {
-        operation = text;
-        return level;
-      }
+    const char c = at_ < s_.size() ? s_[at_] : '\0';
+    const bool doubled = at_ + 1 < s_.size() && s_[at_ + 1] == c;
+    switch (c) {
+      case '|': level = 1; return c;
+      case '^': level = 2; return c;
+      case '&': level = 3; return c;
+      case '<':
+      case '>': level = doubled ? 4 : 0; return doubled ? c : '\0';
+      case '+':
+      case '-': level = 5; return c;
+      case '*':
+      case '/':
+      case '%': level = 6; return c;
+      default: level = 0; return '\0';
     }
-    return 0;
   }
   long long binary(int least) {
     long long left = unary();
-    std::string operation;
-    for (int level = precedence(operation); level > least; level = precedence(operation)) {
-      at_ += operation.size();
+    int level = 0;
+    for (char sign = operation(level); level > least; sign = operation(level)) {
+      at_ += level == 4 ? 2 : 1;
       const long long right = binary(level);
       const auto a = static_cast<unsigned long long>(left);
       const auto b = static_cast<unsigned long long>(right);
-      if (operation == "+")
-        left = static_cast<long long>(a + b);
-      else if (operation == "-")
-        left = static_cast<long long>(a - b);
-      else if (operation == "*")
-        left = static_cast<long long>(a * b);
-      else if (operation == "|")
-        left |= right;
-      else if (operation == "^")
-        left ^= right;
-      else if (operation == "&")
-        left &= right;
-      else if (operation == "<<")
-        left = static_cast<long long>(b < 64 ? a << b : 0);
-      else if (operation == ">>")
-        left = b < 64 ? left >> b : 0;
-      else if (right == 0)
-        throw std::invalid_argument("division by 0");
-      else if (right == -1)
-        left = operation == "/" ? static_cast<long long>(0ULL - a) : 0;
-      else
-        left = operation == "/" ? left / right : left % right;
+      switch (sign) {
+        case '+': left = static_cast<long long>(a + b); break;
+        case '-': left = static_cast<long long>(a - b); break;
+        case '*': left = static_cast<long long>(a * b); break;
+        case '|': left |= right; break;
+        case '^': left ^= right; break;
+        case '&': left &= right; break;
+        case '<': left = static_cast<long long>(b < 64 ? a << b : 0); break;
+        case '>': left = b < 64 ? left >> b : 0; break;
+        default:
+          if (right == 0) throw std::invalid_argument("division by 0");
+          if (right == -1)
+            left = sign == '/' ? static_cast<long long>(0ULL - a) : 0;
+          else
+            left = sign == '/' ? left / right : left % right;
+      }
     }
     return left;
   }

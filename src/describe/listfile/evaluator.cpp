@@ -45,8 +45,9 @@ Keywords keywords(const std::vector<std::string>& words, const std::vector<std::
   return out;
 }
 
-Evaluator::Evaluator(locate::Locator& the_locator, const model::Survey& the_survey, std::string root)
-    : locator(the_locator), survey(the_survey), tree(the_survey.tree), binary_root(std::move(root)) {}
+Evaluator::Evaluator(locate::Locator& the_locator, const model::Survey& the_survey, std::string root,
+                     const Limits& limits)
+    : locator(the_locator), survey(the_survey), tree(the_survey.tree), binary_root(std::move(root)), limits_(limits) {}
 
 // ---- variables -----------------------------------------------------------------------------------------------------
 
@@ -152,9 +153,9 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
   } leave{reference_depth_};
   // at stands on '$' of "${", "$ENV{" or "$CACHE{".
   const auto open = text.find('{', at);
-  const std::string space = text.substr(at + 1, open - at - 1);
-  std::string name;
-  std::size_t i = open + 1;
+  const std::string_view space(text.data() + at + 1, open - at - 1);
+  std::size_t i = std::min(text.find_first_of("}$\\", open + 1), text.size());
+  std::string name(text, open + 1, i - open - 1);
   while (i < text.size() && text[i] != '}') {
     if (text[i] == '$' &&
         (text.compare(i, 2, "${") == 0 || text.compare(i, 5, "$ENV{") == 0 || text.compare(i, 7, "$CACHE{") == 0)) {
@@ -204,8 +205,9 @@ std::string Evaluator::expand(const std::string& text, const Place& place, bool 
         fail(place, std::string("'\\") + next + "' means nothing", "write '\\\\' for a backslash");
       i += 2;
     } else {
-      out += c;
-      ++i;
+      const auto next = std::min(text.find_first_of("$\\", i + 1), text.size());
+      out.append(text, i, next - i);
+      i = next;
     }
   }
   return out;
@@ -234,18 +236,22 @@ std::string with_macro_arguments(const std::string& text, const std::map<std::st
 
 std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& arguments, const std::string& file) {
   std::vector<Word> out;
+  out.reserve(arguments.size());
   for (const auto& argument : arguments) {
-    if (argument.kind == Argument::Kind::bracket) {
-      out.push_back({argument.text, true});
+    const bool quoted = argument.kind != Argument::Kind::unquoted;
+    // Most arguments stand for themselves.
+    if (argument.kind == Argument::Kind::bracket ||
+        argument.text.find_first_of(quoted ? "$\\" : "$\\;") == std::string::npos) {
+      if (quoted || !argument.text.empty()) out.push_back({argument.text, quoted});
       continue;
     }
     const Place place = shown_place(file, argument.line);
     std::string text =
         macro_arguments_ != nullptr ? with_macro_arguments(argument.text, *macro_arguments_) : argument.text;
     text = expand(text, place);
-    if (argument.kind == Argument::Kind::quoted) {
+    if (quoted || (!text.empty() && text.find_first_of(";\\") == std::string::npos)) {
       // In quotes "\;" is kept by reference expansion for lists; as a word on its own it stays so.
-      out.push_back({std::move(text), true});
+      out.push_back({std::move(text), quoted});
     } else {
       for (auto& element : list_elements(text, false)) out.push_back({std::move(element), false});
     }

@@ -13,6 +13,7 @@
 
 #include "base/result.h"
 #include "describe/listfile/language.h"
+#include "describe/listfile/limits.h"
 #include "locate/locator.h"
 #include "model/project.h"
 #include "model/survey.h"
@@ -105,7 +106,7 @@ enum class Flow { next, leave_loop, next_round, leave_function };
 class Evaluator {
  public:
   // `binary_root` is the only folder that is written to. All must outlive the evaluator.
-  Evaluator(locate::Locator& locator, const model::Survey& survey, std::string binary_root);
+  Evaluator(locate::Locator& locator, const model::Survey& survey, std::string binary_root, const Limits& limits = {});
 
   // Runs the description at `file` (absolute) to its end. Throws Fault.
   model::Project run(const std::string& file);
@@ -139,13 +140,24 @@ class Evaluator {
   [[nodiscard]] std::vector<Word> expand_arguments(const std::vector<Argument>& arguments, const std::string& file);
 
   // ---- running ---------------------------------------------------------------------------------------------------
-  Flow run_body(const Body& body, const std::string& file);
+  // The values of a loop's variables, round by round, and the round that runs.
+  struct Loop {
+    const std::vector<std::string>& variables;
+    const std::vector<std::vector<std::string>>& rounds;
+    std::size_t round = 0;
+  };
+  Flow run_body(const Body& body, const std::string& file, const Loop* loop = nullptr);
   void run_file(const std::string& path, const Invocation& from);  // in the current scope
   void run_text(const std::string& text, const std::string& path);
   void run_subfolder(const std::string& source, const std::string& binary, bool in_default, const Invocation& from);
-  void call(const Invocation& invocation);  // by name; functions of the description first
+  void call(const Invocation& invocation);                           // by name; functions of the description first
+  void call(const std::string& name, const Invocation& invocation);  // `name` in small letters
   [[nodiscard]] bool is_command(const std::string& name) const;
   void define(Function function);
+  // Calls that come after the one that runs now, in the same body and in the further rounds of its loop, as they would
+  // be made if nothing changed on the way; `visit` gets the name in small letters and returns false to end it. Ends
+  // quietly where the words cannot be worked out.
+  void for_upcoming(const std::function<bool(const std::string&, const Invocation&)>& visit);
   void set_flow(Flow flow) { flow_ = flow; }
   [[nodiscard]] bool condition(const std::vector<Word>& words, const Place& place);
   std::unique_ptr<Scope> push_scope();
@@ -202,17 +214,18 @@ class Evaluator {
   std::set<std::string> included_once;  // include_guard(GLOBAL)
   std::vector<std::map<int, bool>> policy_stack{1};
   std::string policy_level;
-  std::map<std::string, Function> functions;
+  std::unordered_map<std::string, Function> functions;
   std::vector<std::string> list_files;  // the chain of files being read, innermost last
   std::set<std::string> read_files;
   std::vector<std::unique_ptr<Directory>> directories;
   int script_depth = 0;  // scripts that run scripts
 
  private:
+  void count_work(const Place& place);  // fails when the limits are passed
   void finish_directory();
   void finish();
   void expand_reference(const std::string& text, std::size_t& at, std::string& out, const Place& place);
-  bool run_block(const Node& node, const std::string& file);
+  void run_block(const Node& node, const std::string& file);
   void run_loop(const Node& node, const std::string& file);
   void call_function(const Function& function, const Invocation& invocation);
   void set_compiler_variables(const std::string& language);
@@ -226,6 +239,15 @@ class Evaluator {
   int reference_depth_ = 0;
   const std::map<std::string, std::string>* macro_arguments_ = nullptr;
   std::vector<std::pair<std::string, Place>> stack_;
+  struct Standing {
+    const Body* body = nullptr;
+    std::size_t at = 0;
+    const std::string* file = nullptr;
+    const Loop* loop = nullptr;  // of a loop's own body
+  };
+  Standing standing_;
+  Limits limits_;
+  std::uint64_t work_done_ = 0;
   std::vector<std::shared_ptr<const File>> files_;  // every file read: functions point into them
 };
 

@@ -9,7 +9,7 @@ namespace coctilis::describe::listfile {
 
 namespace {
 // More rounds than any description needs; a loop that passes it would not end, or not today.
-constexpr std::size_t most_rounds = 100'000'000;
+constexpr std::size_t most_rounds = 100'000'000;  // of one loop
 }  // namespace
 
 bool Evaluator::is_command(const std::string& name) const {
@@ -27,8 +27,20 @@ void Evaluator::define(Function function) {
   functions[key] = std::move(function);
 }
 
-void Evaluator::call(const Invocation& invocation) {
-  const std::string name = text::lower(invocation.name);
+void Evaluator::count_work(const Place& place) {
+  if (++work_done_ > limits_.commands)
+    fail(place, "the description runs more than " + text::grouped(limits_.commands) + " commands",
+         "look for a loop or a function that goes on without end");
+  if (work_done_ % 256 == 0 && resident_bytes() > limits_.memory_bytes)
+    fail(place, "the description takes more than " + text::size(limits_.memory_bytes) + " of memory",
+         "look for a text or list that grows without end");
+  if (interrupted_by != 0) fail(place, "interrupted");
+}
+
+void Evaluator::call(const Invocation& invocation) { call(text::lower(invocation.name), invocation); }
+
+void Evaluator::call(const std::string& name, const Invocation& invocation) {
+  count_work(invocation.place);
   if (const auto it = functions.find(name); it != functions.end()) {
     const Function function = it->second;  // a copy: it may redefine itself
     call_function(function, invocation);
@@ -94,40 +106,84 @@ void Evaluator::call_function(const Function& function, const Invocation& invoca
   stack_.pop_back();
 }
 
-Flow Evaluator::run_body(const Body& body, const std::string& file) {
-  for (const auto& node : body) {
+void Evaluator::for_upcoming(const std::function<bool(const std::string&, const Invocation&)>& visit) {
+  const Standing here = standing_;
+  if (here.body == nullptr) return;
+  const auto calls_from = [&](std::size_t at) {
+    for (; at < here.body->size(); ++at) {
+      const Node& node = (*here.body)[at];
+      if (node.block) continue;
+      const Invocation invocation{node.call.written,
+                                  expand_arguments(node.call.arguments, *here.file),
+                                  {shown(*here.file), node.call.line, node.call.column}};
+      if (!visit(node.call.name, invocation)) return false;
+    }
+    return true;
+  };
+  try {
+    if (!calls_from(here.at + 1) || here.loop == nullptr) return;
+    const auto before = scope_->variables;
+    try {
+      const Loop& loop = *here.loop;
+      for (std::size_t round = loop.round + 1; round < loop.rounds.size(); ++round) {
+        for (std::size_t i = 0; i < loop.variables.size(); ++i) set(loop.variables[i], loop.rounds[round][i]);
+        if (!calls_from(0)) break;
+      }
+    } catch (...) {
+      scope_->variables = before;
+      throw;
+    }
+    scope_->variables = before;
+  } catch (const Fault&) {
+    // It is told when its turn comes, if it still fails then.
+  }
+}
+
+Flow Evaluator::run_body(const Body& body, const std::string& file, const Loop* loop) {
+  const Standing outer = standing_;
+  standing_ = {&body, 0, &file, loop};
+  struct Leave {
+    Standing& standing;
+    const Standing& outer;
+    ~Leave() { standing = outer; }
+  } leave{standing_, outer};
+  for (std::size_t at = 0; at < body.size(); ++at) {
+    const Node& node = body[at];
+    standing_.at = at;
     flow_ = Flow::next;
-    if (!run_block(node, file)) {
-      Invocation invocation{node.call.written,
-                            expand_arguments(node.call.arguments, file),
-                            {shown(file), node.call.line, node.call.column}};
-      call(invocation);
+    if (node.block) {
+      run_block(node, file);
+    } else {
+      const Invocation invocation{node.call.written,
+                                  expand_arguments(node.call.arguments, file),
+                                  {shown(file), node.call.line, node.call.column}};
+      call(node.call.name, invocation);
     }
     if (flow_ != Flow::next) return flow_;
   }
   return Flow::next;
 }
 
-bool Evaluator::run_block(const Node& node, const std::string& file) {
+void Evaluator::run_block(const Node& node, const std::string& file) {
   const std::string& name = node.call.name;
   const Place place{shown(file), node.call.line, node.call.column};
   if (name == "if") {
     if (condition(expand_arguments(node.call.arguments, file), place)) {
       flow_ = run_body(node.body, file);
-      return true;
+      return;
     }
     for (const auto& branch : node.branches) {
       if (branch.call.name == "elseif" &&
           !condition(expand_arguments(branch.call.arguments, file), shown_place(file, branch.call.line)))
         continue;
       flow_ = run_body(branch.body, file);
-      return true;
+      return;
     }
-    return true;
+    return;
   }
   if (name == "foreach" || name == "while") {
     run_loop(node, file);
-    return true;
+    return;
   }
   if (name == "function" || name == "macro") {
     const auto words = expand_arguments(node.call.arguments, file);
@@ -139,7 +195,7 @@ bool Evaluator::run_block(const Node& node, const std::string& file) {
     holder->path = file;
     function.file = holder;
     define(std::move(function));
-    return true;
+    return;
   }
   if (name == "block") {
     const auto words = keywords(
@@ -153,7 +209,7 @@ bool Evaluator::run_block(const Node& node, const std::string& file) {
     const bool variables = kinds.empty() || std::find(kinds.begin(), kinds.end(), "VARIABLES") != kinds.end();
     if (!variables) {
       flow_ = run_body(node.body, file);
-      return true;
+      return;
     }
     auto scope = push_scope();
     const Flow flow = run_body(node.body, file);
@@ -163,9 +219,8 @@ bool Evaluator::run_block(const Node& node, const std::string& file) {
     }
     pop_scope(std::move(scope));
     flow_ = flow;
-    return true;
+    return;
   }
-  return false;
 }
 
 void Evaluator::run_loop(const Node& node, const std::string& file) {
@@ -180,7 +235,7 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
         flow_ = flow;
         return;
       }
-      if (interrupted_by != 0) fail(place, "interrupted");
+      count_work(place);
     }
     flow_ = Flow::next;
     return;
@@ -277,8 +332,9 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
       set(variables[0], std::to_string(first + static_cast<long long>(round) * step));
     else
       for (std::size_t i = 0; i < variables.size(); ++i) set(variables[i], rounds[round][i]);
-    if (interrupted_by != 0) fail(place, "interrupted");
-    flow = run_body(node.body, file);
+    count_work(place);
+    const Loop loop{variables, rounds, round};
+    flow = run_body(node.body, file, &loop);
     if (flow == Flow::leave_loop || flow == Flow::leave_function) break;
   }
   for (std::size_t i = 0; i < variables.size(); ++i) {

@@ -232,6 +232,7 @@ class Blocks {
       const std::string close = closing(name);
       if (!close.empty()) {
         if (++depth_ > 256) fail(node.call, "blocks are nested more than 256 deep");
+        node.block = true;
         block(node, close);
         --depth_;
       }

@@ -31,7 +31,8 @@ using Body = std::vector<Node>;
 // One call, or a block that a call opens.
 struct Node {
   Call call;
-  Body body;  // of if, foreach, while, function, macro, block
+  bool block = false;  // the call opens one
+  Body body;           // of if, foreach, while, function, macro, block
   struct Branch {
     Call call;  // elseif or else
     Body body;

@@ -6,8 +6,8 @@
 namespace coctilis::describe::listfile {
 
 Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
-                            const std::string& work) {
-  return guarded("reading CMakeLists.txt", [&] { return Evaluator(locator, survey, work).run(file); });
+                            const std::string& work, const Limits& limits) {
+  return guarded("reading CMakeLists.txt", [&] { return Evaluator(locator, survey, work, limits).run(file); });
 }
 
 Result<std::vector<std::string>> run_script(const std::string& file, const std::string& folder,

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/result.h"
+#include "describe/listfile/limits.h"
 #include "locate/locator.h"
 #include "model/project.h"
 #include "model/survey.h"
@@ -11,7 +12,7 @@ namespace coctilis::describe::listfile {
 // Reads the description at `file` (absolute). Writes configured files below `work`, nothing else. Errors: what is not
 // understood (Exit::description). Missing wants are findings of the project, not errors.
 [[nodiscard]] Result<model::Project> read(const std::string& file, const model::Survey& survey,
-                                          locate::Locator& locator, const std::string& work);
+                                          locate::Locator& locator, const std::string& work, const Limits& limits = {});
 
 // Runs a file of the language as a script: a step of a plan that the description asked for. `tree` is not written to,
 // `output_root` may be. Gives the lines it says. Errors: as when reading.
