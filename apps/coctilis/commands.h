@@ -38,6 +38,7 @@ void add_locate(CLI::App& app, Common& common);
 void add_plan(CLI::App& app, Common& common);
 void add_build(CLI::App& app, Common& common);
 void add_smoke(CLI::App& app, Common& common);
+void add_stage(CLI::App& app, Common& common);
 void add_why(CLI::App& app, Common& common);
 void add_report(CLI::App& app, Common& common);
 void add_clean(CLI::App& app, Common& common);
@@ -48,7 +49,7 @@ void add_run_operation(CLI::App& app, Common& common);
 // ---- stages with what they print -----------------------------------------------------------------------------------
 
 // How far a command goes.
-enum class Goal { survey, locate, plan, build, smoke };
+enum class Goal { survey, locate, plan, build, smoke, stage };
 // Runs the stages up to `goal`, printing a line for each; keeps a record when something was built.
 [[nodiscard]] int run_stages(Common& common, Goal goal);
 // The same, with a screen that is there already.
@@ -69,5 +70,6 @@ void print_changes(Screen& screen, const model::Run& run);
 void print_missing(Screen& screen, const model::Run& run);
 void print_plan(Screen& screen, const model::Run& run);
 void print_options(Screen& screen, const model::Run& run);
+void print_staged(Screen& screen, const model::Run& run);
 
 }  // namespace coctilis::app

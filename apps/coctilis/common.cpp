@@ -192,6 +192,21 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
   if (run.built) screen.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
   if (!built) return false;
   if (goal == Goal::build) return true;
+  if (goal == Goal::stage) {
+    if (run.plan.install.empty()) {
+      run.problem = Problem{Exit::description,
+                            {},
+                            "the description installs nothing",
+                            {},
+                            "finished programs and libraries are in the kiln's bin and lib",
+                            {}};
+      return false;
+    }
+    if (!pipeline::stage(run)) return false;
+    screen.line("stage", report::stage_sentence(run));
+    print_staged(screen, run);
+    return true;
+  }
   const bool good = pipeline::smoke(run, [&](const model::Check& check) {
     screen.live("smoke     " + std::string(model::name_of(check.verdict)) + ": " + text::printable_line(check.name));
     if (screen.verbosity() > 0) screen.remark(model::name_of(check.verdict), check.name + ": " + check.reason);
@@ -231,6 +246,7 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
       case Goal::locate: screen.text(report::locate_json(run)); break;
       case Goal::plan: screen.text(common.options ? report::locate_json(run) : report::plan_json(run)); break;
       case Goal::build:
+      case Goal::stage:
       case Goal::smoke: screen.text(report::run_json(run)); break;
     }
   }

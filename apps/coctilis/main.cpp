@@ -35,10 +35,11 @@ int main(int argc, char** argv) {
       "Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 required wants missing; 4 description not "
       "understood;\n5 a step failed; 6 a check failed; 7 the kiln is in use or cannot be written; 70 a defect in "
       "Coctilis.");
-  for (const auto add : {coctilis::app::add_bringup, coctilis::app::add_survey, coctilis::app::add_locate,
-                         coctilis::app::add_plan, coctilis::app::add_build, coctilis::app::add_smoke,
-                         coctilis::app::add_why, coctilis::app::add_report, coctilis::app::add_clean,
-                         coctilis::app::add_demo, coctilis::app::add_run_script, coctilis::app::add_run_operation}) {
+  for (const auto add :
+       {coctilis::app::add_bringup, coctilis::app::add_survey, coctilis::app::add_locate, coctilis::app::add_plan,
+        coctilis::app::add_build, coctilis::app::add_smoke, coctilis::app::add_stage, coctilis::app::add_why,
+        coctilis::app::add_report, coctilis::app::add_clean, coctilis::app::add_demo, coctilis::app::add_run_script,
+        coctilis::app::add_run_operation}) {
     add(app, common);
   }
   for (int i = 0; i < argc; ++i) common.command_line += (i > 0 ? " " : "") + coctilis::text::shell_quote(argv[i]);

@@ -64,6 +64,14 @@ struct Outcome {
   [[nodiscard]] bool good() const { return failed == 0 && not_run == 0 && interrupted_by == 0; }
 };
 
+// What was installed into a prefix.
+struct Staged {
+  std::string prefix;
+  std::vector<std::string> files;    // from the prefix, in the order of the description
+  std::size_t written = 0;           // how many of them were not there, or differed
+  std::vector<std::string> outside;  // places outside of the prefix, left alone
+};
+
 enum class CheckKind { loads, starts, smoke, declared };
 [[nodiscard]] constexpr const char* name_of(CheckKind kind) {
   switch (kind) {

@@ -92,6 +92,29 @@ struct PlannedTest {
   Place place;
 };
 
+// One thing that the description installs.
+struct InstallItem {
+  enum class Kind { file, folder, link, text };
+  struct Pattern {
+    bool regex = false;  // else a file name pattern
+    std::string text;
+    bool exclude = false;
+    unsigned mode = 0;  // of files that match; 0: as the rest
+  };
+  Kind kind = Kind::file;
+  std::string from;   // file, folder: absolute, or empty for an empty folder; link: what it points at; text: the text
+  std::string to;     // from the prefix; absolute: outside of it
+  unsigned mode = 0;  // permission bits; 0: as the source
+  bool optional = false;
+  bool keep_mode = false;
+  bool only_matching = false;  // of a folder: only files that a pattern takes
+  std::vector<Pattern> patterns;
+  std::string target;                 // the target whose result it is
+  bool relink = false;                // linked anew when its run path is another than in the kiln
+  std::vector<std::string> run_path;  // where it looks for libraries once it is installed
+  Place place;
+};
+
 // A file that the plan itself writes before any step runs.
 struct PlannedFile {
   std::string path;
@@ -106,7 +129,9 @@ struct Plan {
   std::vector<PlannedTarget> targets;
   std::vector<PlannedTest> tests;
   std::vector<PlannedFile> files;
-  std::vector<std::string> notes;  // decisions that a user should know of
+  std::vector<InstallItem> install;
+  std::vector<LeftOut> not_installed;  // rules for installing that are not followed
+  std::vector<std::string> notes;      // decisions that a user should know of
   std::map<std::string, std::string>
       shown;  // bin/ and lib/ entries: name in the kiln -> file, both relative to the kiln
 

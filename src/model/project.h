@@ -133,6 +133,7 @@ struct InstallRule {
   std::string folder;
   std::string binary_folder;
   Values words;
+  std::map<std::string, std::string> folders;  // where kinds of things go when nothing is said: "RUNTIME" -> "bin"
 };
 
 // Something of the description that is not followed on purpose.
@@ -154,6 +155,7 @@ struct Project {
   std::string format;
   std::string tree;                    // absolute
   std::string binary_root;             // absolute: the folder that mirrors the tree
+  std::string install_prefix;          // absolute: what absolute places to install to are taken to lie below
   std::string configuration;           // the name that $<CONFIG> gives
   std::vector<std::string> languages;  // "C", "C++"
   // Compilers of further languages, by language: the command with its first options.

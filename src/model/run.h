@@ -30,10 +30,11 @@ struct RunOptions {
   bool colours = false;
   std::vector<std::string> targets;
   std::vector<std::string> checks;
+  std::string prefix;    // stage --prefix
   bool install = false;  // --install: install missing packages, then go on
 };
 
-enum class Stage { none, survey, locate, plan, build, smoke };
+enum class Stage { none, survey, locate, plan, build, smoke, stage };
 
 struct Run {
   RunOptions options;
@@ -64,6 +65,7 @@ struct Run {
   bool built = false;  // the build ran, well or not
   std::vector<Check> checks;
   bool checked = false;
+  Staged staged;
   std::optional<Problem> problem;  // what ended the run
   int number = 0;                  // of the record; 0: none was kept
   double seconds = 0;

@@ -20,6 +20,7 @@
 #include "record/wants.h"
 #include "report/explain.h"
 #include "smoke/smoke.h"
+#include "stage/stage.h"
 #include "survey/settings.h"
 #include "survey/survey.h"
 
@@ -88,6 +89,9 @@ bool settings(model::Run& run) {
     run.settings.options[set.substr(0, equals)] = set.substr(equals + 1);
     run.settings.option_places.erase(set.substr(0, equals));
   }
+  // What the description writes about its place must name the place it goes to.
+  if (!options.prefix.empty())
+    run.settings.options.try_emplace("CMAKE_INSTALL_PREFIX", files::absolute(options.prefix));
   run.settings.jobs = options.jobs != 0 ? options.jobs : std::max(1U, std::thread::hardware_concurrency());
   return true;
 }
@@ -603,6 +607,14 @@ bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ende
     return stop(run, {Exit::check, {}, text::count(failed, "check") + " failed", {}, {}, {}});
   }
   run.reached = model::Stage::smoke;
+  return true;
+}
+
+bool stage(model::Run& run) {
+  auto staged = stage::install(run.plan, files::absolute(run.options.prefix));
+  if (!staged) return stop(run, staged.problem());
+  run.staged = std::move(*staged);
+  run.reached = model::Stage::stage;
   return true;
 }
 

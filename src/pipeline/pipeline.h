@@ -41,6 +41,8 @@ bool plan(model::Run& run, Session& session);
 // Runs the steps; shows the results in bin/ and lib/.
 bool build(model::Run& run, engine::Observer& observer);
 bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended);
+// Installs into the prefix of the command line.
+bool stage(model::Run& run);
 // Keeps the record of the run; after it `run.number` is set. A record that cannot be written is a problem only if
 // there is none yet.
 void record(model::Run& run);

@@ -129,7 +129,7 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   if (name == "BUILD_INTERFACE" || name == "BUILD_LOCAL_INTERFACE") return context.installing ? "" : whole();
   if (name == "INSTALL_INTERFACE") return context.installing ? whole() : "";
   if (name == "LINK_ONLY") return context.linking ? whole() : "";
-  if (name == "INSTALL_PREFIX") return "/usr/local";
+  if (name == "INSTALL_PREFIX") return project_.install_prefix;
   if (name == "BOOL") return yes(!is_false(whole()));
   if (name == "NOT") return yes(whole() == "0");
   if (name == "LOWER_CASE") return text::lower(whole());

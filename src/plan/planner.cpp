@@ -10,6 +10,7 @@
 #include "plan/declared_tests.h"
 #include "plan/expression.h"
 #include "plan/host_tools.h"
+#include "plan/install.h"
 #include "plan/rules.h"
 #include "plan/usage.h"
 #include "survey/languages.h"
@@ -77,6 +78,7 @@ class Planner {
     rules_.connect_targets();
     plan_.tests = plan_tests(project_, artifacts_, expressions_);
     add_generated_files();
+    plan_install(project_, artifacts_, expressions_, plan_);
     add_shown();
     return std::move(plan_);
   }
@@ -135,7 +137,8 @@ class Planner {
     Source source;
     source.place = from.place;
     for (const auto& candidate : candidates) {
-      if (source.path.empty() && (rules_.makes(candidate) || files::is_file(candidate) || is_generated(candidate)))
+      if (source.path.empty() && (rules_.makes(candidate) || files::is_file(candidate) || is_generated(candidate) ||
+                                  files::is_folder(candidate)))
         source.path = candidate;
     }
     std::string plain;  // the name as written, where an ending had to be added

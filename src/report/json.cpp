@@ -305,6 +305,11 @@ std::string run_json(const model::Run& run) {
   for (const auto& d : run.outcome.diagnoses)
     build["diagnoses"].push_back({{"failure", d.failure}, {"cause", d.cause}, {"remedy", d.remedy}});
   out["build"] = run.built ? build : ordered_json(nullptr);
+  out["staged"] = run.staged.prefix.empty() ? ordered_json(nullptr)
+                                            : ordered_json{{"prefix", run.staged.prefix},
+                                                           {"files", run.staged.files},
+                                                           {"written", run.staged.written},
+                                                           {"outside", run.staged.outside}};
   out["checks"] = ordered_json::array();
   for (const auto& c : run.checks) {
     out["checks"].push_back({{"kind", model::name_of(c.kind)},

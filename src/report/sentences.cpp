@@ -100,4 +100,13 @@ std::string smoke_sentence(const model::Run& run) {
   return out;
 }
 
+std::string stage_sentence(const model::Run& run) {
+  const auto& staged = run.staged;
+  std::string out = text::count(staged.files.size(), "file") + " in " + staged.prefix;
+  if (staged.written < staged.files.size())
+    out +=
+        staged.written == 0 ? ", all there already" : ", " + std::to_string(staged.written) + " of them new or changed";
+  return out;
+}
+
 }  // namespace coctilis::report

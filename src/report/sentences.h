@@ -18,4 +18,6 @@ namespace coctilis::report {
 // Warnings of a build by the option that switches them, most frequent first.
 [[nodiscard]] std::vector<std::pair<std::string, std::size_t>> grouped_warnings(const model::Outcome& outcome);
 
+[[nodiscard]] std::string stage_sentence(const model::Run& run);
+
 }  // namespace coctilis::report

@@ -67,7 +67,7 @@ using Build = Asked (*)(Evaluator&, const Invocation&);
 
 std::string includes(const std::string& headers) {
   std::string out;
-  for (const auto& header : list_elements(headers)) out += "#include <" + header + ">\n";
+  for (const auto& header : list_elements(headers, false)) out += "#include <" + header + ">\n";
   return out;
 }
 
@@ -330,7 +330,12 @@ const std::map<std::string, Build>& questions() {
   return table;
 }
 
-void ask_question(Evaluator& e, const Invocation& i) { put(e, i, questions().at(text::lower(i.name))(e, i)); }
+void ask_question(Evaluator& e, const Invocation& i) {
+  // A command that the tree redefines is reached by its name with an underscore as well.
+  std::string name = text::lower(i.name);
+  if (!questions().contains(name)) name.erase(0, 1);
+  put(e, i, questions().at(name)(e, i));
+}
 
 // When one question costs a compiler run, those that follow most likely do, too: they are made up from how things stand
 // now, and put side by side. A guess that proves wrong costs time only. Programs are not run on a guess.

@@ -160,15 +160,29 @@ void command_set_target_properties(Evaluator& e, const Invocation& i) {
 }
 
 void command_set_source_files_properties(Evaluator& e, const Invocation& i) {
-  auto at = find_word(i, "PROPERTIES");
-  for (std::size_t k = 0; k < at && k < i.size(); ++k) {
-    if (i[k] == "DIRECTORY" || i[k] == "TARGET_DIRECTORY")
-      e.not_understood(i, "set_source_files_properties(... " + i[k] + ")");
-    auto begin = at;
-    pairs(e, i, begin, [&](const std::string& name, model::Values values) {
-      set_source(e, i, i[k], name, std::move(values), false, false);
-    });
+  static const std::set<std::string> ends = {"PROPERTIES", "DIRECTORY",    "TARGET_DIRECTORY", "GENERATED",
+                                             "ABSTRACT",   "WRAP_EXCLUDE", "COMPILE_FLAGS",    "OBJECT_DEPENDS"};
+  std::size_t names = 0;
+  while (names < i.size() && !ends.contains(i[names])) ++names;
+  const auto set_all = [&](const std::string& property, const model::Values& values) {
+    for (std::size_t k = 0; k < names; ++k) set_source(e, i, i[k], property, values, false, false);
+  };
+  std::size_t at = names;
+  // An old form names some properties without PROPERTIES before them.
+  while (at < i.size() && i[at] != "PROPERTIES") {
+    const std::string& word = i[at++];
+    if (word == "GENERATED" || word == "ABSTRACT" || word == "WRAP_EXCLUDE") {
+      set_all(word, {e.word("1", i)});
+    } else if (word == "COMPILE_FLAGS" || word == "OBJECT_DEPENDS") {
+      if (at < i.size()) set_all(word, {e.word(i[at++], i)});
+    } else {
+      // DIRECTORY, TARGET_DIRECTORY: in which folders the properties show. Sources are known by their paths here, so
+      // they show in all.
+      while (at < i.size() && !ends.contains(i[at])) ++at;
+    }
   }
+  if (at < i.size())
+    pairs(e, i, at, [&](const std::string& name, const model::Values& values) { set_all(name, values); });
 }
 
 void command_set_tests_properties(Evaluator& e, const Invocation& i) {

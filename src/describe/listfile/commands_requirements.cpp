@@ -94,6 +94,7 @@ void command_target_sources(Evaluator& e, const Invocation& i) {
   std::optional<Visibility> scope;
   bool in_set = false;
   bool file_list = false;
+  std::string set_name;
   for (std::size_t k = 1; k < i.size(); ++k) {
     const std::string& word = i[k];
     if (const auto next = visibility(word)) {
@@ -105,7 +106,7 @@ void command_target_sources(Evaluator& e, const Invocation& i) {
       // Header sets: their base folders are include folders; the files themselves are not compiled.
       in_set = true;
       file_list = false;
-      ++k;
+      if (++k < i.size()) set_name = i[k] == "HEADERS" ? "" : "_" + i[k];
     } else if (in_set && (word == "TYPE" || word == "BASE_DIRS" || word == "FILES")) {
       file_list = word == "FILES";
       if (word == "TYPE" && k + 1 < i.size() && i[++k] != "HEADERS")
@@ -113,11 +114,15 @@ void command_target_sources(Evaluator& e, const Invocation& i) {
       if (word == "BASE_DIRS") {
         while (k + 1 < i.size() && i[k + 1] != "FILES" && i[k + 1] != "TYPE" && !visibility(i[k + 1])) {
           ++k;
-          add(e, i, target, "INCLUDE_DIRECTORIES", *scope, {is_expression(i[k]) ? i[k] : e.source_path(i[k])}, false);
+          const std::string folder = is_expression(i[k]) ? i[k] : e.source_path(i[k]);
+          // Once installed the headers lie elsewhere.
+          add(e, i, target, "INCLUDE_DIRECTORIES", *scope, {"$<BUILD_INTERFACE:" + folder + ">"}, false);
+          Evaluator::append(target.properties["HEADER_DIRS" + set_name], e.word(folder, i));
         }
       }
     } else if (in_set) {
       if (!file_list) e.not_understood(i, "'" + word + "' in a file set");
+      Evaluator::append(target.properties["HEADER_SET" + set_name], e.word(word, i));
     } else {
       const std::string path =
           is_expression(word) || e.directory().source == target.folder ? word : e.source_path(word);

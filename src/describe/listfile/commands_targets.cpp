@@ -26,6 +26,7 @@ const std::vector<const char*>& initial_properties() {
                                                 "RUNTIME_OUTPUT_DIRECTORY",
                                                 "BUILD_RPATH",
                                                 "INSTALL_RPATH",
+                                                "INSTALL_RPATH_USE_LINK_PATH",
                                                 "SKIP_BUILD_RPATH",
                                                 "BUILD_WITH_INSTALL_RPATH",
                                                 "DEBUG_POSTFIX",

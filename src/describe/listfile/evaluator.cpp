@@ -514,6 +514,7 @@ std::optional<ScriptCall> script_call(const std::vector<std::string>& words) {
 
 void Evaluator::finish() {
   project.configuration = configuration();
+  project.install_prefix = files::absolute(value("CMAKE_INSTALL_PREFIX"), "/");
   for (const auto& [name, entry] : cache) {
     if (entry.type == "INTERNAL" || entry.type == "STATIC" || !entry.declared || entry.place.file.empty()) continue;
     project.options.push_back(

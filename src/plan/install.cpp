@@ -1,0 +1,797 @@
+#include "plan/install.h"
+
+#include <set>
+
+#include "base/files.h"
+#include "base/lists.h"
+#include "base/text.h"
+
+namespace coctilis::plan {
+
+using model::InstallItem;
+using model::Target;
+using model::TargetKind;
+
+namespace {
+
+constexpr unsigned program_mode = 0755;
+constexpr unsigned file_mode = 0644;
+
+unsigned mode_of(const std::vector<std::string>& words) {
+  static const std::map<std::string, unsigned> bits = {
+      {"OWNER_READ", 0400}, {"OWNER_WRITE", 0200}, {"OWNER_EXECUTE", 0100},
+      {"GROUP_READ", 0040}, {"GROUP_WRITE", 0020}, {"GROUP_EXECUTE", 0010},
+      {"WORLD_READ", 0004}, {"WORLD_WRITE", 0002}, {"WORLD_EXECUTE", 0001}};
+  unsigned mode = 0;
+  for (const auto& word : words) {
+    // The bits that change who a program runs as are not set on the word of a tree.
+    if (const auto it = bits.find(word); it != bits.end()) mode |= it->second;
+  }
+  return mode;
+}
+
+// The words of a rule, taken apart at keywords.
+struct Parsed {
+  std::vector<std::string> operands;
+  std::string destination;
+  std::string rename;
+  std::string type;
+  std::vector<std::string> permissions;
+  std::vector<std::string> configurations;
+  bool optional = false;
+  bool excluded = false;
+};
+
+// A word of a target's own text that only readers of an exported file can work out stays; what depends on being
+// installed or built here is decided.
+class ForReaders {
+ public:
+  ForReaders(bool installed, std::function<std::string(const std::string&)> target_name)
+      : installed_(installed), target_name_(std::move(target_name)) {}
+
+  // `fold` is applied to every list element outside of expressions.
+  std::string text(const std::string& input, const std::function<std::string(const std::string&)>& fold,
+                   int depth = 0) {
+    std::string out;
+    if (depth > 60) return out;
+    std::string plain;
+    const auto flush = [&] {
+      if (plain.empty()) return;
+      std::vector<std::string> parts = text::split(plain, ';');
+      for (auto& part : parts) {
+        if (!part.empty()) part = fold(part);
+      }
+      out += text::join(parts, ";");
+      plain.clear();
+    };
+    for (std::size_t i = 0; i < input.size();) {
+      if (input.compare(i, 2, "$<") != 0) {
+        plain += input[i++];
+        continue;
+      }
+      int open = 1;
+      std::size_t end = i + 2;
+      std::size_t colon = std::string::npos;
+      for (; end < input.size(); ++end) {
+        if (input.compare(end, 2, "$<") == 0) {
+          ++open;
+          ++end;
+        } else if (input[end] == '>' && --open == 0) {
+          break;
+        } else if (input[end] == ':' && open == 1 && colon == std::string::npos) {
+          colon = end;
+        }
+      }
+      if (end >= input.size()) break;
+      const std::string name = input.substr(i + 2, std::min(colon, end) - i - 2);
+      const std::string raw = colon == std::string::npos ? "" : input.substr(colon + 1, end - colon - 1);
+      if (name == "BUILD_INTERFACE" || name == "BUILD_LOCAL_INTERFACE") {
+        flush();
+        if (!installed_) out += text(raw, fold, depth + 1);
+      } else if (name == "INSTALL_INTERFACE") {
+        flush();
+        if (installed_) out += text(raw, fold, depth + 1);
+      } else if (name == "INSTALL_PREFIX") {
+        plain += "${_import_prefix}";
+      } else if (name == "TARGET_NAME") {
+        flush();
+        out += target_name_(raw);
+      } else {
+        flush();
+        // Within an expression words keep their form, but targets go by their new names.
+        out += "$<" + (name.find("$<") == std::string::npos ? name : text(name, keep, depth + 1));
+        if (colon != std::string::npos) out += ":" + text(raw, fold, depth + 1);
+        out += ">";
+      }
+      i = end + 1;
+    }
+    flush();
+    return out;
+  }
+
+  static std::string keep(const std::string& word) { return word; }
+
+ private:
+  bool installed_;
+  std::function<std::string(const std::string&)> target_name_;
+};
+
+class Installer {
+ public:
+  Installer(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions,
+            model::Plan& plan)
+      : project_(project), artifacts_(artifacts), expressions_(expressions), plan_(plan) {}
+
+  void run() {
+    // Names under which targets are handed on are needed by every export.
+    for (const auto& rule : project_.install_rules) gather_exports(rule);
+    for (const auto& rule : project_.install_rules) one(rule);
+    for (auto& item : plan_.install) {
+      if (item.relink) item.run_path = installed_run_path(*project_.target(item.target), item);
+    }
+  }
+
+ private:
+  [[noreturn]] static void fail(const Place& place, const std::string& what, const std::string& remedy) {
+    throw Fault({Exit::description, place, what, {}, remedy, {}});
+  }
+
+  ExpressionContext context(const model::InstallRule& rule) const {
+    ExpressionContext out;
+    out.installing = true;
+    if (!rule.words.empty()) out.place = rule.words.front().place;
+    return out;
+  }
+
+  std::vector<std::string> words_of(const model::InstallRule& rule) const {
+    std::vector<std::string> out;
+    for (const auto& word : rule.words) {
+      for (auto& element : list_elements(expressions_.evaluate(word.text, context(rule)), false))
+        out.push_back(std::move(element));
+    }
+    return out;
+  }
+
+  void gather_exports(const model::InstallRule& rule) {
+    const auto words = words_of(rule);
+    if (words.empty()) return;
+    if (words[0] == "TARGETS") {
+      const auto at = std::find(words.begin(), words.end(), "EXPORT");
+      if (at == words.end() || at + 1 == words.end()) return;
+      for (std::size_t i = 1; i < words.size(); ++i) {
+        if (words[i] == "EXPORT" || is_keyword(words[i])) break;
+        if (const Target* target = project_.target(words[i])) exports_[*(at + 1)].push_back(target);
+      }
+    } else if (words[0] == "EXPORT" && words.size() > 1) {
+      const auto at = std::find(words.begin(), words.end(), "NAMESPACE");
+      if (at != words.end() && at + 1 != words.end()) name_spaces_[words[1]] = *(at + 1);
+    }
+  }
+
+  static bool is_keyword(const std::string& word) {
+    static const std::set<std::string> words = {"ARCHIVE",
+                                                "LIBRARY",
+                                                "RUNTIME",
+                                                "OBJECTS",
+                                                "FRAMEWORK",
+                                                "BUNDLE",
+                                                "PUBLIC_HEADER",
+                                                "PRIVATE_HEADER",
+                                                "RESOURCE",
+                                                "INCLUDES",
+                                                "FILE_SET",
+                                                "DESTINATION",
+                                                "PERMISSIONS",
+                                                "CONFIGURATIONS",
+                                                "COMPONENT",
+                                                "OPTIONAL",
+                                                "EXCLUDE_FROM_ALL",
+                                                "NAMELINK_ONLY",
+                                                "NAMELINK_SKIP",
+                                                "NAMELINK_COMPONENT",
+                                                "EXPORT",
+                                                "RENAME",
+                                                "TYPE",
+                                                "RUNTIME_DEPENDENCIES",
+                                                "RUNTIME_DEPENDENCY_SET",
+                                                "CXX_MODULES_BMI"};
+    return words.contains(word);
+  }
+
+  void one(const model::InstallRule& rule) {
+    const auto words = words_of(rule);
+    if (words.empty()) return;
+    const std::string& kind = words[0];
+    if (kind == "TARGETS")
+      targets(rule, words);
+    else if (kind == "FILES" || kind == "PROGRAMS")
+      some_files(rule, words, kind == "PROGRAMS");
+    else if (kind == "DIRECTORY")
+      folders(rule, words);
+    else if (kind == "EXPORT")
+      exported(rule, words);
+    else if (kind == "EXPORT_FOR_BUILD_FOLDER")
+      exported_here(rule, words);
+    else
+      plan_.not_installed.push_back({"install rule", kind, rule.words.front().place});
+  }
+
+  std::string default_folder(const model::InstallRule& rule, const std::string& type) const {
+    const auto it = rule.folders.find(type);
+    return it == rule.folders.end() ? std::string{} : it->second;
+  }
+
+  // Relative to the prefix; what lies outside of it stays absolute.
+  std::string under_prefix(const std::string& destination) const {
+    if (!destination.starts_with('/')) return destination;
+    const std::string plain = files::absolute(destination);
+    if (files::is_below(plain, project_.install_prefix)) {
+      const std::string below = files::below(plain, project_.install_prefix);
+      return below == "." ? std::string{} : below;
+    }
+    return plain;
+  }
+
+  bool counts(const Parsed& parsed) const {
+    if (parsed.excluded) return false;
+    return parsed.configurations.empty() ||
+           std::any_of(parsed.configurations.begin(), parsed.configurations.end(),
+                       [&](const auto& c) { return text::lower(c) == text::lower(project_.configuration); });
+  }
+
+  static std::string joined(const std::string& folder, const std::string& name) {
+    return folder.empty() || folder == "." ? name : folder + "/" + name;
+  }
+
+  void add(InstallItem item, const model::InstallRule& rule) {
+    item.place = rule.words.front().place;
+    plan_.install.push_back(std::move(item));
+  }
+
+  // ---- targets -----------------------------------------------------------------------------------------------------
+  struct Part {
+    std::string destination;
+    bool has_destination = false;
+    std::vector<std::string> permissions;
+    std::vector<std::string> configurations;
+    bool optional = false;
+    bool excluded = false;
+    bool name_link_only = false;
+    bool name_link_skip = false;
+  };
+
+  void targets(const model::InstallRule& rule, const std::vector<std::string>& words) {
+    static const std::set<std::string> part_names = {"ARCHIVE",   "LIBRARY",        "RUNTIME",       "OBJECTS",
+                                                     "FRAMEWORK", "BUNDLE",         "PUBLIC_HEADER", "PRIVATE_HEADER",
+                                                     "RESOURCE",  "CXX_MODULES_BMI"};
+    std::vector<const Target*> named;
+    std::map<std::string, Part> parts;
+    std::string current;  // the part that words belong to; empty: all
+    std::vector<std::string>* list = nullptr;
+    std::vector<std::string> ignored;
+    bool names = true;
+    for (std::size_t i = 1; i < words.size(); ++i) {
+      const std::string& word = words[i];
+      if (part_names.contains(word)) {
+        names = false;
+        list = nullptr;
+        current = word;
+        parts[current];
+      } else if (word == "INCLUDES") {
+        names = false;
+        current = "INCLUDES";
+        list = nullptr;
+      } else if (word == "FILE_SET" && i + 1 < words.size()) {
+        names = false;
+        current = "FILE_SET " + words[++i];
+        parts[current];
+        list = nullptr;
+      } else if (word == "EXPORT" || word == "COMPONENT" || word == "NAMELINK_COMPONENT") {
+        names = false;
+        list = nullptr;
+        ++i;
+      } else if (word == "DESTINATION" && i + 1 < words.size()) {
+        names = false;
+        list = nullptr;
+        if (current == "INCLUDES") {
+          while (i + 1 < words.size() && !is_keyword(words[i + 1])) {
+            for (const Target* target : named) include_folders_[target].push_back(words[i + 1]);
+            ++i;
+          }
+        } else {
+          parts[current].destination = words[++i];
+          parts[current].has_destination = true;
+        }
+      } else if (word == "PERMISSIONS") {
+        names = false;
+        list = &parts[current].permissions;
+      } else if (word == "CONFIGURATIONS") {
+        names = false;
+        list = &parts[current].configurations;
+      } else if (word == "OPTIONAL" || word == "EXCLUDE_FROM_ALL" || word == "NAMELINK_ONLY" ||
+                 word == "NAMELINK_SKIP") {
+        names = false;
+        list = nullptr;
+        Part& part = parts[current];
+        part.optional = part.optional || word == "OPTIONAL";
+        part.excluded = part.excluded || word == "EXCLUDE_FROM_ALL";
+        part.name_link_only = part.name_link_only || word == "NAMELINK_ONLY";
+        part.name_link_skip = part.name_link_skip || word == "NAMELINK_SKIP";
+      } else if (word == "RUNTIME_DEPENDENCIES" || word == "RUNTIME_DEPENDENCY_SET") {
+        names = false;
+        list = &ignored;
+      } else if (names) {
+        const Target* target = project_.target(word);
+        if (target == nullptr)
+          fail(rule.words.front().place, "a target '" + word + "' is to be installed that is not declared",
+               "check the spelling");
+        named.push_back(target);
+      } else if (list != nullptr) {
+        list->push_back(word);
+      }
+    }
+    for (const Target* target : named) one_target(rule, *target, parts);
+  }
+
+  Part part_for(const model::InstallRule& rule, const std::map<std::string, Part>& parts, const std::string& name,
+                bool& wanted) const {
+    const auto all = parts.find("");
+    const auto own = parts.find(name);
+    Part part = own != parts.end() ? own->second : all != parts.end() ? all->second : Part{};
+    const bool any_named = std::any_of(parts.begin(), parts.end(), [](const auto& p) { return !p.first.empty(); });
+    if (!part.has_destination && all != parts.end() && all->second.has_destination) {
+      part.destination = all->second.destination;
+      part.has_destination = true;
+    }
+    if (all != parts.end() && part.permissions.empty()) part.permissions = all->second.permissions;
+    if (all != parts.end()) {
+      part.optional = part.optional || all->second.optional;
+      part.excluded = part.excluded || all->second.excluded;
+      if (part.configurations.empty()) part.configurations = all->second.configurations;
+    }
+    if (!part.has_destination) part.destination = default_folder(rule, name);
+    // Parts that are not named are installed where no part is, or where everything has a destination.
+    wanted = own != parts.end() || !any_named || (all != parts.end() && all->second.has_destination) ||
+             !default_folder(rule, name).empty();
+    return part;
+  }
+
+  void one_target(const model::InstallRule& rule, const Target& target, const std::map<std::string, Part>& parts) {
+    const std::string name = target.kind == TargetKind::program          ? "RUNTIME"
+                             : target.kind == TargetKind::static_library ? "ARCHIVE"
+                             : target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library
+                                 ? "LIBRARY"
+                             : target.kind == TargetKind::object_set ? "OBJECTS"
+                                                                     : "";
+    headers(rule, target, parts);
+    if (name.empty() || target.imported) return;
+    if (name == "OBJECTS") return;  // objects are of use within a build only
+    bool wanted = false;
+    const Part part = part_for(rule, parts, name, wanted);
+    Parsed parsed;
+    parsed.configurations = part.configurations;
+    parsed.excluded = part.excluded;
+    if (!wanted || !counts(parsed)) return;
+    const auto& artifact = artifacts_.of(target);
+    const std::string folder = under_prefix(part.destination);
+    const std::string base = std::filesystem::path(artifact.file).filename().string();
+    if (!part.name_link_only || artifact.names.empty()) {
+      InstallItem item;
+      item.kind = InstallItem::Kind::file;
+      item.from = artifact.file;
+      item.to = joined(folder, base);
+      item.optional = part.optional;
+      item.target = target.name;
+      item.mode = !part.permissions.empty() ? mode_of(part.permissions)
+                  : target.kind == TargetKind::static_library || target.kind == TargetKind::shared_library ||
+                          target.kind == TargetKind::module_library
+                      ? file_mode
+                      : program_mode;
+      item.relink = target.kind != TargetKind::static_library;
+      installed_[&target] = item.to;
+      add(std::move(item), rule);
+    }
+    for (const auto& link : artifact.names) {
+      const std::string link_name = std::filesystem::path(link).filename().string();
+      // The name that others link with is the one that is neither the file nor the name programs look for.
+      const bool plain = link == artifact.linker_file;
+      if ((plain && part.name_link_skip) || (!plain && part.name_link_only)) continue;
+      InstallItem item;
+      item.kind = InstallItem::Kind::link;
+      item.from =
+          &link == &artifact.names.front() ? base : std::filesystem::path(artifact.names.front()).filename().string();
+      item.to = joined(folder, link_name);
+      item.target = target.name;
+      add(std::move(item), rule);
+    }
+  }
+
+  void headers(const model::InstallRule& rule, const Target& target, const std::map<std::string, Part>& parts) {
+    for (const auto& [property, name] : {std::pair{"PUBLIC_HEADER", "PUBLIC_HEADER"},
+                                         {"PRIVATE_HEADER", "PRIVATE_HEADER"},
+                                         {"RESOURCE", "RESOURCE"}}) {
+      const auto* values = target.property(property);
+      if (values == nullptr) continue;
+      bool wanted = false;
+      const Part part = part_for(rule, parts, name, wanted);
+      if (!wanted || part.destination.empty()) continue;
+      for (const auto& value : *values) {
+        for (const auto& file : list_elements(expressions_.evaluate(value.text, context(rule)), false))
+          add_file(rule, files::absolute(file, target.folder), under_prefix(part.destination), {}, file_mode, false);
+      }
+    }
+    for (const auto& [name, part] : parts) {
+      if (!name.starts_with("FILE_SET ")) continue;
+      const std::string set = name.substr(9);
+      const auto* list = target.property("HEADER_SET" + (set == "HEADERS" ? "" : "_" + set));
+      const auto* bases = target.property("HEADER_DIRS" + (set == "HEADERS" ? "" : "_" + set));
+      if (list == nullptr) continue;
+      const std::string folder =
+          under_prefix(part.has_destination ? part.destination : default_folder(rule, "PUBLIC_HEADER"));
+      for (const auto& value : *list) {
+        for (const auto& file : list_elements(expressions_.evaluate(value.text, context(rule)), false)) {
+          const std::string path = files::absolute(file, target.folder);
+          std::string base = target.folder;
+          for (const auto& candidate : bases == nullptr ? model::Values{} : *bases) {
+            for (const auto& element : list_elements(expressions_.evaluate(candidate.text, context(rule)), false)) {
+              const std::string absolute = files::absolute(element, target.folder);
+              if (files::is_below(path, absolute) && (base == target.folder || absolute.size() > base.size()))
+                base = absolute;
+            }
+          }
+          const std::string inner = std::filesystem::path(files::below(path, base)).parent_path().string();
+          add_file(rule, path, inner.empty() ? folder : joined(folder, inner), {}, file_mode, part.optional);
+        }
+      }
+    }
+  }
+
+  // ---- files and folders -------------------------------------------------------------------------------------------
+  void add_file(const model::InstallRule& rule, const std::string& from, const std::string& folder,
+                const std::string& rename, unsigned mode, bool optional) {
+    InstallItem item;
+    item.kind = InstallItem::Kind::file;
+    item.from = from;
+    if (const auto it = project_.overlaid.find(from); it != project_.overlaid.end()) item.from = it->second;
+    item.to = joined(folder, rename.empty() ? std::filesystem::path(from).filename().string() : rename);
+    item.mode = mode;
+    item.optional = optional;
+    add(std::move(item), rule);
+  }
+
+  std::string destination_of(const model::InstallRule& rule, const Parsed& parsed) const {
+    if (!parsed.destination.empty()) return under_prefix(parsed.destination);
+    static const std::map<std::string, std::string> types = {{"BIN", "RUNTIME"},
+                                                             {"LIB", "LIBRARY"},
+                                                             {"INCLUDE", "PUBLIC_HEADER"},
+                                                             {"SYSCONF", "SYSCONF"},
+                                                             {"SBIN", "SBIN"},
+                                                             {"DATA", "DATA"},
+                                                             {"DOC", "DOC"},
+                                                             {"MAN", "MAN"},
+                                                             {"INFO", "INFO"},
+                                                             {"LOCALE", "LOCALE"},
+                                                             {"LOCALSTATE", "LOCALSTATE"},
+                                                             {"RUNSTATE", "RUNSTATE"},
+                                                             {"SHAREDSTATE", "SHAREDSTATE"}};
+    const auto it = types.find(parsed.type);
+    const std::string folder = it == types.end() ? std::string{} : default_folder(rule, it->second);
+    if (folder.empty())
+      fail(rule.words.front().place, "files are to be installed without DESTINATION", "name the folder");
+    return under_prefix(folder);
+  }
+
+  void some_files(const model::InstallRule& rule, const std::vector<std::string>& words, bool programs) {
+    Parsed parsed;
+    std::vector<std::string>* list = &parsed.operands;
+    for (std::size_t i = 1; i < words.size(); ++i) {
+      const std::string& word = words[i];
+      if (word == "DESTINATION" || word == "RENAME" || word == "TYPE" || word == "COMPONENT") {
+        const std::string next = i + 1 < words.size() ? words[++i] : std::string{};
+        if (word == "DESTINATION") parsed.destination = next;
+        if (word == "RENAME") parsed.rename = next;
+        if (word == "TYPE") parsed.type = next;
+        list = nullptr;
+      } else if (word == "PERMISSIONS") {
+        list = &parsed.permissions;
+      } else if (word == "CONFIGURATIONS") {
+        list = &parsed.configurations;
+      } else if (word == "OPTIONAL" || word == "EXCLUDE_FROM_ALL") {
+        (word == "OPTIONAL" ? parsed.optional : parsed.excluded) = true;
+        list = nullptr;
+      } else if (list != nullptr) {
+        list->push_back(word);
+      }
+    }
+    if (!counts(parsed) || parsed.operands.empty()) return;
+    const std::string folder = destination_of(rule, parsed);
+    const unsigned mode = !parsed.permissions.empty() ? mode_of(parsed.permissions)
+                          : programs                  ? program_mode
+                                                      : file_mode;
+    for (const auto& operand : parsed.operands)
+      add_file(rule, files::absolute(operand, rule.folder), folder, parsed.rename, mode, parsed.optional);
+  }
+
+  void folders(const model::InstallRule& rule, const std::vector<std::string>& words) {
+    Parsed parsed;
+    InstallItem item;
+    item.kind = InstallItem::Kind::folder;
+    std::vector<std::string> folder_permissions;
+    std::vector<std::string>* list = &parsed.operands;
+    for (std::size_t i = 1; i < words.size(); ++i) {
+      const std::string& word = words[i];
+      if (word == "DESTINATION" || word == "TYPE" || word == "COMPONENT") {
+        const std::string next = i + 1 < words.size() ? words[++i] : std::string{};
+        if (word == "DESTINATION") parsed.destination = next;
+        if (word == "TYPE") parsed.type = next;
+        list = nullptr;
+      } else if ((word == "PATTERN" || word == "REGEX") && i + 1 < words.size()) {
+        item.patterns.push_back({word == "REGEX", words[++i], false, 0});
+        list = nullptr;
+      } else if (word == "EXCLUDE" && !item.patterns.empty()) {
+        item.patterns.back().exclude = true;
+      } else if (word == "FILES_MATCHING") {
+        item.only_matching = true;
+        list = nullptr;
+      } else if (word == "FILE_PERMISSIONS" || word == "PERMISSIONS") {
+        list = &parsed.permissions;
+      } else if (word == "DIRECTORY_PERMISSIONS") {
+        list = &folder_permissions;
+      } else if (word == "CONFIGURATIONS") {
+        list = &parsed.configurations;
+      } else if (word == "OPTIONAL" || word == "EXCLUDE_FROM_ALL" || word == "MESSAGE_NEVER" ||
+                 word == "USE_SOURCE_PERMISSIONS") {
+        if (word == "OPTIONAL") parsed.optional = true;
+        if (word == "EXCLUDE_FROM_ALL") parsed.excluded = true;
+        if (word == "USE_SOURCE_PERMISSIONS") item.keep_mode = true;
+        list = nullptr;
+      } else if (list == &parsed.permissions && !item.patterns.empty()) {
+        item.patterns.back().mode |= mode_of({word});
+      } else if (list != nullptr) {
+        list->push_back(word);
+      }
+    }
+    if (!counts(parsed)) return;
+    item.mode = mode_of(parsed.permissions);
+    item.optional = parsed.optional;
+    const std::string destination = destination_of(rule, parsed);
+    if (parsed.operands.empty()) {
+      // An empty folder of that name.
+      item.to = destination;
+      add(item, rule);
+    }
+    for (const auto& operand : parsed.operands) {
+      // "a/b/" installs what is in b, "a/b" the folder itself.
+      const bool content = operand.ends_with('/');
+      item.from = files::absolute(operand, rule.folder);
+      item.to = content ? destination : joined(destination, std::filesystem::path(item.from).filename().string());
+      add(item, rule);
+    }
+  }
+
+  // ---- files by which other trees find this one --------------------------------------------------------------------
+  void exported(const model::InstallRule& rule, const std::vector<std::string>& words) {
+    std::string file;
+    Parsed parsed;
+    for (std::size_t i = 2; i + 1 < words.size(); ++i) {
+      if (words[i] == "FILE") file = words[i + 1];
+      if (words[i] == "DESTINATION") parsed.destination = words[i + 1];
+    }
+    parsed.excluded = std::find(words.begin(), words.end(), "EXCLUDE_FROM_ALL") != words.end();
+    if (words.size() < 2 || !counts(parsed)) return;
+    const auto it = exports_.find(words[1]);
+    if (it == exports_.end())
+      fail(rule.words.front().place, "nothing is installed with EXPORT " + words[1], "check the name of the export");
+    const std::string folder = under_prefix(parsed.destination);
+    InstallItem item;
+    item.kind = InstallItem::Kind::text;
+    item.to = joined(folder, file.empty() ? words[1] + ".cmake" : file);
+    item.mode = file_mode;
+    item.from = targets_text(it->second, name_spaces_[words[1]], true, folder);
+    add(std::move(item), rule);
+  }
+
+  void exported_here(const model::InstallRule& rule, const std::vector<std::string>& words) {
+    // words[0] is ours; then TARGETS names..., or EXPORT name, or PACKAGE name.
+    if (words.size() < 2 || words[1] == "PACKAGE") return;
+    std::vector<const Target*> named;
+    std::string name_space;
+    std::string file;
+    std::string append;
+    for (std::size_t i = 2; i < words.size(); ++i) {
+      if (words[i] == "NAMESPACE" && i + 1 < words.size())
+        name_space = words[++i];
+      else if (words[i] == "FILE" && i + 1 < words.size())
+        file = words[++i];
+      else if (words[i] == "APPEND" || words[i] == "EXPORT_LINK_INTERFACE_LIBRARIES")
+        append = words[i];
+      else if (words[1] == "TARGETS") {
+        if (const Target* target = project_.target(words[i])) named.push_back(target);
+      }
+    }
+    if (words[1] == "EXPORT" && words.size() > 2) {
+      named = exports_[words[2]];
+      if (file.empty()) file = words[2] + ".cmake";
+    }
+    if (named.empty() || file.empty()) return;
+    const std::string path = files::absolute(file, rule.binary_folder);
+    // It may be in any place that is written to; anywhere else nobody of this build reads it.
+    if (!files::is_below(path, project_.binary_root)) return;
+    const std::string text = targets_text(named, name_space, false, {});
+    for (auto& known : plan_.files) {
+      if (known.path != path) continue;
+      known.content = append == "APPEND" ? known.content + text : text;
+      return;
+    }
+    plan_.files.push_back({path, text});
+  }
+
+  std::string exported_name(const Target& target, const std::string& name_space) const {
+    const std::string own = property_text(target, "EXPORT_NAME");
+    return name_space + (own.empty() ? target.name : own);
+  }
+
+  // The name under which other trees know a target of this one: of the export at hand, or of another one.
+  std::string name_for_readers(const std::string& word, const std::vector<const Target*>& here,
+                               const std::string& name_space) const {
+    const Target* target = project_.target(word);
+    if (target == nullptr || target->imported) return word;
+    if (std::find(here.begin(), here.end(), target) != here.end()) return exported_name(*target, name_space);
+    for (const auto& [name, list] : exports_) {
+      if (std::find(list.begin(), list.end(), target) == list.end()) continue;
+      const auto it = name_spaces_.find(name);
+      return exported_name(*target, it == name_spaces_.end() ? "" : it->second);
+    }
+    return word;
+  }
+
+  static std::string quoted(const std::string& text) {
+    std::string out = text::replace_all(text, "\\", "\\\\");
+    out = text::replace_all(out, "\"", "\\\"");
+    // "$" starts a reference only before "{": that of the import prefix is ours.
+    return "\"" + out + "\"";
+  }
+
+  std::string targets_text(const std::vector<const Target*>& targets, const std::string& name_space, bool installed,
+                           const std::string& folder) const {
+    std::string out = "# Targets of " + (project_.name.empty() ? std::string("this tree") : project_.name) +
+                      ", written by Coctilis.\n";
+    if (installed) {
+      // From the folder of this file up to the prefix.
+      out += "get_filename_component(_import_prefix \"${CMAKE_CURRENT_LIST_FILE}\" PATH)\n";
+      const auto depth = folder.empty() || folder == "." ? 0 : std::count(folder.begin(), folder.end(), '/') + 1;
+      if (folder.starts_with('/'))
+        out += "set(_import_prefix " + quoted(project_.install_prefix) + ")\n";
+      else
+        for (std::ptrdiff_t i = 0; i < depth; ++i)
+          out += "get_filename_component(_import_prefix \"${_import_prefix}\" PATH)\n";
+    }
+    ForReaders readers(installed, [&](const std::string& word) { return name_for_readers(word, targets, name_space); });
+    const auto path = [&](const Target& target) {
+      return [&, folder_of = target.folder](const std::string& word) {
+        // Nothing of the tree itself is there where the installed files are used.
+        if (installed && (files::is_below(word, project_.tree) || files::is_below(word, project_.binary_root)))
+          return std::string{};
+        if (word.starts_with('/') || word.starts_with("${")) return word;
+        return installed ? "${_import_prefix}/" + word : files::absolute(word, folder_of);
+      };
+    };
+    for (const Target* target : targets) {
+      const std::string name = exported_name(*target, name_space);
+      const auto values = [&](const model::Values& list, const std::function<std::string(const std::string&)>& fold) {
+        std::vector<std::string> all;
+        for (const auto& value : list) {
+          for (auto& element : list_elements(readers.text(value.text, fold), false)) {
+            if (std::find(all.begin(), all.end(), element) == all.end()) all.push_back(std::move(element));
+          }
+        }
+        return text::join(all, ";");
+      };
+      const auto& handed = target->handed_on;
+      std::vector<std::pair<std::string, std::string>> properties;
+      const auto put = [&](const std::string& property, const std::string& text) {
+        if (!text.empty()) properties.emplace_back(property, text);
+      };
+      std::string include = values(handed.include_folders, path(*target));
+      if (installed) {
+        if (const auto it = include_folders_.find(target); it != include_folders_.end()) {
+          for (const auto& extra : it->second)
+            include += (include.empty() ? "" : ";") + path(*target)(under_prefix(extra));
+        }
+      }
+      put("INTERFACE_INCLUDE_DIRECTORIES", include);
+      put("INTERFACE_SYSTEM_INCLUDE_DIRECTORIES", values(handed.system_include_folders, path(*target)));
+      put("INTERFACE_COMPILE_DEFINITIONS", values(handed.definitions, ForReaders::keep));
+      put("INTERFACE_COMPILE_OPTIONS", values(handed.compile_options, ForReaders::keep));
+      put("INTERFACE_COMPILE_FEATURES", values(handed.compile_features, ForReaders::keep));
+      put("INTERFACE_LINK_OPTIONS", values(handed.link_options, ForReaders::keep));
+      put("INTERFACE_LINK_DIRECTORIES", values(handed.link_folders, path(*target)));
+      put("INTERFACE_SOURCES", values(handed.sources, path(*target)));
+      put("INTERFACE_LINK_LIBRARIES", values(handed.link_items, [&](const std::string& word) {
+            return name_for_readers(word, targets, name_space);
+          }));
+      const auto& artifact = artifacts_.of(*target);
+      std::string kind = "INTERFACE IMPORTED";
+      if (target->kind == TargetKind::static_library) kind = "STATIC IMPORTED";
+      if (target->kind == TargetKind::shared_library) kind = "SHARED IMPORTED";
+      if (target->kind == TargetKind::module_library) kind = "MODULE IMPORTED";
+      if (!artifact.file.empty() && target->kind != TargetKind::interface_library &&
+          target->kind != TargetKind::object_set) {
+        std::string location = artifact.file;
+        if (installed) {
+          const auto it = installed_.find(target);
+          location = it == installed_.end()        ? ""
+                     : it->second.starts_with('/') ? it->second
+                                                   : "${_import_prefix}/" + it->second;
+        }
+        put("IMPORTED_LOCATION", location);
+        put("IMPORTED_SONAME", artifact.shared_name);
+      }
+      out += "if(NOT TARGET " + name + ")\n";
+      out += target->kind == TargetKind::program ? "  add_executable(" + name + " IMPORTED)\n"
+                                                 : "  add_library(" + name + " " + kind + ")\n";
+      out += "endif()\n";
+      if (properties.empty()) continue;
+      out += "set_target_properties(" + name + " PROPERTIES\n";
+      for (const auto& [property, text] : properties) out += "  " + property + " " + quoted(text) + "\n";
+      out += ")\n";
+    }
+    if (installed) out += "unset(_import_prefix)\n";
+    return out;
+  }
+
+  // ---- run paths ---------------------------------------------------------------------------------------------------
+  // Where an installed program or library looks for those it needs: as the description says, else the folders in which
+  // the tree's own shared libraries are installed, from where it lies itself.
+  std::vector<std::string> installed_run_path(const Target& target, const InstallItem& item) const {
+    std::vector<std::string> out;
+    const auto add_once = [&](const std::string& entry) {
+      if (!entry.empty() && std::find(out.begin(), out.end(), entry) == out.end()) out.push_back(entry);
+    };
+    for (const auto& entry :
+         list_elements(expressions_.evaluate(property_text(target, "INSTALL_RPATH"), ExpressionContext{}), false)) {
+      for (const auto& one : text::split(entry, ':')) add_once(one);
+    }
+    const auto* planned = plan_.target(target.name);
+    if (planned == nullptr) return out;
+    if (property_on(target, "INSTALL_RPATH_USE_LINK_PATH")) {
+      for (const auto& entry : planned->run_path) {
+        if (entry.starts_with('/')) add_once(entry);
+      }
+    }
+    if (!out.empty()) return out;
+    const std::string from = "/" + std::filesystem::path(item.to).parent_path().string();
+    for (const auto& name : planned->uses) {
+      const Target* used = project_.target(name);
+      if (used == nullptr || used->kind != TargetKind::shared_library) continue;
+      const auto it = installed_.find(used);
+      if (it == installed_.end() || it->second.starts_with('/') || item.to.starts_with('/')) continue;
+      const std::string relative =
+          files::relative("/" + std::filesystem::path(it->second).parent_path().string(), from);
+      add_once(relative == "." ? "$ORIGIN" : "$ORIGIN/" + relative);
+    }
+    // Libraries from prefixes that the user pointed at stay where they are.
+    for (const auto& entry : planned->run_path) {
+      if (entry.starts_with('/')) add_once(entry);
+    }
+    return out;
+  }
+
+  const model::Project& project_;
+  const Artifacts& artifacts_;
+  const Expressions& expressions_;
+  model::Plan& plan_;
+  std::map<std::string, std::vector<const Target*>> exports_;
+  std::map<std::string, std::string> name_spaces_;
+  std::map<const Target*, std::string> installed_;
+  std::map<const Target*, std::vector<std::string>> include_folders_;
+};
+
+}  // namespace
+
+void plan_install(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions,
+                  model::Plan& plan) {
+  Installer(project, artifacts, expressions, plan).run();
+}
+
+}  // namespace coctilis::plan
