@@ -1,6 +1,5 @@
 #include "plan/planner.h"
 
-#include <nlohmann/json.hpp>
 #include <set>
 
 #include "base/files.h"
@@ -292,6 +291,8 @@ class Planner {
     std::vector<std::string> definitions;  // with -D
     std::vector<std::string> folders;      // with -I and -isystem
     std::vector<std::string> options;
+    std::vector<std::string> ahead;  // headers that every source includes first
+    std::string ahead_header;        // the file that includes them all; empty: each is included by itself
   };
 
   Compilation compilation(const Target& target, const std::string& language) const {
@@ -332,8 +333,7 @@ class Planner {
       if (option.starts_with("SHELL:")) {
         for (const auto& word : text::shell_words(option.substr(6))) out.options.push_back(word);
       } else if (option.starts_with("-include") && option.size() > 8 && option[8] != ' ') {
-        out.options.emplace_back("-include");
-        out.options.push_back(option.substr(8));
+        out.ahead.push_back(option.substr(8));
       } else {
         out.options.push_back(option);
       }
@@ -413,7 +413,16 @@ class Planner {
       ++planned.sources;
       if (source.language == "C++") link_language = "C++";
       auto [it, fresh] = compilations.try_emplace(source.language);
-      if (fresh) it->second = compilation(target, source.language);
+      if (fresh) {
+        it->second = compilation(target, source.language);
+        const auto same = std::count_if(sources.begin(), sources.end(),
+                                        [&](const Source& other) { return other.language == source.language; });
+        // Compiling headers ahead pays from a few sources on.
+        if (!it->second.ahead.empty() && same > 2) {
+          planned.steps.push_back(plan_.steps.size());
+          plan_.steps.push_back(ahead_step(target, source.language, it->second));
+        }
+      }
       const Compilation& with = it->second;
       if (planned.include_folders.empty() && planned.definitions.empty() && planned.compile_options.empty()) {
         planned.include_folders = with.usage.include_folders;
@@ -428,6 +437,37 @@ class Planner {
     rules_.set_generated(target, generated, planned.steps);
     link_target(target, link_language, std::move(objects), planned);
     plan_.targets.push_back(std::move(planned));
+  }
+
+  // Compiles the headers that all sources of a language include first, once. Compilers take the result in place of the
+  // header of that name.
+  Step ahead_step(const Target& target, const std::string& language, Compilation& with) {
+    const std::string header = project_.binary_root + "/.objects/" + text::replace_all(target.name, "/", "_") +
+                               "/ahead." + (language == "C" ? "h" : "hpp");
+    std::string content;
+    for (const auto& name : with.ahead)
+      content += name.starts_with('/') ? "#include \"" + name + "\"\n" : "#include <" + name + ">\n";
+    plan_.files.push_back({header, content});
+    const std::vector<std::string> headers = std::move(with.ahead);
+    with.ahead.clear();
+    Step step = compile_step(target, {header, language, target.place}, with);
+    step.subject = "the first headers of " + target.name;
+    step.outputs = {header + ".gch"};
+    step.depfile = header + ".gch.d";
+    auto& argv = step.actions.front().argv;
+    for (std::size_t i = 0; i + 1 < argv.size(); ++i) {
+      if (argv[i] == "-x")
+        argv.erase(argv.begin() + static_cast<std::ptrdiff_t>(i), argv.begin() + static_cast<std::ptrdiff_t>(i) + 2);
+      if (argv[i] == "-o") argv[i + 1] = step.outputs.front();
+      if (argv[i] == "-MF") argv[i + 1] = step.depfile;
+      if (argv[i] == "-c") {
+        argv.insert(argv.begin() + static_cast<std::ptrdiff_t>(i), {"-x", language == "C" ? "c-header" : "c++-header"});
+        break;
+      }
+    }
+    with.ahead = headers;
+    with.ahead_header = header;
+    return step;
   }
 
   Step compile_step(const Target& target, const Source& source, const Compilation& with) const {
@@ -472,6 +512,12 @@ class Planner {
     add(with.folders);
     add(with.options);
     add(source_options(target, source));
+    if (!with.ahead_header.empty()) {
+      add({"-include", with.ahead_header});
+      step.inputs.push_back(with.ahead_header + ".gch");
+    } else {
+      for (const auto& header : with.ahead) add({"-include", header});
+    }
     // -c with -x only where the file's name does not tell the language.
     if (survey::compiled_language(source.path) != source.language && source.language != "ASM")
       add({"-x", source.language == "C" ? "c" : "c++"});
@@ -724,75 +770,6 @@ Result<model::Plan> make_plan(const model::Project& project, const model::Toolch
     mark_default(plan);
     return plan;
   });
-}
-
-std::string compile_database(const model::Plan& plan) {
-  auto out = nlohmann::ordered_json::array();
-  for (const auto& step : plan.steps) {
-    if (step.kind != StepKind::compile || step.actions.empty()) continue;
-    out.push_back({{"directory", step.actions.front().folder},
-                   {"file", step.source},
-                   {"output", step.outputs.front()},
-                   {"arguments", step.actions.front().argv}});
-  }
-  return out.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
-}
-
-Result<std::vector<bool>> select_steps(const model::Plan& plan, const std::vector<std::string>& names) {
-  std::vector<bool> chosen(plan.steps.size(), false);
-  if (names.empty()) {
-    for (std::size_t i = 0; i < plan.steps.size(); ++i) chosen[i] = plan.steps[i].in_default;
-    return chosen;
-  }
-  std::unordered_map<std::string, std::size_t> maker;
-  for (std::size_t i = 0; i < plan.steps.size(); ++i) {
-    for (const auto* list : {&plan.steps[i].outputs, &plan.steps[i].byproducts}) {
-      for (const auto& output : *list) maker.emplace(output, i);
-    }
-  }
-  std::vector<std::size_t> queue;
-  for (const auto& name : names) {
-    if (const auto* target = plan.target(name)) {
-      queue.insert(queue.end(), target->steps.begin(), target->steps.end());
-      continue;
-    }
-    const auto it = [&] {
-      for (const auto& base : {plan.work, plan.kiln, plan.tree}) {
-        if (const auto found = maker.find(files::absolute(name, base)); found != maker.end()) return found;
-      }
-      return maker.end();
-    }();
-    if (it == maker.end()) {
-      std::string nearest;
-      std::size_t best = 4;
-      for (const auto& target : plan.targets) {
-        const auto distance = text::edit_distance(target.name, name);
-        if (distance < best) {
-          best = distance;
-          nearest = target.name;
-        }
-      }
-      return Problem{Exit::usage,
-                     {},
-                     "there is no target '" + name + "'",
-                     {},
-                     nearest.empty() ? "'coctilis plan' lists the targets" : "did you mean '" + nearest + "'?",
-                     {}};
-    }
-    queue.push_back(it->second);
-  }
-  while (!queue.empty()) {
-    const std::size_t at = queue.back();
-    queue.pop_back();
-    if (chosen[at]) continue;
-    chosen[at] = true;
-    for (const auto* list : {&plan.steps[at].inputs, &plan.steps[at].order_only}) {
-      for (const auto& input : *list) {
-        if (const auto it = maker.find(input); it != maker.end() && !chosen[it->second]) queue.push_back(it->second);
-      }
-    }
-  }
-  return chosen;
 }
 
 }  // namespace coctilis::plan

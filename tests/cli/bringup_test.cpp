@@ -228,5 +228,27 @@ TEST(Bringup, HelpAndVersion) {
     EXPECT_EQ(coctilis({command, "--help"}).exit, 0) << command;
 }
 
+// The program's own tree, as far as a test can take it: all of it planned, one source compiled.
+TEST(Bringup, ItsOwnTree) {
+  TreeFolder place;
+  const auto said = coctilis({"plan", TEST_SOURCE, "--kiln", place.kiln(), "--json"});
+  ASSERT_EQ(said.exit, 0) << said.err;
+  const auto plan = said.json();
+  std::set<std::string> programs;
+  for (const auto& target : plan["targets"]) {
+    if (target["kind"] == "program") programs.insert(target["name"].get<std::string>());
+  }
+  EXPECT_EQ(programs, (std::set<std::string>{"coctilis", "unit-tests", "cli-tests"}));
+  EXPECT_EQ(plan["tests"].size(), 3U);
+  std::string object;
+  for (const auto& step : plan["steps"]) {
+    if (step["subject"] == "src/base/depfile.cpp") object = step["outputs"][0].get<std::string>();
+  }
+  ASSERT_FALSE(object.empty());
+  const auto built = coctilis({"build", TEST_SOURCE, object, "--kiln", place.kiln(), "--set", "COCTILIS_TESTS=OFF"});
+  EXPECT_EQ(built.exit, 0) << built.err;
+  EXPECT_TRUE(files::is_file(object));
+}
+
 }  // namespace
 }  // namespace coctilis::test

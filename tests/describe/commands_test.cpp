@@ -360,5 +360,79 @@ TEST(Reader, OptionsTakeWhatTheUserSets) {
   EXPECT_TRUE(found);
 }
 
+// ---- questions to the compiler
+// ---------------------------------------------------------------------------------------
+
+// What a locator learned, next to the project.
+struct Asked {
+  std::map<std::string, model::Question> questions;
+  Result<model::Project> project;
+};
+Asked asked(Reading& reading, const std::string& text) {
+  reading.tree.write("CMakeLists.txt", "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\n" + text);
+  model::Survey survey;
+  survey.tree = reading.tree.path();
+  reading.settings.jobs = 4;
+  locate::Locator locator(Reading::toolchain(), reading.settings);
+  auto project = describe::listfile::read(reading.tree.path("CMakeLists.txt"), survey, locator, reading.tree.kiln());
+  Asked out{{}, std::move(project)};
+  for (const auto& question : locator.questions()) out.questions[question.name] = question;
+  return out;
+}
+
+// Questions that follow each other are put side by side; every answer is that of its own question all the same.
+TEST(Questions, AskedAheadAnsweredInTheirOrder) {
+  Reading reading;
+  const auto got =
+      asked(reading,
+            "include(CheckFunctionExists)\n"
+            "foreach(f qsort no_such_kiln bsearch)\nstring(TOUPPER ${f} F)\n"
+            "check_function_exists(${f} HAS_${F})\nendforeach()\n"
+            "check_type_size(\"long long\" BIG)\ncheck_include_file(no/such.h HAS_HEADER)\n"
+            "set(CMAKE_REQUIRED_DEFINITIONS -DWANTED=1)\n"
+            "check_c_source_compiles(\"#ifndef WANTED\n#error no\n#endif\nint main(void){return 0;}\" DEFINED)\n"
+            "check_include_files(\";stdint.h\" HAS_STDINT)\n");
+  ASSERT_TRUE(got.project.ok()) << got.project.problem().what;
+  std::map<std::string, std::string> values;
+  for (const auto& [name, question] : got.questions) values[name] = question.value;
+  EXPECT_EQ(values, (std::map<std::string, std::string>{{"HAS_QSORT", "1"},
+                                                        {"HAS_NO_SUCH_KILN", ""},
+                                                        {"HAS_BSEARCH", "1"},
+                                                        {"BIG", "8"},
+                                                        {"HAS_HEADER", ""},
+                                                        {"DEFINED", "1"},
+                                                        {"HAS_STDINT", "1"}}));
+  EXPECT_NE(got.questions.at("DEFINED").command.find("-DWANTED=1"), std::string::npos);
+}
+
+// ---- limits
+// ----------------------------------------------------------------------------------------------------------
+
+TEST(Limits, EndWorkThatHasNoEnd) {
+  Reading reading;
+  reading.tree.write("CMakeLists.txt",
+                     "cmake_minimum_required(VERSION 3.16)\nproject(yard NONE)\nwhile(TRUE)\nendwhile()\n");
+  model::Survey survey;
+  survey.tree = reading.tree.path();
+  locate::Locator locator(Reading::toolchain(), reading.settings);
+  const auto read = [&](const describe::listfile::Limits& limits) {
+    const auto project =
+        describe::listfile::read(reading.tree.path("CMakeLists.txt"), survey, locator, reading.tree.kiln(), limits);
+    return project.ok() ? std::string{} : project.problem().place.text() + " " + project.problem().what;
+  };
+  EXPECT_EQ(read({1000, 16ULL << 30U}), "CMakeLists.txt:3:1 the description runs more than 1,000 commands");
+  EXPECT_EQ(read({100'000'000, 1000}), "CMakeLists.txt:3:1 the description takes more than 1.0 kB of memory");
+}
+
+TEST(SourceProperties, TheOldFormNamesThemWithoutPROPERTIES) {
+  Reading reading;
+  EXPECT_EQ(reading.says("set_source_files_properties(clay.c glaze.c GENERATED OBJECT_DEPENDS cones.h)\n"
+                         "get_source_file_property(A glaze.c OBJECT_DEPENDS)\n"
+                         "get_source_file_property(B clay.c GENERATED)\nmessage(STATUS \"${A} ${B}\")\n"
+                         "set_source_files_properties(clay.c TARGET_DIRECTORY x PROPERTIES COMPILE_FLAGS -w)\n"
+                         "get_source_file_property(C clay.c COMPILE_FLAGS)\nmessage(STATUS ${C})\n"),
+            (Words{"cones.h 1", "-w"}));
+}
+
 }  // namespace
 }  // namespace coctilis::test

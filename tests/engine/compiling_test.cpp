@@ -115,5 +115,27 @@ TEST_F(Compiling, ArchiveForgetsWhatIsNoLongerInIt) {
   EXPECT_EQ(files::read(plan_.target("x")->output)->find("b_brick"), std::string::npos);
 }
 
+// Headers that are to be compiled ahead are: once a language, and every source gets them and what changes in them.
+TEST_F(Compiling, HeadersAheadOfEverySource) {
+  reading_.tree.write("cones.h", "#define PEAK 1222\n");
+  for (const char* name : {"a.cpp", "b.cpp", "c.cpp"})
+    reading_.tree.write(name, std::string("int peak_") + name[0] + "() { return PEAK + (int)std::string().size(); }\n");
+  reading_.tree.write("main.cpp",
+                      "int peak_a(); int peak_b(); int peak_c();\n"
+                      "int main() { std::printf(\"%d\\n\", peak_a() + peak_b() + peak_c()); }\n");
+  const std::string text =
+      "add_executable(fire main.cpp a.cpp b.cpp c.cpp)\n"
+      "target_precompile_headers(fire PRIVATE <string> <cstdio> cones.h)\n";
+  build(text);
+  EXPECT_EQ(output_of("fire"), "3666\n");
+  std::size_t ahead = 0;
+  for (const auto& step : plan_.steps) ahead += step.outputs.front().ends_with(".gch") ? 1 : 0;
+  EXPECT_EQ(ahead, 1U);
+  EXPECT_EQ(build(text).ran, 0U);
+  reading_.tree.write("cones.h", "#define PEAK 1000\n");
+  build(text);
+  EXPECT_EQ(output_of("fire"), "3000\n");
+}
+
 }  // namespace
 }  // namespace coctilis::test

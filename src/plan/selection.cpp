@@ -1,0 +1,80 @@
+// The steps that what a user names needs, and the compile database: a plan seen from outside.
+#include <nlohmann/json.hpp>
+#include <unordered_map>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "plan/planner.h"
+
+namespace coctilis::plan {
+
+std::string compile_database(const model::Plan& plan) {
+  auto out = nlohmann::ordered_json::array();
+  for (const auto& step : plan.steps) {
+    if (step.kind != model::StepKind::compile || step.actions.empty()) continue;
+    out.push_back({{"directory", step.actions.front().folder},
+                   {"file", step.source},
+                   {"output", step.outputs.front()},
+                   {"arguments", step.actions.front().argv}});
+  }
+  return out.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+}
+
+Result<std::vector<bool>> select_steps(const model::Plan& plan, const std::vector<std::string>& names) {
+  std::vector<bool> chosen(plan.steps.size(), false);
+  if (names.empty()) {
+    for (std::size_t i = 0; i < plan.steps.size(); ++i) chosen[i] = plan.steps[i].in_default;
+    return chosen;
+  }
+  std::unordered_map<std::string, std::size_t> maker;
+  for (std::size_t i = 0; i < plan.steps.size(); ++i) {
+    for (const auto* list : {&plan.steps[i].outputs, &plan.steps[i].byproducts}) {
+      for (const auto& output : *list) maker.emplace(output, i);
+    }
+  }
+  std::vector<std::size_t> queue;
+  for (const auto& name : names) {
+    if (const auto* target = plan.target(name)) {
+      queue.insert(queue.end(), target->steps.begin(), target->steps.end());
+      continue;
+    }
+    const auto it = [&] {
+      for (const auto& base : {plan.work, plan.kiln, plan.tree}) {
+        if (const auto found = maker.find(files::absolute(name, base)); found != maker.end()) return found;
+      }
+      return maker.end();
+    }();
+    if (it == maker.end()) {
+      std::string nearest;
+      std::size_t best = 4;
+      for (const auto& target : plan.targets) {
+        const auto distance = text::edit_distance(target.name, name);
+        if (distance < best) {
+          best = distance;
+          nearest = target.name;
+        }
+      }
+      return Problem{Exit::usage,
+                     {},
+                     "there is no target '" + name + "'",
+                     {},
+                     nearest.empty() ? "'coctilis plan' lists the targets" : "did you mean '" + nearest + "'?",
+                     {}};
+    }
+    queue.push_back(it->second);
+  }
+  while (!queue.empty()) {
+    const std::size_t at = queue.back();
+    queue.pop_back();
+    if (chosen[at]) continue;
+    chosen[at] = true;
+    for (const auto* list : {&plan.steps[at].inputs, &plan.steps[at].order_only}) {
+      for (const auto& input : *list) {
+        if (const auto it = maker.find(input); it != maker.end() && !chosen[it->second]) queue.push_back(it->second);
+      }
+    }
+  }
+  return chosen;
+}
+
+}  // namespace coctilis::plan
