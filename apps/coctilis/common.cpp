@@ -125,6 +125,7 @@ bool asked_to_fill(Screen& screen, const model::Run& run) {
 
 bool locate_all(Screen& screen, model::Run& run, pipeline::Session& session) {
   screen.live("locate    asking compilers and looking for libraries");
+  session.progress = [&screen](const std::string& text) { screen.live(text); };
   const bool located = pipeline::toolchain(run, session) && pipeline::locate(run, session);
   screen.live("");
   return located;

@@ -2,6 +2,7 @@
 #include <csignal>
 #include <cstdio>
 
+#include "answer_make.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "base/version.h"
@@ -23,6 +24,7 @@ int main(int argc, char** argv) {
   for (const int number : {SIGINT, SIGTERM, SIGHUP}) ::sigaction(number, &action, nullptr);
   std::signal(SIGPIPE, SIG_IGN);
 
+  if (coctilis::app::called_as_make(argv[0])) return coctilis::app::answer_make(argc, argv);
   Common common;
   CLI::App app{
       "Brings up a source tree: finds out how it is built, finds what it needs, compiles and links every target, and "

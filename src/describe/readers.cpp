@@ -2,6 +2,7 @@
 
 #include "base/text.h"
 #include "describe/listfile/reader.h"
+#include "describe/makefile/reader.h"
 
 namespace coctilis::describe {
 
@@ -9,6 +10,7 @@ const std::vector<Reader>& readers() {
   static const std::vector<Reader> table = {
       {"CMakeLists.txt", [](const std::string& file, const model::Survey& survey, locate::Locator& locator,
                             const std::string& work) { return listfile::read(file, survey, locator, work); }},
+      {"Makefile", makefile::read},
   };
   return table;
 }

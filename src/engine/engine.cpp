@@ -106,6 +106,7 @@ struct Node {
 struct Running {
   std::size_t step = 0;
   std::size_t action = 0;
+  std::vector<Action> actions;
   std::int64_t began = 0;  // wall clock, nanoseconds
   Process process;
   StepResult result;
@@ -121,6 +122,19 @@ class Engine {
         contents_(journal_),
         nodes_(plan.steps.size()) {
     outcome_.steps.resize(plan.steps.size());
+  }
+
+  bool anything_to_do() {
+    looking_only_ = true;
+    for (const auto& file : plan_.files) {
+      if (files::read(file.path) != file.content) return true;
+    }
+    connect();
+    weigh();
+    for (std::size_t i = 0; i < nodes_.size(); ++i) {
+      if (request_.selection[i] && !reason_to_run(i).empty()) return true;
+    }
+    return false;
   }
 
   model::Outcome run() {
@@ -139,6 +153,7 @@ class Engine {
       if (running_.empty()) continue;
       wait();
       poll_all();
+      if (request_.tokens >= 0) give_back();
       if (interrupted_by != 0) {
         stop_all();
         break;
@@ -235,8 +250,10 @@ class Engine {
   // Why the step has to run; empty: it need not.
   std::string reason_to_run(std::size_t index) {
     const Step& step = plan_.steps[index];
+    if (step.again && request_.settled && request_.settled(step)) return {};
     if (step.always) return "it runs every time";
     const auto* record = journal_.step(nodes_[index].key);
+    if (record == nullptr && step.by_time) return older_than_inputs(index);
     if (record == nullptr) return "it has not run yet";
     if (record->command != nodes_[index].command) return "its command or the tool has changed";
     for (const auto& [id, hash] : record->outputs) {
@@ -252,9 +269,57 @@ class Engine {
     return {};
   }
 
+  // The time rule of makefiles, for steps that are seen for the first time: results may have come with the tree.
+  std::string older_than_inputs(std::size_t index) {
+    const Step& step = plan_.steps[index];
+    const auto time_of = [](const std::string& path) -> std::int64_t {
+      struct stat info {};
+      return ::stat(path.c_str(), &info) == 0 ? nanoseconds(info.st_mtim) : -1;
+    };
+    std::int64_t oldest = INT64_MAX;
+    for (const auto& output : step.outputs) {
+      const auto time = time_of(output);
+      if (time < 0) return "it has not run yet";
+      oldest = std::min(oldest, time);
+    }
+    for (const auto& input : step.inputs) {
+      const auto time = time_of(input);
+      if (time < 0) return shown(input) + " is not there";
+      if (time > oldest) return shown(input) + " is newer";
+    }
+    if (!looking_only_) {
+      // From now on its content counts.
+      StepRecord record;
+      record.command = nodes_[index].command;
+      for (const auto& output : step.outputs)
+        record.outputs.emplace_back(journal_.id(output), contents_.of(journal_.id(output)));
+      for (const auto& input : step.inputs)
+        record.inputs.emplace_back(journal_.id(input), contents_.of(journal_.id(input)));
+      journal_.put_step(nodes_[index].key, std::move(record));
+    }
+    return {};
+  }
+
   // ---- running -------------------------------------------------------------------------------------------------
+  // Leave to run one more process.
+  bool may_start() {
+    if (running_.size() >= std::max(1U, request_.jobs)) return false;
+    if (request_.tokens < 0 || running_.size() <= tokens_.size()) return true;
+    char token = 0;
+    if (::read(request_.tokens, &token, 1) != 1) return false;
+    tokens_ += token;
+    return true;
+  }
+  void give_back() {
+    const std::size_t needed = running_.empty() ? 0 : running_.size() - 1;
+    while (tokens_.size() > needed) {
+      if (::write(request_.tokens, &tokens_.back(), 1) != 1) break;
+      tokens_.pop_back();
+    }
+  }
+
   void fill() {
-    while (!ready_.empty() && running_.size() < std::max(1U, request_.jobs)) {
+    while (!ready_.empty() && may_start()) {
       if (interrupted_by != 0 || (outcome_.failed > 0 && !request_.keep_going)) {
         ready_ = {};
         return;
@@ -283,7 +348,8 @@ class Engine {
     running.began = wall_clock();
     // Inputs are looked at before the step runs: what is changed meanwhile makes it run again next time.
     for (const auto& input : step.inputs) {
-      if (!contents_.of(journal_.id(input)).empty()) continue;
+      // In a makefile a name may be needed that no file bears.
+      if (!contents_.of(journal_.id(input)).empty() || step.by_time) continue;
       running.result.end = shown(input) + " is not there, and nothing makes it";
       running.result.output =
           "needed by " + step.subject + (step.place.file.empty() ? "" : ", declared at " + step.place.text()) + "\n";
@@ -293,6 +359,7 @@ class Engine {
     try {
       for (const auto& output : step.outputs) files::make_folder(std::filesystem::path(output).parent_path());
       if (!step.depfile.empty()) files::make_folder(std::filesystem::path(step.depfile).parent_path());
+      if (!step.calls.empty()) files::make_folder(std::filesystem::path(step.calls).parent_path());
       for (const auto& action : step.actions) {
         if (!action.folder.empty() && files::is_below(action.folder, plan_.work)) files::make_folder(action.folder);
       }
@@ -302,14 +369,29 @@ class Engine {
       ended(std::move(running), false);
       return;
     }
+    // Compilers add to this file.
+    if (step.by_time && !step.depfile.empty() && files::is_below(step.depfile, plan_.kiln + "/dependencies"))
+      ::unlink(step.depfile.c_str());
+    if (!step.calls.empty()) ::unlink(step.calls.c_str());
+    running.actions = step.actions;
+    if (step.late && request_.late) {
+      try {
+        running.actions = request_.late(step);
+      } catch (const Fault& fault) {
+        running.result.end = fault.problem().what;
+        running.result.output = fault.problem().cause + "\n" + fault.problem().remedy + "\n";
+        ended(std::move(running), false);
+        return;
+      }
+    }
     next_action(std::move(running));
   }
 
   // Starts the action that is due, doing built-in ones on the way.
   void next_action(Running running) {
     const Step& step = plan_.steps[running.step];
-    while (running.action < step.actions.size()) {
-      const Action& action = step.actions[running.action];
+    while (running.action < running.actions.size()) {
+      const Action& action = running.actions[running.action];
       if (action.how == Action::How::builtin) {
         const int code = files::run_operation(action.argv, action.folder, plan_.work, running.result.output);
         if (code != 0) {
@@ -323,19 +405,25 @@ class Engine {
       }
       Command command;
       command.folder = action.folder;
+      for (const auto& [name, value] : plan_.environment) command.environment[name] = value;
       for (const auto& [name, value] : action.environment) command.environment[name] = value;
       if (action.how == Action::How::shell) {
         command.argv = {"/bin/sh", "-c", action.argv.at(0)};
       } else {
         command.argv = action.argv;
         const bool compiler = step.kind == StepKind::compile || step.kind == StepKind::link;
-        if (compiler && request_.colours) command.argv.insert(command.argv.begin() + 1, "-fdiagnostics-color=always");
+        if (compiler && !step.by_time && request_.colours)
+          command.argv.insert(command.argv.begin() + 1, "-fdiagnostics-color=always");
       }
       // Messages are read by the doctor, who speaks one language.
       if (!step.language.empty()) command.environment["LC_ALL"] = "C.UTF-8";
       running.process = Process::start(command);
       if (!running.process.running()) {
         const Ended never = running.process.take();
+        if (action.may_fail) {
+          ++running.action;
+          continue;
+        }
         running.result.end = never.text();
         running.result.command = action.text();
         ended(std::move(running), false);
@@ -372,9 +460,9 @@ class Engine {
       running.result.seconds += end.seconds;
       running.result.cpu_seconds += end.cpu_seconds;
       running.result.peak_kilobytes = std::max(running.result.peak_kilobytes, end.peak_kilobytes);
-      if (!end.good()) {
+      if (!end.good() && !running.actions[running.action].may_fail) {
         running.result.end = end.text();
-        running.result.command = plan_.steps[running.step].actions[running.action].text();
+        running.result.command = running.actions[running.action].text();
         ended(std::move(running), false);
         continue;
       }
@@ -395,7 +483,7 @@ class Engine {
         if (!std::filesystem::exists(std::filesystem::symlink_status(output))) {
           good = false;
           result.end = "its command succeeded, but " + shown(output) + " is not there";
-          result.command = step.actions.empty() ? "" : step.actions.back().text();
+          result.command = running.actions.empty() ? "" : running.actions.back().text();
         }
       }
     }
@@ -487,6 +575,7 @@ class Engine {
       }
     }
     running_.clear();
+    if (request_.tokens >= 0) give_back();
   }
 
   void tell() {
@@ -530,11 +619,23 @@ class Engine {
   model::Outcome outcome_;
   double begin_ = 0;
   double told_ = 0;
+  std::string tokens_;
+  bool looking_only_ = false;
   std::size_t done_ = 0;
   std::size_t total_ = 0;
 };
 
 }  // namespace
+
+Result<bool> anything_to_do(const model::Plan& plan, const Request& request) {
+  return guarded("looking what is out of date", [&] {
+    struct Nobody : Observer {
+      void step_ended(std::size_t, const model::StepResult&) override {}
+      void progress(const Progress&) override {}
+    } nobody;
+    return Engine(plan, request, nobody).anything_to_do();
+  });
+}
 
 Result<model::Outcome> build(const model::Plan& plan, const Request& request, Observer& observer) {
   return guarded("building", [&] { return Engine(plan, request, observer).run(); });

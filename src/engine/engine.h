@@ -1,6 +1,7 @@
 // Runs the plan: in parallel, in the order of what needs what, only what is out of date.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -30,10 +31,19 @@ struct Request {
   unsigned jobs = 1;
   bool keep_going = false;  // after a failure, go on with what does not need it
   bool colours = false;     // let compilers colour their messages
+  // Works out the actions of a step that is `late`. May throw Fault.
+  std::function<std::vector<model::Action>(const model::Step&)> late;
+  // Tells of a step that starts makes of its own that nothing in them is out of date, so that it need not run.
+  std::function<bool(const model::Step&)> settled;
+  // A pipe or FIFO whose bytes are leave to run a further process at once; -1: none. One process needs no leave.
+  int tokens = -1;
 };
 
 // Runs the selected steps. Failing steps are part of the outcome, not errors. Errors: the kiln cannot be written
 // (Exit::kiln), or steps need each other in a circle (Exit::description).
+// True when one of the selected steps would run. Nothing is run or written. Errors: as for build.
+[[nodiscard]] Result<bool> anything_to_do(const model::Plan& plan, const Request& request);
+
 [[nodiscard]] Result<model::Outcome> build(const model::Plan& plan, const Request& request, Observer& observer);
 
 }  // namespace coctilis::engine

@@ -1,6 +1,8 @@
 // Answers a reader's questions about the outside, and keeps every answer as a finding.
 #pragma once
 
+#include <functional>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -60,6 +62,12 @@ class Locator {
   // Probes that are likely to be asked for next; they are put to the compiler side by side.
   void ask_ahead(const std::vector<Probe>& probes);
 
+  // What every command of the tree has in its environment besides that of this program.
+  [[nodiscard]] const std::map<std::string, std::string>& environment() const { return environment_; }
+  void set_environment(std::map<std::string, std::string> environment) { environment_ = std::move(environment); }
+  // Told what goes on while a reader runs long commands.
+  std::function<void(const std::string&)> progress = [](const std::string&) {};
+
   // Keeps a finding. The same thing asked for again is kept once; a required want wins over an optional one, and a
   // finding over a miss.
   void keep(model::Finding finding);
@@ -82,6 +90,7 @@ class Locator {
   PcSearch search_;
   std::vector<model::Finding> findings_;
   std::vector<model::Question> questions_;
+  std::map<std::string, std::string> environment_;
   ProbeAhead ahead_;
 };
 

@@ -23,6 +23,14 @@ enum class StepKind { compile, archive, link, name, generate, custom };
   return "";
 }
 
+// A compiler run that is part of a step whose commands are the description's own.
+struct Compilation {
+  std::string source;  // absolute
+  std::string output;  // absolute
+  std::string folder;
+  std::vector<std::string> argv;
+};
+
 // One thing that a step does: a process, or something the engine does itself.
 struct Action {
   enum class How { process, shell, builtin };
@@ -30,6 +38,8 @@ struct Action {
   std::vector<std::string> argv;  // for builtin: the name of the action and its operands
   std::string folder;
   std::map<std::string, std::string> environment;
+  bool may_fail = false;                   // its failing does not end the step
+  bool silent = false;                     // the description asks not to show it
   [[nodiscard]] std::string text() const;  // the command as a POSIX shell would read it
 };
 
@@ -47,6 +57,13 @@ struct Step {
   std::string depfile;                  // absolute; inputs found while running (make rule syntax)
   std::string identity;                 // of the tools used: a change makes the step run again
   bool always = false;                  // runs every time
+  // Of a step that is not known from an earlier run: results that are newer than what they are made from count as made.
+  bool by_time = false;
+  bool late = false;    // its actions are worked out when it is about to run
+  std::size_t key = 0;  // by which the reader knows it then
+  bool again = false;   // it starts the description's own make program, which is this one
+  std::string calls;    // where inner makes note how they were called
+  std::vector<Compilation> compilations;
   bool in_default = true;
   Place place;
 };
@@ -129,6 +146,7 @@ struct Plan {
   std::vector<PlannedTarget> targets;
   std::vector<PlannedTest> tests;
   std::vector<PlannedFile> files;
+  std::map<std::string, std::string> environment;  // of every command
   std::vector<InstallItem> install;
   std::vector<LeftOut> not_installed;  // rules for installing that are not followed
   std::vector<std::string> notes;      // decisions that a user should know of

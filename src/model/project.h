@@ -2,6 +2,7 @@
 #pragma once
 
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -143,6 +144,41 @@ struct LeftOut {
   Place place;
 };
 
+// A line of a recipe, ready to be given to a shell.
+struct RecipeLine {
+  std::string command;
+  bool silent = false;         // its text is not shown
+  bool ignore_errors = false;  // its failing does not matter
+  bool always = false;         // it starts the make program again, or asks to be run whatever happens
+};
+
+// A rule of a makefile with everything worked out: what makes some files, or stands for a name.
+struct Recipe {
+  std::string name;                  // as the makefile says
+  std::vector<std::string> outputs;  // absolute; names that are no files as well
+  bool phony = false;                // its outputs are names, not files
+  bool always = false;               // it needs a name that is no file, so it is never up to date
+  std::vector<std::string> inputs;   // absolute
+  std::vector<std::string> order_only;
+  std::vector<RecipeLine> lines;
+  bool late = false;               // the lines depend on what is there when they run: they are worked out then
+  std::size_t key = 0;             // by which the reader knows it, for late lines
+  std::string folder;              // where the lines run
+  std::vector<std::string> shell;  // the shell with its options
+  bool one_shell = false;          // all lines go to one shell
+  std::map<std::string, std::string> environment;
+  bool in_default = true;  // needed by what is made when nothing is named
+  Place place;
+};
+
+// Works out the lines of recipes that have to wait until they run: only the reader can.
+class LateRecipes {
+ public:
+  virtual ~LateRecipes() = default;
+  // May throw Fault.
+  virtual std::vector<RecipeLine> lines(const Recipe& recipe) = 0;
+};
+
 struct SourceProperties {
   std::string folder;  // of the description that set them
   std::map<std::string, Values> properties;
@@ -166,6 +202,9 @@ struct Project {
   std::vector<Target> targets;
   std::map<std::string, std::size_t> target_index;  // by name
   std::vector<Rule> rules;
+  bool by_recipes = false;  // the description is made of recipes; then there are no targets and rules
+  std::vector<Recipe> recipes;
+  std::shared_ptr<LateRecipes> late;
   std::map<std::string, SourceProperties> sources;  // by absolute path
   std::vector<Test> tests;
   std::vector<Option> options;

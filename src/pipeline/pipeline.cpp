@@ -1,5 +1,6 @@
 #include "pipeline/pipeline.h"
 
+#include <fcntl.h>
 #include <unistd.h>
 
 #include <thread>
@@ -9,13 +10,17 @@
 #include "base/lists.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "describe/mirror.h"
 #include "describe/readers.h"
 #include "doctor/doctor.h"
+#include "engine/diagnostics.h"
 #include "locate/locator.h"
 #include "locate/mentions.h"
 #include "locate/needs.h"
 #include "locate/toolchain.h"
+#include "pipeline/inner_make.h"
 #include "plan/planner.h"
+#include "plan/recipes.h"
 #include "record/record.h"
 #include "record/wants.h"
 #include "report/explain.h"
@@ -403,6 +408,18 @@ bool locate(model::Run& run, Session& session) {
   std::map<std::string, int> standards;
   for (int round = 0;; ++round) {
     locate::Locator locator(run.toolchain, run.settings, session.answers.get());
+    if (session.progress) locator.progress = session.progress;
+    if (const auto* followed = run.survey.followed(); followed != nullptr && followed->format != "CMakeLists.txt") {
+      const auto set_up = guarded("setting up what recipes need", [&] {
+        std::error_code error;
+        const InnerMake inner{run.kiln + "/make", run.kiln + "/work", run.kiln + "/make/tokens", run.settings.jobs};
+        session.environment.clear();
+        set_up_inner_make(inner, std::filesystem::read_symlink("/proc/self/exe", error).string(), session.environment);
+        return true;
+      });
+      if (!set_up) return stop(run, set_up.problem());
+      locator.set_environment(session.environment);
+    }
     locate::locate_needs(run.settings, run.tree, locator);
     auto project = describe::read(run.survey, locator, run.kiln + "/work");
     if (project) {
@@ -520,6 +537,7 @@ bool plan(model::Run& run, Session& session) {
     return stop(run, *run.problem);
   }
   run.plan = std::move(*made);
+  if (run.project.by_recipes) run.plan.environment = session.environment;
   const auto written = guarded("writing the compile database", [&] {
     return files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
   });
@@ -556,14 +574,76 @@ void show_results(const model::Run& run) {
 
 }  // namespace
 
+namespace {
+
+// What the engine has to ask while it runs recipes.
+void prepare_for_recipes(model::Run& run, engine::Request& request) {
+  request.late = [&run](const model::Step& step) {
+    model::Recipe recipe = run.project.recipes.at(step.key);
+    recipe.lines = run.project.late->lines(recipe);
+    auto actions = plan::actions_of(recipe);
+    for (auto& action : actions) {
+      if (!step.actions.empty()) action.environment = step.actions.front().environment;
+    }
+    return actions;
+  };
+  request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
+  // Every process but one of the whole build takes a token; this run begins with one of its own.
+  request.tokens = ::open((run.kiln + "/make/tokens").c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
+  const std::string all(run.settings.jobs > 1 ? run.settings.jobs - 1 : 0, '+');
+  if (request.tokens >= 0 && !all.empty() && ::write(request.tokens, all.data(), all.size()) < 0) {
+    ::close(request.tokens);
+    request.tokens = -1;
+  }
+}
+
+// Steps of inner makes, and programs and libraries that only show once they are there.
+void add_what_recipes_made(model::Run& run) {
+  std::vector<model::Step> steps;
+  std::vector<model::StepResult> results;
+  take_inner_steps(run.kiln + "/make", steps, results);
+  for (std::size_t i = 0; i < steps.size(); ++i) {
+    if (results[i].state == model::StepState::failed) {
+      ++run.outcome.failed;
+      // The innermost failure is the one that explains the others.
+      run.outcome.failures.insert(run.outcome.failures.begin(), run.plan.steps.size());
+    } else {
+      ++run.outcome.ran;
+    }
+    auto warnings = engine::find_diagnostics(results[i].output, run.plan.steps.size());
+    std::erase_if(warnings, [](const auto& d) { return d.severity != "warning"; });
+    run.outcome.warnings.insert(run.outcome.warnings.end(), warnings.begin(), warnings.end());
+    run.plan.steps.push_back(std::move(steps[i]));
+    run.outcome.steps.push_back(std::move(results[i]));
+  }
+  plan::add_found_targets(describe::made_in_mirror(run.plan.work), run.plan);
+  plan::show_targets(run.plan);
+  files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
+}
+
+}  // namespace
+
 bool build(model::Run& run, engine::Observer& observer) {
   auto selection = plan::select_steps(run.plan, run.options.targets);
   if (!selection) return stop(run, selection.problem());
-  engine::Request request{*selection, run.settings.jobs, run.options.keep_going, run.options.colours};
+  engine::Request request;
+  request.selection = *selection;
+  request.jobs = run.settings.jobs;
+  request.keep_going = run.options.keep_going;
+  request.colours = run.options.colours;
+  if (run.project.by_recipes) prepare_for_recipes(run, request);
   auto outcome = engine::build(run.plan, request, observer);
+  if (request.tokens >= 0) ::close(request.tokens);
   if (!outcome) return stop(run, outcome.problem());
   run.outcome = std::move(*outcome);
   run.built = true;
+  if (run.project.by_recipes) {
+    const auto found = guarded("looking at what was made", [&] {
+      add_what_recipes_made(run);
+      return true;
+    });
+    if (!found) return stop(run, found.problem());
+  }
   const auto shown = guarded("showing the results", [&] {
     show_results(run);
     return true;

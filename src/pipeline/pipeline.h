@@ -3,6 +3,7 @@
 #pragma once
 
 #include <functional>
+#include <map>
 #include <memory>
 
 #include "base/answers.h"
@@ -16,7 +17,9 @@ namespace coctilis::pipeline {
 // What the stages of one run hold on to.
 struct Session {
   std::shared_ptr<engine::KilnLock> lock;
-  std::unique_ptr<Answers> answers;  // of compilers, kept between runs
+  std::unique_ptr<Answers> answers;                  // of compilers, kept between runs
+  std::map<std::string, std::string> environment;    // of the tree's commands
+  std::function<void(const std::string&)> progress;  // is told what goes on while a description is read; may be empty
 };
 
 // The tree's place. An archive is unpacked beside itself and its folder taken; `unpacked` is told the bytes so far.

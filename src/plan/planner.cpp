@@ -10,6 +10,7 @@
 #include "plan/expression.h"
 #include "plan/host_tools.h"
 #include "plan/install.h"
+#include "plan/recipes.h"
 #include "plan/rules.h"
 #include "plan/usage.h"
 #include "survey/languages.h"
@@ -78,7 +79,7 @@ class Planner {
     plan_.tests = plan_tests(project_, artifacts_, expressions_);
     add_generated_files();
     plan_install(project_, artifacts_, expressions_, plan_);
-    add_shown();
+    show_targets(plan_);
     return std::move(plan_);
   }
 
@@ -717,22 +718,6 @@ class Planner {
     }
   }
 
-  // Where finished programs and libraries are shown, whatever folder the description puts them in.
-  void add_shown() {
-    for (const auto& target : plan_.targets) {
-      if (target.output.empty()) continue;
-      const std::string group = target.kind == TargetKind::program ? "bin/" : "lib/";
-      std::vector<std::string> all = {target.output};
-      all.insert(all.end(), target.names.begin(), target.names.end());
-      const auto clash = [&](const std::string& path) {
-        return plan_.shown.contains(group + std::filesystem::path(path).filename().string());
-      };
-      const std::string folder = std::any_of(all.begin(), all.end(), clash) ? group + target.name + "/" : group;
-      for (const auto& path : all)
-        plan_.shown[folder + std::filesystem::path(path).filename().string()] = files::below(path, plan_.kiln);
-    }
-  }
-
   const model::Project& project_;
   const model::Toolchain& toolchain_;
   model::Variant variant_;
@@ -761,9 +746,31 @@ void mark_default(model::Plan& plan) {
 }
 }  // namespace
 
+namespace {
+model::Plan plan_of_recipes(const model::Project& project, const std::string& kiln) {
+  model::Plan plan;
+  plan.tree = project.tree;
+  plan.kiln = kiln;
+  plan.work = project.binary_root;
+  add_recipes(project.recipes, project.binary_root, plan);
+  for (const auto& test : project.tests) {
+    model::PlannedTest planned;
+    planned.name = test.name;
+    for (const auto& word : test.command) planned.command.push_back(word.text);
+    planned.folder = test.folder;
+    planned.limit_seconds = 1800;
+    planned.place = test.place;
+    plan.tests.push_back(std::move(planned));
+  }
+  show_targets(plan);
+  return plan;
+}
+}  // namespace
+
 Result<model::Plan> make_plan(const model::Project& project, const model::Toolchain& toolchain,
                               const model::Settings& settings, const std::string& kiln, const model::Toolchain* host) {
   return guarded("planning", [&] {
+    if (project.by_recipes) return plan_of_recipes(project, kiln);
     auto plan = Planner(project, toolchain, settings, kiln).run();
     if (toolchain.foreign && host != nullptr && runs_own_programs(plan))
       use_host_tools(plan, Planner(project, *host, settings, kiln).run(), *host);

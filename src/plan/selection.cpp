@@ -11,7 +11,9 @@ namespace coctilis::plan {
 std::string compile_database(const model::Plan& plan) {
   auto out = nlohmann::ordered_json::array();
   for (const auto& step : plan.steps) {
-    if (step.kind != model::StepKind::compile || step.actions.empty()) continue;
+    for (const auto& one : step.compilations)
+      out.push_back({{"directory", one.folder}, {"file", one.source}, {"output", one.output}, {"arguments", one.argv}});
+    if (step.kind != model::StepKind::compile || step.actions.empty() || !step.compilations.empty()) continue;
     out.push_back({{"directory", step.actions.front().folder},
                    {"file", step.source},
                    {"output", step.outputs.front()},

@@ -425,6 +425,7 @@ class Checks {
     Command command;
     command.argv = test.command;
     command.folder = test.folder;
+    for (const auto& [name, value] : plan_.environment) command.environment[name] = value;
     for (const auto& [name, value] : test.environment) command.environment[name] = value;
     check.command = text::shell_join(test.command);
     const auto skip = [&](const std::string& reason) {
@@ -437,7 +438,9 @@ class Checks {
       if (broken_.contains(fixture)) return skip("the fixture '" + fixture + "' that it needs was not set up");
     }
     use_own_tool(command);
-    if (model::is_build_program(command.argv.front())) return skip("it runs a build program, which is never started");
+    // The tree's own make program is this one.
+    if (model::is_build_program(command.argv.front()) && !files::is_below(command.argv.front(), plan_.kiln))
+      return skip("it runs a build program, which is never started");
     for (const auto& file : test.needs_files) {
       if (!files::is_file(file))
         return skip("the file " + files::below(file, plan_.tree) + " that it needs is not there");

@@ -1,0 +1,32 @@
+#include "answer_make.h"
+
+#include <cstdio>
+
+#include "base/files.h"
+#include "pipeline/inner_make.h"
+
+extern char** environ;  // NOLINT: POSIX declares it nowhere
+
+namespace coctilis::app {
+
+bool called_as_make(const char* name) {
+  const std::string base = std::filesystem::path(name == nullptr ? "" : name).filename().string();
+  return base == "make" || base == "gmake";
+}
+
+int answer_make(int argc, char** argv) {
+  std::map<std::string, std::string> environment;
+  for (char** at = environ; *at != nullptr; ++at) {
+    const std::string entry = *at;
+    if (const auto equals = entry.find('='); equals != std::string::npos && equals > 0)
+      environment[entry.substr(0, equals)] = entry.substr(equals + 1);
+  }
+  return pipeline::answer_make({argv + 1, argv + argc}, environment, files::absolute("."),
+                               [](const std::string& text, bool complaint) {
+                                 std::FILE* to = complaint ? stderr : stdout;
+                                 std::fwrite(text.data(), 1, text.size(), to);
+                                 std::fflush(to);
+                               });
+}
+
+}  // namespace coctilis::app

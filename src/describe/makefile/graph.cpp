@@ -1,0 +1,516 @@
+// From goals to recipes: which rule makes each name, what it needs, and the lines that are run.
+#include <algorithm>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "describe/makefile/make.h"
+#include "describe/makefile/words.h"
+
+namespace coctilis::describe::makefile {
+
+namespace {
+constexpr std::size_t most_chain = 3000;  // targets that need each other in a row
+}
+
+void Make::add_specific(Scope& scope, const std::string& name, const Place& place) {
+  const auto add = [&](const Assignment& assignment) {
+    const auto global = variables_.find(assignment.name);
+    if (global != variables_.end() && !assignment.override_ &&
+        (global->second.origin == Origin::command_line || global->second.origin == Origin::environment_override))
+      return;
+    Assignment here = assignment;
+    // Its text was worked out where it stood.
+    if (here.how == Assign::simple) here.value = text::replace_all(here.value, "$", "$$");
+    assign_into(scope.variables, here, assignment.override_ ? Origin::override_ : Origin::file, &scope, place);
+    if (assignment.exported) scope.variables[assignment.name].exported = assignment.exported;
+    if (assignment.private_) scope.own_only[assignment.name] = true;
+  };
+  std::string stem;
+  for (const auto& [pattern, assignment] : pattern_assignments_) {
+    if (match_pattern(pattern, name, stem)) add(assignment);
+  }
+  if (const auto it = entries_.find(name); it != entries_.end()) {
+    for (const auto& assignment : it->second.assignments) add(assignment);
+  }
+}
+
+std::vector<std::string> Make::expand_late(const std::string& text, Node& node, const Place& place,
+                                           std::vector<std::string>& order_only) {
+  Automatic automatic;
+  automatic.target = &node.name;
+  automatic.stem = &node.stem;
+  automatic.prerequisites = &node.prerequisites;
+  Automatic* outer = automatic_;
+  automatic_ = &automatic;
+  const Scope* outer_scope = scope_;
+  scope_ = node.scope.get();
+  std::vector<std::string> out;
+  split_prerequisites(expand(text, place), out, order_only);
+  scope_ = outer_scope;
+  automatic_ = outer;
+  return out;
+}
+
+Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by, const Place& place,
+                          const std::shared_ptr<const Scope>& outer) {
+  auto& slot = nodes_[name];
+  if (slot && slot->state == 2) return *slot;
+  if (slot && slot->state == 1) return *slot;  // the caller tells of the circle
+  slot = std::make_unique<Node>();
+  Node& node = *slot;
+  node.name = name;
+  node.state = 1;
+  node.wanted_by = wanted_by;
+  if (chain_.size() > most_chain)
+    fail(place, "targets need each other more than " + std::to_string(most_chain) + " deep",
+         "look for one without end");
+  chain_.push_back(name);
+  const auto entry = entries_.find(name);
+  const bool known = entry != entries_.end() && !entry->second.rules.empty();
+  std::string stem;
+  const bool specific = (entry != entries_.end() && !entry->second.assignments.empty()) ||
+                        std::any_of(pattern_assignments_.begin(), pattern_assignments_.end(),
+                                    [&](const auto& p) { return match_pattern(p.first, name, stem); });
+  if (specific || outer) {
+    node.scope = std::make_shared<Scope>();
+    node.scope->parent = outer;
+    if (specific) add_specific(*node.scope, name, place);
+  }
+  node.phony = phony_.contains(name);
+  Place here = place;
+  if (known) {
+    here = entry->second.rules.front()->place;
+    const Rule* with_recipe = nullptr;
+    for (const auto& rule : entry->second.rules) {
+      if (rule->recipe) with_recipe = rule.get();
+    }
+    if (with_recipe != nullptr) {
+      here = with_recipe->place;
+      node.rule = with_recipe;
+      node.recipe = with_recipe->recipe;
+      node.stem = with_recipe->stem;
+      if (with_recipe->double_colon) {
+        // All of them are run, one after the other.
+        auto all = std::make_shared<RecipeText>(RecipeText{{}, node.recipe->place});
+        for (const auto& rule : entry->second.rules) {
+          if (rule->recipe) all->lines.insert(all->lines.end(), rule->recipe->lines.begin(), rule->recipe->lines.end());
+        }
+        node.recipe = all;
+      }
+      if (with_recipe->grouped) {
+        for (const auto& other : with_recipe->targets) {
+          if (other != name) node.also.push_back(other);
+        }
+      }
+    }
+    const auto take = [&](const Rule& rule) {
+      if (!rule.late.empty()) {
+        if (node.stem.empty()) node.stem = rule.stem;
+        for (auto& late : expand_late(rule.late, node, rule.place, node.order_only))
+          node.prerequisites.push_back(std::move(late));
+        return;
+      }
+      node.prerequisites.insert(node.prerequisites.end(), rule.prerequisites.begin(), rule.prerequisites.end());
+      node.order_only.insert(node.order_only.end(), rule.order_only.begin(), rule.order_only.end());
+    };
+    if (with_recipe != nullptr && !with_recipe->double_colon) take(*with_recipe);
+    for (const auto& rule : entry->second.rules) {
+      if (rule.get() != with_recipe || with_recipe->double_colon) take(*rule);
+    }
+  }
+  node.path = name;
+  if (!node.recipe && !node.phony) {
+    Found found;
+    std::set<const PatternRule*> used;
+    if (implicit(name, found, 0, used)) {
+      node.recipe = found.rule->recipe;
+      node.stem = found.stem;
+      node.also = found.also;
+      if (!known) here = found.rule->built_in ? place : found.rule->place;
+      found.prerequisites.insert(found.prerequisites.end(), node.prerequisites.begin(), node.prerequisites.end());
+      node.prerequisites = std::move(found.prerequisites);
+      found.order_only.insert(found.order_only.end(), node.order_only.begin(), node.order_only.end());
+      node.order_only = std::move(found.order_only);
+    } else if (!exists(name)) {
+      if (const std::string elsewhere = search_path(name); !elsewhere.empty()) node.path = elsewhere;
+    }
+  }
+  const bool there = exists(node.path);
+  if (!node.recipe && !known && !there && last_resort_) {
+    node.recipe = last_resort_;
+    node.prerequisites.push_back(name);
+  }
+  node.made = node.recipe != nullptr || known;
+  if (!node.made && !there && !node.phony) {
+    std::string remedy = "check the name, or give it a rule";
+    const std::string base = name.substr(name.rfind('/') + 1);
+    if (wanted_by.empty()) remedy = "name a target that the makefile has";
+    std::string nearest;
+    std::size_t best = 3;
+    for (const auto& [other, rules] : entries_) {
+      if (other.size() + 3 < name.size() || other.size() > name.size() + 3 || rules.rules.empty()) continue;
+      const auto distance = text::edit_distance(other, name);
+      if (distance < best && distance < name.size() / 2) {
+        best = distance;
+        nearest = other;
+      }
+    }
+    if (!nearest.empty()) remedy = "did you mean '" + nearest + "'?";
+    chain_.pop_back();
+    node.state = 0;
+    nodes_.erase(name);
+    fail(here,
+         "nothing makes '" + text::printable_line(name) + "'" +
+             (wanted_by.empty() ? "" : ", which '" + text::printable_line(wanted_by) + "' needs"),
+         remedy, "there is no such file and no rule for it");
+  }
+  if (node.recipe == last_resort_ && last_resort_) node.prerequisites.pop_back();
+  const auto below = [&](std::vector<std::string>& names) {
+    for (auto& prerequisite : names) {
+      if (prerequisite == name) {
+        prerequisite.clear();  // needs itself: of no meaning
+        continue;
+      }
+      const auto it = nodes_.find(prerequisite);
+      if (it != nodes_.end() && it->second->state == 1) {
+        std::string circle = prerequisite;
+        for (auto at = std::find(chain_.begin(), chain_.end(), prerequisite) + 1; at < chain_.end(); ++at)
+          circle += " needs " + *at;
+        fail(here, "targets need each other in a circle: " + text::printable_line(circle) + " needs " + prerequisite,
+             "take one of these prerequisites away");
+      }
+      prerequisite = resolve(prerequisite, name, here, node.scope).name;
+    }
+    std::erase(names, "");
+  };
+  below(node.prerequisites);
+  below(node.order_only);
+  node.state = 2;
+  chain_.pop_back();
+  return node;
+}
+
+const Make::Inputs& Make::inputs_behind(const std::string& name) {
+  const auto [it, fresh] = inputs_.try_emplace(name);
+  if (!fresh) return it->second;
+  Inputs out;
+  Node& node = *nodes_.at(name);
+  const bool is_file = !node.phony && (node.recipe != nullptr || exists(node.path));
+  if (is_file) {
+    out.files = {absolute(node.path)};
+  } else if (node.recipe) {
+    out.order = {absolute(node.path)};
+    out.always = true;
+  } else {
+    // A name for others: who needs it needs them. One that stands for nothing is never up to date.
+    out.always = node.phony || node.prerequisites.empty();
+    for (const auto& prerequisite : node.prerequisites) {
+      const Inputs& behind = inputs_behind(prerequisite);
+      out.files.insert(out.files.end(), behind.files.begin(), behind.files.end());
+      out.order.insert(out.order.end(), behind.order.begin(), behind.order.end());
+      out.always = out.always || behind.always;
+    }
+    for (const auto& prerequisite : node.order_only) {
+      const Inputs& behind = inputs_behind(prerequisite);
+      out.order.insert(out.order.end(), behind.files.begin(), behind.files.end());
+      out.order.insert(out.order.end(), behind.order.begin(), behind.order.end());
+    }
+  }
+  // The map may have grown meanwhile.
+  return inputs_[name] = std::move(out);
+}
+
+std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_once) {
+  std::vector<model::RecipeLine> out;
+  std::vector<std::string> paths;
+  std::vector<std::string> order;
+  for (const auto& name : node.prerequisites) paths.push_back(nodes_.at(name)->path);
+  for (const auto& name : node.order_only) order.push_back(nodes_.at(name)->path);
+  Automatic automatic;
+  automatic.target = &node.path;
+  automatic.stem = &node.stem;
+  automatic.prerequisites = &paths;
+  automatic.order_only = &order;
+  std::string member;
+  std::string archive;
+  if (const auto open = node.name.find('('); open != std::string::npos && node.name.ends_with(')')) {
+    member = node.name.substr(open + 1, node.name.size() - open - 2);
+    archive = node.name.substr(0, open);
+    automatic.member = &member;
+    automatic.target = &archive;
+  }
+  if (at_once) {
+    automatic.target_time = modified(node.path);
+    for (const auto& path : paths) (void)modified(path);
+  }
+  // "$*" of an explicit rule is the target without a known suffix.
+  std::string own_stem;
+  if (node.stem.empty()) {
+    for (const auto& suffix : suffixes_) {
+      if (node.name.size() > suffix.size() && node.name.ends_with(suffix))
+        own_stem = node.name.substr(0, node.name.size() - suffix.size());
+    }
+    automatic.stem = &own_stem;
+  }
+  Automatic* outer = automatic_;
+  automatic_ = &automatic;
+  const Scope* outer_scope = scope_;
+  scope_ = node.scope.get();
+  forbid_late_ = !at_once;
+  used_late_ = false;
+  const bool all_ignored = all_ignored_ || call_.ignore_errors || ignored_.contains(node.name);
+  for (const auto& written : node.recipe->lines) {
+    const bool again = written.find("$(MAKE)") != std::string::npos || written.find("${MAKE}") != std::string::npos;
+    std::string text;
+    // Marks before a reference count for every line of what it stands for.
+    std::size_t begin = 0;
+    model::RecipeLine marks;
+    const auto take_marks = [&](const std::string& from, std::size_t& at, model::RecipeLine& into) {
+      for (; at < from.size(); ++at) {
+        if (from[at] == '@')
+          into.silent = true;
+        else if (from[at] == '-')
+          into.ignore_errors = true;
+        else if (from[at] == '+')
+          into.always = true;
+        else if (from[at] != ' ' && from[at] != '\t')
+          break;
+      }
+    };
+    take_marks(written, begin, marks);
+    text = expand(std::string_view(written).substr(begin), node.recipe->place);
+    std::vector<std::string> pieces;
+    if (one_shell_) {
+      pieces = {text};
+    } else {
+      std::string piece;
+      for (std::size_t i = 0; i < text.size(); ++i) {
+        if (text[i] == '\n' && !(i > 0 && text[i - 1] == '\\')) {
+          pieces.push_back(std::move(piece));
+          piece.clear();
+        } else {
+          piece += text[i];
+        }
+      }
+      pieces.push_back(std::move(piece));
+    }
+    for (auto& piece : pieces) {
+      model::RecipeLine line = marks;
+      std::size_t at = 0;
+      if (!one_shell_ || out.empty()) take_marks(piece, at, line);
+      line.command = piece.substr(at);
+      if (text::trim(line.command).empty()) continue;
+      line.always = line.always || again;
+      line.ignore_errors = line.ignore_errors || all_ignored;
+      out.push_back(std::move(line));
+    }
+  }
+  if (one_shell_ && out.size() > 1) {
+    for (std::size_t i = 1; i < out.size(); ++i) {
+      out[0].command += "\n" + out[i].command;
+      out[0].always = out[0].always || out[i].always;
+    }
+    out.resize(1);
+  }
+  late = !at_once && (used_late_ || automatic.used_newer);
+  forbid_late_ = false;
+  scope_ = outer_scope;
+  automatic_ = outer;
+  return out;
+}
+
+void Make::emit(Node& node, std::vector<model::Recipe>& out) {
+  if (node.state == 3) return;
+  node.state = 3;
+  for (const auto* names : {&node.prerequisites, &node.order_only}) {
+    for (const auto& name : *names) emit(*nodes_.at(name), out);
+  }
+  if (!node.recipe) return;
+  model::Recipe recipe;
+  recipe.name = node.name;
+  recipe.outputs = {absolute(node.path)};
+  for (const auto& other : node.also) {
+    const std::string path = absolute(other);
+    const auto it = nodes_.find(other);
+    // Made by the same run; it must not be made again.
+    if (it == nodes_.end() || it->second->state != 3) recipe.outputs.push_back(path);
+    if (it != nodes_.end() && it->second->state == 2 && it->second->recipe == node.recipe) it->second->state = 3;
+  }
+  recipe.phony = node.phony;
+  recipe.folder = call_.folder;
+  recipe.place = node.recipe->place;
+  recipe.key = out.size();
+  std::unordered_set<std::string> seen;
+  const auto add = [&](std::vector<std::string>& into, const std::vector<std::string>& paths) {
+    for (const auto& path : paths) {
+      if (path != recipe.outputs.front() && seen.insert(path).second) into.push_back(path);
+    }
+  };
+  for (const auto& name : node.prerequisites) {
+    const Inputs& behind = inputs_behind(name);
+    add(recipe.inputs, behind.files);
+    add(recipe.order_only, behind.order);
+    recipe.always = recipe.always || behind.always;
+  }
+  for (const auto& name : node.order_only) {
+    const Inputs& behind = inputs_behind(name);
+    add(recipe.order_only, behind.files);
+    add(recipe.order_only, behind.order);
+  }
+  recipe.lines = lines_of(node, recipe.late, false);
+  if (recipe.late) {
+    // What identifies it is its text as written.
+    recipe.lines.clear();
+    for (const auto& line : node.recipe->lines)
+      recipe.lines.push_back(
+          {line, false, false, line.find("$(MAKE)") != std::string::npos || line.find("${MAKE}") != std::string::npos});
+  }
+  recipe.one_shell = one_shell_;
+  const Scope* outer = scope_;
+  scope_ = node.scope.get();
+  const std::string shell = value("SHELL");
+  recipe.shell = {shell.empty() ? "/bin/sh" : shell};
+  for (const auto& word : text::words(value(".SHELLFLAGS"))) recipe.shell.push_back(word);
+  scope_ = outer;
+  recipe.environment = environment_of(node);
+  if (all_silent_ || call_.silent || silent_.contains(node.name)) {
+    for (auto& line : recipe.lines) line.silent = true;
+  }
+  out.push_back(std::move(recipe));
+}
+
+const std::map<std::string, std::string>& Make::environment_of(const Node& node) {
+  // Most targets have no values of their own that are handed on: one environment serves all of them.
+  for (const Scope* scope = node.scope.get(); scope != nullptr; scope = scope->parent.get()) {
+    for (const auto& [name, variable] : scope->variables) {
+      const Variable* global = variables_.contains(name) ? &variables_.at(name) : nullptr;
+      if (!variable.exported.value_or(false) && !(global != nullptr && global->exported.value_or(false)) &&
+          !export_all_ && !call_.environment.contains(name))
+        continue;
+      own_environment_ = environment(node.scope.get(), node.recipe->place);
+      return own_environment_;
+    }
+  }
+  if (!environment_known_) {
+    environment_ = environment(nullptr, node.recipe->place);
+    environment_known_ = true;
+  }
+  return environment_;
+}
+
+std::vector<model::Recipe> Make::recipes(const std::vector<std::string>& goals) {
+  std::vector<model::Recipe> out;
+  std::vector<std::string> names = goals;
+  if (names.empty()) names = text::words(default_goal());
+  if (names.empty()) {
+    fail(files_.empty() ? Place{shown(call_.folder), 0, 0} : place_of(files_.front(), 0), "the makefile makes nothing",
+         "it has no target; name a folder or a makefile that has one");
+  }
+  for (auto& name : names) {
+    chain_.clear();
+    Node& node = resolve(plain_name(name), {}, files_.empty() ? Place{} : place_of(files_.front(), 0), nullptr);
+    emit(node, out);
+  }
+  return out;
+}
+
+std::vector<model::RecipeLine> Make::late_lines(const model::Recipe& recipe) {
+  const auto it = nodes_.find(recipe.name);
+  if (it == nodes_.end() || !it->second->recipe) return recipe.lines;
+  times_.clear();
+  folders_.clear();
+  bool late = false;
+  return lines_of(*it->second, late, true);
+}
+
+// ---- makefiles that are made ---------------------------------------------------------------------------------------
+
+bool Make::run_now(const std::string& name, const Place& place) {
+  chain_.clear();
+  resolve(name, {}, place, nullptr);
+  std::vector<model::Recipe> all;
+  emit(*nodes_.at(name), all);
+  bool ran = false;
+  for (auto& recipe : all) {
+    bool due = recipe.phony || recipe.always;
+    std::int64_t oldest = INT64_MAX;
+    for (const auto& output : recipe.outputs) {
+      const auto time = modified(output);
+      if (time < 0 && &output == &recipe.outputs.front()) due = true;
+      if (time >= 0) oldest = std::min(oldest, time);
+    }
+    for (const auto& input : recipe.inputs) {
+      if (modified(input) > oldest) due = true;
+    }
+    if (!due) continue;
+    if (recipe.late) recipe.lines = late_lines(recipe);
+    for (const auto& line : recipe.lines) {
+      Command command;
+      command.argv = recipe.shell;
+      command.argv.push_back(line.command);
+      command.folder = recipe.folder;
+      for (const auto& [key, text] : call_.environment) command.environment[key] = text;
+      for (const auto& [key, text] : recipe.environment) command.environment[key] = text;
+      command.limit_seconds = 600;
+      const Ended ended = run(command);
+      if (!ended.good() && !line.ignore_errors) {
+        throw Fault({Exit::step,
+                     recipe.place,
+                     "making '" + recipe.name + "', which the description is read from, failed: " + ended.text(),
+                     text::printable(ended.output),
+                     "command: " + text::printable_line(line.command),
+                     {}});
+      }
+    }
+    ran = true;
+    times_.clear();
+    folders_.clear();
+  }
+  return ran;
+}
+
+bool Make::remake_makefiles() {
+  bool changed = false;
+  const auto list = included_;
+  for (const auto& item : list) {
+    const std::string name = plain_name(item.name);
+    const auto entry = entries_.find(name);
+    const bool known = entry != entries_.end() && !entry->second.rules.empty();
+    // One without prerequisites that is made anew each time would have no end.
+    const bool endless =
+        known && (phony_.contains(name) ||
+                  std::any_of(entry->second.rules.begin(), entry->second.rules.end(),
+                              [](const auto& r) { return r->double_colon && r->prerequisites.empty(); }));
+    if (endless && item.there) continue;
+    const std::int64_t before = modified(name);
+    try {
+      Found found;
+      std::set<const PatternRule*> used;
+      if (known || implicit(name, found, 0, used)) {
+        const bool ran = run_now(name, item.place);
+        nodes_.clear();
+        inputs_.clear();
+        times_.clear();
+        if (ran && modified(name) != before) changed = true;
+        if (modified(name) >= 0) continue;
+      }
+    } catch (const Fault&) {
+      nodes_.clear();
+      inputs_.clear();
+      chain_.clear();
+      if (item.there || item.optional) {
+        if (interrupted_by != 0) throw;
+        continue;
+      }
+      throw;
+    }
+    if (!item.there && !item.optional) {
+      fail(item.place, "the makefile '" + text::printable_line(item.name) + "' is not there, and nothing makes it",
+           "it may be written by a configure script, or come with a submodule");
+    }
+  }
+  return changed;
+}
+
+}  // namespace coctilis::describe::makefile

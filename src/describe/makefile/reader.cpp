@@ -1,0 +1,130 @@
+#include "describe/makefile/reader.h"
+
+#include "base/files.h"
+#include "base/text.h"
+#include "describe/mirror.h"
+
+extern char** environ;  // NOLINT: POSIX declares it nowhere
+
+namespace coctilis::describe::makefile {
+
+namespace {
+
+// Keeps the makefile for recipes that have to wait.
+class Late : public model::LateRecipes {
+ public:
+  explicit Late(std::shared_ptr<Make> make) : make_(std::move(make)) {}
+  std::vector<model::RecipeLine> lines(const model::Recipe& recipe) override { return make_->late_lines(recipe); }
+
+ private:
+  std::shared_ptr<Make> make_;
+};
+
+std::map<std::string, std::string> own_environment() {
+  std::map<std::string, std::string> out;
+  for (char** at = environ; *at != nullptr; ++at) {
+    const std::string entry = *at;
+    const auto equals = entry.find('=');
+    if (equals == std::string::npos || equals == 0) continue;
+    const std::string name = entry.substr(0, equals);
+    // What an outer make hands on is not meant for this tree.
+    if (name == "MAKEFLAGS" || name == "MFLAGS" || name == "MAKELEVEL" || name == "MAKEFILES" ||
+        name.starts_with("COCTILIS_"))
+      continue;
+    out[name] = entry.substr(equals + 1);
+  }
+  return out;
+}
+
+// What makefiles take from outside.
+void set_from_outside(Call& call, const locate::Locator& locator) {
+  const auto& chain = locator.toolchain();
+  const auto& settings = locator.settings();
+  // Only a choice of the user, or another machine, overrides what the makefile says.
+  const bool chosen = !settings.toolchain.empty() || chain.foreign;
+  const auto give = [&](const std::string& name, const std::string& value) {
+    if (!value.empty() && !settings.options.contains(name)) call.assignments.push_back(name + "=" + value);
+  };
+  if (chosen) {
+    give("CC", chain.c.path);
+    give("CXX", chain.cxx.path);
+    give("AR", chain.archiver);
+    give("RANLIB", chain.archive_indexer);
+  }
+  for (const auto& [name, value] : settings.options) call.assignments.push_back(name + "=" + value);
+  const auto variant = settings.variants.find(settings.variant);
+  if (variant == settings.variants.end()) return;
+  std::string options = variant->second.debug() ? "-g -O0" : "";
+  for (const auto& option : variant->second.compile) options += (options.empty() ? "" : " ") + option;
+  if (!options.empty()) {
+    call.environment.try_emplace("CFLAGS", options);
+    call.environment.try_emplace("CXXFLAGS", options);
+  }
+  if (!variant->second.link.empty()) call.environment.try_emplace("LDFLAGS", text::join(variant->second.link, " "));
+}
+
+}  // namespace
+
+Result<model::Project> read_in_mirror(const std::string& file, const model::Survey& survey, locate::Locator& locator,
+                                      const std::string& work, const std::map<std::string, std::string>& environment) {
+  return guarded("reading a makefile", [&] {
+    Call call;
+    const std::string path = files::absolute(file, work);
+    call.folder = std::filesystem::path(path).parent_path().string();
+    call.makefiles = {std::filesystem::path(path).filename().string()};
+    call.environment = own_environment();
+    for (const auto& [name, value] : environment) call.environment[name] = value;
+    call.output_root = work;
+    call.program = environment.contains("COCTILIS_MAKE") ? environment.at("COCTILIS_MAKE") + "/bin/make" : "make";
+    set_from_outside(call, locator);
+    auto make = std::make_shared<Make>(call, work);
+    make->read();
+    model::Project project;
+    project.name = std::filesystem::path(survey.tree).filename().string();
+    project.tree = survey.tree;
+    project.binary_root = work;
+    project.install_prefix = "/usr/local";
+    project.by_recipes = true;
+    for (const auto& language : survey.languages) {
+      if (language.language == "C" || language.language == "C++") project.languages.push_back(language.language);
+    }
+    project.recipes = make->recipes({});
+    const std::size_t in_default = project.recipes.size();
+    // What else can be asked for, as far as it can be worked out.
+    for (const auto& name : make->targets()) {
+      try {
+        for (auto& recipe : make->recipes({name})) project.recipes.push_back(std::move(recipe));
+      } catch (const Fault&) {
+        // It is told when it is asked for by name.
+      }
+    }
+    for (std::size_t i = 0; i < project.recipes.size(); ++i) {
+      project.recipes[i].key = i;
+      project.recipes[i].in_default = i < in_default;
+    }
+    for (const char* name : {"check", "test", "tests"}) {
+      if (!project.tests.empty() || !make->has_target(name)) continue;
+      model::Test test;
+      test.name = name;
+      test.command = {{call.program, {}, {}}, {name, {}, {}}};
+      for (const auto& assignment : call.assignments) test.command.push_back({assignment, {}, {}});
+      test.folder = call.folder;
+      project.tests.push_back(std::move(test));
+    }
+    for (const auto& warning : make->warnings()) project.warnings.push_back(warning);
+    project.messages = make->messages();
+    for (const auto& read : make->files())
+      project.read_files.push_back(files::is_below(read, work) ? survey.tree + "/" + files::below(read, work) : read);
+    project.options = make->options();
+    project.late = std::make_shared<Late>(make);
+    return project;
+  });
+}
+
+Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
+                            const std::string& work) {
+  if (auto mirrored = mirror(survey.tree, work); !mirrored) return mirrored.problem();
+  return read_in_mirror(files::below(file, survey.tree), survey, locator, work, locator.environment());
+}
+
+}  // namespace coctilis::describe::makefile

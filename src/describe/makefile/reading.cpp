@@ -1,0 +1,1028 @@
+// Takes makefiles apart: lines, conditionals, assignments, rules, and what is to be read besides.
+#include <algorithm>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "describe/makefile/make.h"
+#include "describe/makefile/words.h"
+
+namespace coctilis::describe::makefile {
+
+namespace {
+
+bool odd_backslashes(std::string_view text) {
+  std::size_t count = 0;
+  while (count < text.size() && text[text.size() - 1 - count] == '\\') ++count;
+  return count % 2 == 1;
+}
+
+// The line without its comment; "\#" stands for "#". A recipe behind ';' belongs to the shell.
+std::string without_comment(std::string_view line) {
+  if (line.find('#') == std::string_view::npos) return std::string(line);
+  std::string out;
+  bool rule = false;
+  for (std::size_t i = 0; i < line.size(); ++i) {
+    const char c = line[i];
+    if (c == '$' && i + 1 < line.size()) {
+      const std::size_t end = end_of_reference(line, i);
+      out += line.substr(i, end - i);
+      i = end - 1;
+    } else if (c == '\\' && i + 1 < line.size() && line[i + 1] == '#') {
+      out += '#';
+      ++i;
+    } else if (c == '#') {
+      break;
+    } else {
+      if (c == ':' && line.substr(i, 2) != ":=" && line.substr(i, 3) != "::=" && line.substr(i, 4) != ":::=")
+        rule = true;
+      if (c == ';' && rule) {
+        out += line.substr(i);
+        break;
+      }
+      out += c;
+    }
+  }
+  return out;
+}
+
+// What stands left and right of an assignment's operator; false when the text is none. `name` is not expanded.
+bool split_assignment(std::string_view text, std::string& name, Assign& how, std::string& value) {
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '$' && i + 1 < text.size()) {
+      i = end_of_reference(text, i) - 1;
+      continue;
+    }
+    std::size_t length = 0;
+    if (c == '=') {
+      how = Assign::recursive;
+      length = 1;
+    } else if (c == ':') {
+      if (text.substr(i, 2) == ":=" || text.substr(i, 3) == "::=") {
+        how = Assign::simple;
+        length = text[i + 1] == '=' ? 2 : 3;
+      } else if (text.substr(i, 4) == ":::=") {
+        how = Assign::expanded_once;
+        length = 4;
+      } else {
+        return false;
+      }
+    } else if ((c == '+' || c == '?' || c == '!') && text.substr(i + 1, 1) == "=") {
+      how = c == '+' ? Assign::append : c == '?' ? Assign::if_unset : Assign::shell;
+      length = 2;
+    } else {
+      continue;
+    }
+    name = std::string(text::trim(text.substr(0, i)));
+    value = std::string(text.substr(i + length));
+    value.erase(0, std::min(value.find_first_not_of(" \t"), value.size()));
+    // A name of several words is no name.
+    for (std::size_t k = 0; k < name.size(); ++k) {
+      if (name[k] == '$' && k + 1 < name.size())
+        k = end_of_reference(name, k) - 1;
+      else if (name[k] == ' ' || name[k] == '\t')
+        return false;
+    }
+    return !name.empty();
+  }
+  return false;
+}
+
+std::size_t colon_of_rule(std::string_view text) {
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] == '$' && i + 1 < text.size()) {
+      i = end_of_reference(text, i) - 1;
+    } else if (text[i] == '\\' && i + 1 < text.size()) {
+      ++i;
+    } else if (text[i] == ':') {
+      return i;
+    } else if (text[i] == ';') {
+      return std::string_view::npos;
+    }
+  }
+  return std::string_view::npos;
+}
+
+std::size_t outside(std::string_view text, char wanted) {
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] == '$' && i + 1 < text.size())
+      i = end_of_reference(text, i) - 1;
+    else if (text[i] == wanted)
+      return i;
+  }
+  return std::string_view::npos;
+}
+
+// Takes the first word off the text.
+std::string first_word(std::string& text) {
+  const auto end = std::min(text.find_first_of(" \t"), text.size());
+  std::string word = text.substr(0, end);
+  text.erase(0, std::min(text.find_first_not_of(" \t", end), text.size()));
+  return word;
+}
+
+bool starts_with_operator(std::string_view rest) {
+  for (const char* sign : {"=", ":=", "::=", ":::=", "+=", "?=", "!=", ":"}) {
+    if (rest.starts_with(sign)) return true;
+  }
+  return false;
+}
+
+}  // namespace
+
+Make::Make(Call call, std::string tree, const Limits& limits)
+    : call_(std::move(call)), tree_(std::move(tree)), limits_(limits) {}
+
+Place Make::place_of(const std::string& path, int line) const { return {shown(path), line, 0}; }
+std::string Make::shown(const std::string& path) const { return files::below(path, tree_); }
+
+void Make::fail(const Place& place, const std::string& what, const std::string& remedy,
+                const std::string& cause) const {
+  Problem problem{Exit::description, place, what, cause, remedy, {}};
+  for (auto it = chain_.rbegin(); it != chain_.rend() && problem.trail.size() < 12; ++it)
+    problem.trail.push_back("needed for '" + *it + "'");
+  throw Fault(problem);
+}
+void Make::warn(const Place& place, const std::string& what) {
+  if (warnings_.size() < 200) warnings_.push_back({Exit::done, place, what, {}, {}, {}});
+}
+
+void Make::count_work(const Place& place) {
+  if (++work_ > limits_.expansions)
+    fail(place, "the makefile works out more than " + text::grouped(limits_.expansions) + " references",
+         "look for a loop without end");
+  if (work_ % 4096 == 0) {
+    if (resident_bytes() > limits_.memory_bytes)
+      fail(place, "the makefile takes more than " + text::size(limits_.memory_bytes) + " of memory",
+           "look for a variable that grows without end");
+    if (interrupted_by != 0) fail(place, "interrupted");
+  }
+}
+
+void Make::start_variables() {
+  const auto set = [&](const std::string& name, const std::string& value, Origin origin, bool recursive = false) {
+    variables_[name] = {value, recursive, origin, std::nullopt};
+  };
+  for (const auto& [name, value] : call_.environment) {
+    if (name == "SHELL" || name == "MAKEFLAGS" || name == "MAKELEVEL") continue;
+    set(name, value, call_.environment_wins ? Origin::environment_override : Origin::environment, true);
+    variables_[name].exported = true;
+  }
+  set("CURDIR", call_.folder, Origin::file);
+  set("MAKE", call_.program, Origin::built_in);
+  set("MAKE_COMMAND", call_.program, Origin::built_in);
+  set("MAKE_VERSION", "4.3", Origin::built_in);
+  set("MAKE_HOST", "x86_64-pc-linux-gnu", Origin::built_in);
+  set("MAKECMDGOALS", text::join(call_.goals, " "), Origin::built_in);
+  set("MAKELEVEL", std::to_string(call_.level), Origin::environment);
+  set("MAKEFLAGS", flags_text(call_), Origin::environment);
+  set("MFLAGS", "", Origin::built_in);
+  set("MAKEFILE_LIST", "", Origin::file);
+  set("SHELL", "/bin/sh", Origin::built_in);
+  set(".SHELLFLAGS", "-c", Origin::built_in);
+  set(".RECIPEPREFIX", "", Origin::built_in);
+  set(".LIBPATTERNS", "lib%.so lib%.a", Origin::built_in);
+  set(".INCLUDE_DIRS", "/usr/local/include /usr/include", Origin::built_in);
+  set(".FEATURES",
+      "target-specific order-only second-expansion else-if shortest-stem undefine oneshell nocomment grouped-target "
+      "check-symlink jobserver",
+      Origin::built_in);
+  set("SUFFIXES", text::join(suffixes_, " "), Origin::built_in);
+  if (!call_.include_folders.empty()) set(".INCLUDE_DIRS", text::join(call_.include_folders, " "), Origin::built_in);
+}
+
+void Make::read() {
+  constexpr int most_rounds = 20;
+  for (int round = 0;; ++round) {
+    variables_.clear();
+    entries_.clear();
+    mentioned_.clear();
+    patterns_.clear();
+    pattern_assignments_.clear();
+    for (auto* names : {&phony_, &silent_, &ignored_}) names->clear();
+    all_silent_ = all_ignored_ = one_shell_ = posix_ = not_parallel_ = second_expansion_ = export_all_ = false;
+    suffixes_.clear();
+    first_target_.clear();
+    last_resort_.reset();
+    vpaths_.clear();
+    files_.clear();
+    included_.clear();
+    nodes_.clear();
+    inputs_.clear();
+    environment_known_ = false;
+    times_.clear();
+    folders_.clear();
+    options_.clear();
+    warnings_.clear();
+    messages_.clear();
+    recipe_prefix_ = '\t';
+    pending_ = {};
+    read_all();
+    if (!remake_makefiles()) break;
+    if (round == most_rounds)
+      fail(files_.empty() ? Place{} : place_of(files_.front(), 0),
+           "a makefile was made anew " + std::to_string(most_rounds) + " times, and is still out of date",
+           "look for a rule that makes a makefile and does not bring it up to date");
+  }
+  nodes_.clear();
+  inputs_.clear();
+  environment_known_ = false;
+  times_.clear();
+  folders_.clear();
+}
+
+void Make::read_all() {
+  start_variables();
+  if (!call_.no_rules || !call_.no_variables) {
+    read_text(built_in_rules(), "built in", 1);
+    end_rule();
+    for (auto& [name, variable] : variables_) {
+      if (variable.origin == Origin::file && name != "CURDIR" && name != "MAKEFILE_LIST")
+        variable.origin = Origin::built_in;
+    }
+    first_target_.clear();
+  }
+  if (call_.no_rules) {
+    suffixes_.clear();
+    entries_.clear();
+    patterns_.clear();
+  }
+  // The command line counts before the makefiles are read: they see its values.
+  for (const auto& text : call_.assignments) {
+    Assignment assignment;
+    if (!split_assignment(text, assignment.name, assignment.how, assignment.value)) continue;
+    assign_into(variables_, assignment, Origin::command_line, nullptr, {"command line", 0, 0});
+    variables_[assignment.name].exported = true;
+  }
+  for (const auto& text : call_.texts) read_text(text, "command line", 1);
+  if (const auto it = call_.environment.find("MAKEFILES"); it != call_.environment.end()) {
+    for (const auto& name : text::words(it->second)) include(name, true, {"environment", 0, 0});
+  }
+  auto makefiles = call_.makefiles;
+  if (makefiles.empty()) {
+    for (const char* name : {"GNUmakefile", "makefile", "Makefile"}) {
+      if (makefiles.empty() && files::is_file(absolute(name))) makefiles = {name};
+    }
+    if (makefiles.empty() && call_.goals.empty()) {
+      fail({shown(call_.folder), 0, 0}, "there is no makefile", "name one, or a folder that has one");
+    }
+  }
+  for (const auto& name : makefiles) {
+    if (!files::is_file(absolute(name)) && name != "-" && name != "/dev/stdin") {
+      included_.push_back({name, false, false, {"command line", 0, 0}});
+      continue;
+    }
+    read_file(absolute(name), name);
+  }
+  finish_reading();
+}
+
+void Make::read_file(const std::string& path, const std::string& name) {
+  if (++file_depth_ > 200)
+    fail(place_of(path, 0), "makefiles include each other more than 200 deep", "look for one that includes itself");
+  struct Leave {
+    int& depth;
+    ~Leave() { --depth; }
+  } leave{file_depth_};
+  if (files_.size() > 100'000)
+    fail(place_of(path, 0), "more than 100,000 makefiles are read", "look for an include without end");
+  const auto content = files::read(path);
+  if (!content) fail(place_of(path, 0), "the makefile cannot be read", "check its permissions");
+  if (content->find('\0') != std::string::npos)
+    fail(place_of(path, 0), "the makefile holds a byte of value 0", "it is no text file");
+  files_.push_back(path);
+  included_.push_back({name, false, true, place_of(path, 0)});
+  auto& list = variables_["MAKEFILE_LIST"];
+  list.value += (list.value.empty() ? " " : " ") + name;
+  read_text(*content, path, 1);
+}
+
+void Make::read_text(const std::string& text, const std::string& path, int first_line) {
+  std::vector<std::string_view> lines;
+  for (std::size_t at = 0; at < text.size();) {
+    auto end = text.find('\n', at);
+    if (end == std::string::npos) end = text.size();
+    std::string_view line(text.data() + at, end - at);
+    if (line.ends_with('\r')) line.remove_suffix(1);
+    lines.push_back(line);
+    at = end + 1;
+  }
+  // 0: read; 1: not read, an else may change that; 2: not read any more.
+  std::vector<int> states;
+  std::vector<int> opened;
+  const auto active = [&] { return std::all_of(states.begin(), states.end(), [](int s) { return s == 0; }); };
+  for (std::size_t i = 0; i < lines.size();) {
+    const int number = first_line + static_cast<int>(i);
+    const Place place = place_of(path, number);
+    std::string_view line = lines[i];
+    const bool recipe = pending_.open && !line.empty() && line[0] == recipe_prefix_;
+    if (recipe) {
+      std::string command(line.substr(1));
+      while (odd_backslashes(command) && i + 1 < lines.size()) {
+        std::string_view next = lines[++i];
+        if (!next.empty() && next[0] == recipe_prefix_) next.remove_prefix(1);
+        command += '\n';
+        command += next;
+      }
+      ++i;
+      if (active()) {
+        if (!pending_.recipe) pending_.recipe = std::make_shared<RecipeText>(RecipeText{{}, place});
+        pending_.recipe->lines.push_back(std::move(command));
+      }
+      continue;
+    }
+    std::string joined(line);
+    while (odd_backslashes(joined) && i + 1 < lines.size()) {
+      joined.pop_back();
+      joined.erase(joined.find_last_not_of(" \t") + 1);
+      std::string_view next = lines[++i];
+      next.remove_prefix(std::min(next.find_first_not_of(" \t"), next.size()));
+      joined += ' ';
+      joined += next;
+    }
+    ++i;
+    std::string plain = without_comment(joined);
+    plain.erase(0, std::min(plain.find_first_not_of(" \t"), plain.size()));
+    if (plain.empty()) continue;
+    // A form feed, or a mark of byte order at the start.
+    if (number == 1 && plain.starts_with("\xEF\xBB\xBF")) plain.erase(0, 3);
+    const std::size_t before = states.size();
+    if (conditional(plain, place, states)) {
+      if (states.size() > before) opened.push_back(number);
+      if (states.size() < before) opened.pop_back();
+      continue;
+    }
+    std::string rest = plain;
+    std::string word = first_word(rest);
+    bool overriding = false;
+    std::optional<bool> exported;
+    while ((word == "override" || word == "export" || word == "private") && !starts_with_operator(rest) &&
+           rest.starts_with("define")) {
+      overriding = overriding || word == "override";
+      if (word == "export") exported = true;
+      word = first_word(rest);
+    }
+    if (word == "define" && !starts_with_operator(rest)) {
+      Assignment assignment;
+      assignment.override_ = overriding;
+      assignment.exported = exported;
+      std::string name;
+      std::string nothing;
+      if (!split_assignment(rest, name, assignment.how, nothing)) {
+        name = std::string(text::trim(rest));
+        assignment.how = Assign::recursive;
+      }
+      int nested = 1;
+      bool closed = false;
+      std::string body;
+      bool first = true;
+      for (; i < lines.size(); ++i) {
+        std::string_view inner = lines[i];
+        std::string_view trimmed = inner;
+        if (trimmed.empty() || trimmed[0] != recipe_prefix_) {
+          trimmed = text::trim(trimmed);
+          if (trimmed.starts_with("define ") || trimmed.starts_with("define\t")) ++nested;
+          if (trimmed == "endef" || trimmed.starts_with("endef ") || trimmed.starts_with("endef\t") ||
+              trimmed.starts_with("endef#")) {
+            if (--nested == 0) {
+              closed = true;
+              ++i;
+              break;
+            }
+          }
+        }
+        if (!first) body += '\n';
+        first = false;
+        body += inner;
+      }
+      if (!closed) fail(place, "'define' without 'endef'", "close the definition");
+      if (!active()) continue;
+      end_rule();
+      assignment.name = expand(name, place);
+      if (assignment.name.empty()) fail(place, "a definition without a name", "write: define NAME");
+      assignment.value = std::move(body);
+      assign(assignment, place);
+      continue;
+    }
+    if (!active()) continue;
+    if (!line.empty() && line[0] == '\t' && !pending_.open) {
+      // A recipe line without a rule: only assignments and the like may stand here.
+      std::string name;
+      Assign how{};
+      std::string value;
+      if (colon_of_rule(plain) == std::string_view::npos && !split_assignment(plain, name, how, value) &&
+          plain.find('$') == std::string::npos && !plain.starts_with("include") && !plain.starts_with("export") &&
+          !plain.starts_with("-include"))
+        fail(place, "a recipe line stands before any rule: '" + text::clip(text::printable_line(plain), 60) + "'",
+             "a line that begins with a tab belongs to the rule above it; take the tab away if it is none");
+    }
+    statement({plain, std::string(line), number}, place);
+  }
+  if (!states.empty()) {
+    fail(place_of(path, opened.empty() ? first_line : opened.back()), "a condition that begins here is never closed",
+         "add 'endif'");
+  }
+}
+
+bool Make::conditional(const std::string& line, const Place& place, std::vector<int>& states) {
+  std::string rest = line;
+  const auto end = std::min(rest.find_first_of(" \t("), rest.size());
+  const std::string word = rest.substr(0, end);
+  if (word != "ifeq" && word != "ifneq" && word != "ifdef" && word != "ifndef" && word != "else" && word != "endif")
+    return false;
+  rest = std::string(text::trim(rest.substr(end)));
+  if (starts_with_operator(rest) && word != "else") return false;
+  const bool outer_active = [&] {
+    for (std::size_t i = 0; i + (word == "else" || word == "endif" ? 1 : 0) < states.size(); ++i) {
+      if (states[i] != 0) return false;
+    }
+    return true;
+  }();
+  const auto holds = [&](const std::string& test, std::string text) {
+    if (test == "ifdef" || test == "ifndef") {
+      const std::string name(text::trim(expand(text, place)));
+      const Variable* variable = find(name);
+      return (variable != nullptr && !variable->value.empty()) == (test == "ifdef");
+    }
+    std::string left;
+    std::string right;
+    if (text.starts_with('(')) {
+      const auto close = end_of_bracket(text, 0);
+      if (close == std::string_view::npos) fail(place, "'" + test + "' without ')'", "write " + test + " (a,b)");
+      const std::string inside = text.substr(1, close - 2);
+      const auto comma = comma_outside(inside);
+      if (comma == std::string_view::npos) fail(place, "'" + test + "' without a comma", "write " + test + " (a,b)");
+      left = expand(text::trim(inside.substr(0, comma)), place);
+      right = expand(text::trim(inside.substr(comma + 1)), place);
+    } else {
+      const auto take = [&]() -> std::string {
+        if (text.empty() || (text[0] != '"' && text[0] != '\''))
+          fail(place, "'" + test + "' without its two texts", "write " + test + " (a,b) or " + test + " \"a\" \"b\"");
+        const auto close = text.find(text[0], 1);
+        if (close == std::string::npos) fail(place, "a text in quotes is never closed", "add the quote");
+        std::string out = text.substr(1, close - 1);
+        text.erase(0, std::min(text.find_first_not_of(" \t", close + 1), text.size()));
+        return out;
+      };
+      left = expand(take(), place);
+      right = expand(take(), place);
+    }
+    return (left == right) == (test == "ifeq");
+  };
+  if (word == "endif") {
+    if (states.empty()) fail(place, "'endif' closes nothing", "remove it, or add what opens the condition");
+    states.pop_back();
+  } else if (word == "else") {
+    if (states.empty()) fail(place, "'else' without a condition", "remove it, or add what opens the condition");
+    int& state = states.back();
+    if (state != 1) {
+      state = 2;
+      return true;
+    }
+    if (rest.empty()) {
+      state = 0;
+      return true;
+    }
+    const auto stop = std::min(rest.find_first_of(" \t("), rest.size());
+    const std::string test = rest.substr(0, stop);
+    if (test != "ifeq" && test != "ifneq" && test != "ifdef" && test != "ifndef")
+      fail(place, "'" + text::printable_line(rest) + "' stands behind 'else'", "only another condition may");
+    if (!outer_active) return true;
+    if (holds(test, std::string(text::trim(rest.substr(stop))))) state = 0;
+  } else {
+    if (states.size() > 1000) fail(place, "conditions are nested more than 1000 deep");
+    if (!outer_active)
+      states.push_back(2);
+    else
+      states.push_back(holds(word, rest) ? 0 : 1);
+  }
+  return true;
+}
+
+void Make::statement(const Line& line, const Place& place) {
+  count_work(place);
+  std::string rest = line.text;
+  Assignment assignment;
+  bool modified = false;
+  // Words that may stand before an assignment.
+  for (;;) {
+    std::string after = rest;
+    const std::string word = first_word(after);
+    if (starts_with_operator(after)) break;
+    if (word == "override" && !after.empty()) {
+      assignment.override_ = true;
+    } else if (word == "private" && !after.empty()) {
+      assignment.private_ = true;
+    } else if (word == "export" || word == "unexport") {
+      std::string name;
+      Assign how{};
+      std::string value;
+      if (!split_assignment(after, name, how, value)) {
+        end_rule();
+        if (after.empty())
+          export_all_ = word == "export";
+        else
+          export_names(expand(after, place), word == "export");
+        return;
+      }
+      assignment.exported = word == "export";
+    } else {
+      break;
+    }
+    modified = true;
+    rest = after;
+  }
+  if (split_assignment(rest, assignment.name, assignment.how, assignment.value)) {
+    end_rule();
+    assignment.name = expand(assignment.name, place);
+    if (assignment.name.empty()) fail(place, "a value is given to a name that is empty", "look at the left side");
+    assign(assignment, place);
+    return;
+  }
+  std::string after = rest;
+  const std::string word = first_word(after);
+  if (word == "undefine" && !after.empty()) {
+    end_rule();
+    const auto it = variables_.find(std::string(text::trim(expand(after, place))));
+    if (it != variables_.end() && (it->second.origin < Origin::command_line || assignment.override_))
+      variables_.erase(it);
+    return;
+  }
+  if (!modified && !starts_with_operator(after)) {
+    if (word == "include" || word == "-include" || word == "sinclude") {
+      end_rule();
+      include(expand(after, place), word != "include", place);
+      return;
+    }
+    if (word == "vpath") {
+      end_rule();
+      vpath(expand(after, place));
+      return;
+    }
+    if (word == "endef") fail(place, "'endef' closes nothing", "remove it, or add 'define'");
+  }
+  rule_line(rest, place, line.raw.starts_with(' '));
+}
+
+void Make::export_names(const std::string& words, bool yes) {
+  for (const auto& name : text::words(words)) {
+    auto [it, fresh] = variables_.try_emplace(name);
+    if (fresh) it->second = {"", true, Origin::undefined, std::nullopt};
+    it->second.exported = yes;
+  }
+}
+
+void Make::assign(const Assignment& assignment, const Place& place) {
+  const Origin origin = assignment.override_ ? Origin::override_ : Origin::file;
+  const auto it = variables_.find(assignment.name);
+  if (it != variables_.end() && it->second.origin > origin && it->second.origin != Origin::automatic &&
+      (it->second.origin == Origin::command_line || it->second.origin == Origin::environment_override ||
+       it->second.origin == Origin::override_)) {
+    if (assignment.exported) it->second.exported = assignment.exported;
+    if (it->second.origin == Origin::command_line || it->second.origin == Origin::environment_override) return;
+    if (it->second.origin == Origin::override_ && !assignment.override_) return;
+  }
+  assign_into(variables_, assignment, origin, nullptr, place);
+  if (assignment.exported) variables_[assignment.name].exported = assignment.exported;
+  if (assignment.name == ".RECIPEPREFIX") {
+    const std::string prefix = value(".RECIPEPREFIX");
+    recipe_prefix_ = prefix.empty() ? '\t' : prefix[0];
+  }
+  // What the outside may set is what the makefile gives a default, where no place says it more plainly.
+  if (place.file != "built in" && !assignment.override_ &&
+      assignment.name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZ_0123456789") == std::string::npos) {
+    auto [option, fresh] = options_.try_emplace(assignment.name);
+    if (fresh) option->second = {assignment.name, "STRING", {}, assignment.value, {}, place};
+  }
+}
+
+void Make::assign_into(Variables& into, const Assignment& assignment, Origin origin, const Scope* scope,
+                       const Place& place) {
+  const std::string& name = assignment.name;
+  const Scope* outer = scope_;
+  if (scope != nullptr) scope_ = scope;
+  const auto keep_export = [&]() -> std::optional<bool> {
+    const auto it = into.find(name);
+    if (it != into.end()) return it->second.exported;
+    const Variable* seen = find(name);
+    return seen == nullptr ? std::nullopt : seen->exported;
+  };
+  switch (assignment.how) {
+    case Assign::recursive: into[name] = {assignment.value, true, origin, keep_export()}; break;
+    case Assign::simple: {
+      std::string value = expand(assignment.value, place);
+      into[name] = {std::move(value), false, origin, keep_export()};
+      break;
+    }
+    case Assign::expanded_once: {
+      std::string value = text::replace_all(expand(assignment.value, place), "$", "$$");
+      into[name] = {std::move(value), true, origin, keep_export()};
+      break;
+    }
+    case Assign::if_unset: {
+      const Variable* seen = find(name);
+      if (seen == nullptr || seen->origin == Origin::undefined)
+        into[name] = {assignment.value, true, origin, keep_export()};
+      break;
+    }
+    case Assign::shell: {
+      std::string value = run_shell(expand(assignment.value, place), place);
+      into[name] = {text::replace_all(std::move(value), "$", "$$"), true, origin, keep_export()};
+      break;
+    }
+    case Assign::append: {
+      const Variable* seen = find(name);
+      const auto it = into.find(name);
+      if (it != into.end()) seen = &it->second;
+      if (seen == nullptr || seen->origin == Origin::undefined) {
+        into[name] = {assignment.value, true, origin, keep_export()};
+      } else {
+        Variable grown = *seen;
+        const std::string more = grown.recursive ? assignment.value : expand(assignment.value, place);
+        if (!grown.value.empty() && !more.empty()) grown.value += ' ';
+        grown.value += more;
+        if (grown.origin < origin || grown.origin == Origin::environment) grown.origin = origin;
+        into[name] = std::move(grown);
+      }
+      break;
+    }
+  }
+  scope_ = outer;
+}
+
+void Make::include(const std::string& names, bool optional, const Place& place) {
+  for (const auto& word : text::words(names)) {
+    std::vector<std::string> found =
+        word.find_first_of("*?[") != std::string::npos ? matching(word) : std::vector<std::string>{word};
+    if (found.empty()) found = {word};
+    for (const auto& name : found) {
+      std::string path = absolute(name);
+      if (!files::is_file(path) && !name.starts_with('/')) {
+        for (const auto& folder : call_.include_folders) {
+          const std::string candidate = files::absolute(name, absolute(folder));
+          if (!files::is_file(path) && files::is_file(candidate)) path = candidate;
+        }
+      }
+      if (files::is_file(path)) {
+        read_file(path, name);
+        end_rule();
+      } else {
+        included_.push_back({name, optional, false, place});
+      }
+    }
+  }
+}
+
+void Make::vpath(const std::string& words) {
+  const auto list = text::words(words);
+  if (list.empty()) {
+    vpaths_.clear();
+    return;
+  }
+  if (list.size() == 1) {
+    std::erase_if(vpaths_, [&](const auto& v) { return v.first == list[0]; });
+    return;
+  }
+  std::vector<std::string> folders;
+  for (std::size_t i = 1; i < list.size(); ++i) {
+    for (const auto& folder : text::split(list[i], ':')) {
+      if (!folder.empty()) folders.push_back(folder);
+    }
+  }
+  vpaths_.emplace_back(list[0], folders);
+}
+
+void Make::rule_line(const std::string& text, const Place& place, bool indented) {
+  const bool in_rule = pending_.open;
+  std::string line = text;
+  std::size_t colon = colon_of_rule(line);
+  bool expanded = false;
+  if (colon == std::string_view::npos) {
+    const auto semicolon = outside(line, ';');
+    line =
+        expand(line.substr(0, semicolon), place) + (semicolon == std::string_view::npos ? "" : line.substr(semicolon));
+    expanded = true;
+    if (text::trim(line).empty()) return;
+    // What is worked out is text; references in it stand for themselves.
+    line = text::replace_all(line, "$", "$$");
+    colon = line.find(':');
+  }
+  if (colon == std::string_view::npos) {
+    end_rule();
+    const std::string said = text::clip(text::printable_line(text), 60);
+    fail(place, "'" + said + "' is neither an assignment nor a rule",
+         indented && in_rule ? "it begins with blanks; a recipe line begins with a tab"
+                             : "an assignment has '=', a rule has ':', and a recipe line begins with a tab");
+  }
+  end_rule();
+  bool grouped = false;
+  std::size_t end_of_targets = colon;
+  if (colon > 0 && line[colon - 1] == '&') {
+    grouped = true;
+    --end_of_targets;
+  }
+  std::string targets = expand(line.substr(0, end_of_targets), place);
+  std::string rest = line.substr(colon + 1);
+  bool double_colon = false;
+  if (rest.starts_with(':')) {
+    double_colon = true;
+    rest.erase(0, 1);
+  }
+  (void)expanded;
+  // A value for these targets only?
+  Assignment assignment;
+  std::string tail(text::trim(rest));
+  for (;;) {
+    std::string after = tail;
+    const std::string word = first_word(after);
+    if (after.empty() || starts_with_operator(after)) break;
+    if (word == "override")
+      assignment.override_ = true;
+    else if (word == "private")
+      assignment.private_ = true;
+    else if (word == "export" || word == "unexport")
+      assignment.exported = word == "export";
+    else
+      break;
+    tail = after;
+  }
+  if (split_assignment(tail, assignment.name, assignment.how, assignment.value)) {
+    assignment.name = expand(assignment.name, place);
+    if (assignment.how == Assign::simple) assignment.value = expand(assignment.value, place);
+    for (const auto& target : text::words(targets)) {
+      if (target.find('%') != std::string::npos)
+        pattern_assignments_.emplace_back(target, assignment);
+      else
+        entries_[plain_name(target)].assignments.push_back(assignment);
+    }
+    return;
+  }
+  const auto semicolon = outside(rest, ';');
+  std::string recipe;
+  const bool has_recipe = semicolon != std::string_view::npos;
+  if (has_recipe) {
+    recipe = rest.substr(semicolon + 1);
+    recipe.erase(0, std::min(recipe.find_first_not_of(" \t"), recipe.size()));
+    if (expanded) recipe = text::replace_all(recipe, "$$", "$");
+    rest.resize(semicolon);
+  }
+  add_rule(targets, std::move(rest), double_colon, grouped, has_recipe ? &recipe : nullptr, place);
+}
+
+void Make::add_rule(const std::string& targets_text, std::string rest, bool double_colon, bool grouped,
+                    const std::string* recipe, const Place& place) {
+  std::vector<std::string> targets;
+  for (const auto& word : text::words(targets_text)) {
+    if (word.find_first_of("*?[") != std::string::npos) {
+      for (auto& name : matching(word)) targets.push_back(std::move(name));
+    } else {
+      targets.push_back(plain_name(word));
+    }
+  }
+  const std::string prerequisites = expand(rest, place);
+  if (targets.empty()) {
+    // The names of the targets were empty: what follows belongs to nothing.
+    pending_.open = true;
+    return;
+  }
+  std::string late = second_expansion_ && prerequisites.find('$') != std::string::npos ? prerequisites : std::string{};
+  std::string target_pattern;
+  std::string list = prerequisites;
+  if (const auto colon = list.find(':'); colon != std::string::npos && list.find('%') != std::string::npos) {
+    target_pattern = std::string(text::trim(list.substr(0, colon)));
+    list = list.substr(colon + 1);
+    if (!late.empty()) late = list;
+    if (target_pattern.find('%') == std::string::npos)
+      fail(place, "the pattern '" + text::printable_line(target_pattern) + "' for targets has no '%'",
+           "write: targets: target-pattern: prerequisite-patterns");
+  }
+  std::vector<std::string> normal;
+  std::vector<std::string> order_only;
+  if (late.empty()) split_prerequisites(list, normal, order_only);
+  const auto globbed = [&](std::vector<std::string>& names) {
+    std::vector<std::string> out;
+    for (auto& name : names) {
+      if (name.find_first_of("*?[") != std::string::npos) {
+        auto found = matching(name);
+        if (!found.empty()) {
+          out.insert(out.end(), found.begin(), found.end());
+          continue;
+        }
+      }
+      out.push_back(std::move(name));
+    }
+    names = std::move(out);
+  };
+  globbed(normal);
+  globbed(order_only);
+  pending_.open = true;
+  if (recipe != nullptr) {
+    pending_.recipe = std::make_shared<RecipeText>(RecipeText{{}, place});
+    if (!recipe->empty()) pending_.recipe->lines.push_back(*recipe);
+  }
+  const bool pattern = target_pattern.empty() && targets.front().find('%') != std::string::npos;
+  if (pattern) {
+    PatternRule rule{targets, {}, normal, order_only, late, nullptr, double_colon, place.file == "built in", place};
+    pending_.patterns.push_back(patterns_.size());
+    patterns_.push_back(std::move(rule));
+    return;
+  }
+  for (const auto* names : {&normal, &order_only}) {
+    for (const auto& name : *names) {
+      if (target_pattern.empty()) mentioned_.insert(name);
+    }
+  }
+  auto rule =
+      std::make_shared<Rule>(Rule{targets, normal, order_only, late, nullptr, double_colon, grouped, {}, place});
+  if (targets.size() == 1 && targets[0].starts_with('.') && targets[0].find('/') == std::string::npos &&
+      targets[0].size() > 1 && std::isupper(static_cast<unsigned char>(targets[0][1])) != 0) {
+    special_target(*rule);
+  }
+  for (const auto& target : targets) {
+    std::shared_ptr<Rule> own = rule;
+    if (!target_pattern.empty()) {
+      std::string stem;
+      if (!match_pattern(target_pattern, target, stem)) {
+        warn(place,
+             "the target '" + text::printable_line(target) + "' does not fit the pattern '" + target_pattern + "'");
+        continue;
+      }
+      own = std::make_shared<Rule>(*rule);
+      own->targets = {target};
+      own->stem = stem;
+      for (auto* names : {&own->prerequisites, &own->order_only}) {
+        for (auto& name : *names) {
+          name = fill_pattern(name, stem);
+          mentioned_.insert(name);
+        }
+      }
+      if (!own->late.empty()) own->late = late_with_stem(own->late);
+      pending_.rules.push_back(own);
+    }
+    entries_[target].rules.push_back(own);
+    if (first_target_.empty() && place.file != "built in" &&
+        (!target.starts_with('.') || target.find('/') != std::string::npos))
+      first_target_ = target;
+  }
+  if (target_pattern.empty()) pending_.rules.push_back(rule);
+}
+
+void Make::special_target(const Rule& rule) {
+  const std::string& name = rule.targets[0];
+  const auto& words = rule.prerequisites;
+  if (name == ".PHONY") {
+    for (const auto& word : words) phony_.insert(word);
+  } else if (name == ".SUFFIXES") {
+    if (words.empty()) suffixes_.clear();
+    for (const auto& word : words) {
+      if (std::find(suffixes_.begin(), suffixes_.end(), word) == suffixes_.end()) suffixes_.push_back(word);
+    }
+    variables_["SUFFIXES"].value = text::join(suffixes_, " ");
+  } else if (name == ".SILENT") {
+    if (words.empty()) all_silent_ = true;
+    silent_.insert(words.begin(), words.end());
+  } else if (name == ".IGNORE") {
+    if (words.empty()) all_ignored_ = true;
+    ignored_.insert(words.begin(), words.end());
+  } else if (name == ".POSIX") {
+    posix_ = true;
+    // With this target each line of a recipe fails on any of its commands.
+    variables_[".SHELLFLAGS"] = {"-ec", false, Origin::built_in, std::nullopt};
+  } else if (name == ".NOTPARALLEL") {
+    not_parallel_ = true;
+  } else if (name == ".ONESHELL") {
+    one_shell_ = true;
+  } else if (name == ".SECONDEXPANSION") {
+    second_expansion_ = true;
+  } else if (name == ".EXPORT_ALL_VARIABLES") {
+    export_all_ = true;
+  }
+}
+
+void Make::end_rule() {
+  if (!pending_.open) return;
+  for (auto& rule : pending_.rules) {
+    rule->recipe = pending_.recipe;
+    if (rule->targets.size() == 1 && rule->targets[0] == ".DEFAULT") last_resort_ = pending_.recipe;
+  }
+  for (const auto index : pending_.patterns) patterns_[index].recipe = pending_.recipe;
+  pending_ = {};
+}
+
+// Suffix rules are pattern rules in another spelling; they come behind those.
+void Make::suffix_rules() {
+  std::vector<PatternRule> more;
+  const auto known = [&](const std::string& suffix) {
+    return std::find(suffixes_.begin(), suffixes_.end(), suffix) != suffixes_.end();
+  };
+  for (const auto& [name, entry] : entries_) {
+    if (!name.starts_with('.') || name.find('/') != std::string::npos) continue;
+    for (const auto& rule : entry.rules) {
+      if (!rule->recipe || !rule->prerequisites.empty()) continue;
+      PatternRule pattern;
+      pattern.recipe = rule->recipe;
+      pattern.place = rule->place;
+      pattern.built_in = rule->place.file == "built in";
+      const auto second = name.find('.', 1);
+      if (second == std::string::npos) {
+        if (!known(name)) continue;
+        pattern.targets = {"%"};
+        pattern.prerequisites = {"%" + name};
+      } else {
+        // The name may hold further dots: every division into two known suffixes counts.
+        bool found = false;
+        for (auto dot = second; dot != std::string::npos && !found; dot = name.find('.', dot + 1)) {
+          if (!known(name.substr(0, dot)) || !known(name.substr(dot))) continue;
+          pattern.targets = {"%" + name.substr(dot)};
+          pattern.prerequisites = {"%" + name.substr(0, dot)};
+          found = true;
+        }
+        if (!found) {
+          if (!known(name)) continue;
+          pattern.targets = {"%"};
+          pattern.prerequisites = {"%" + name};
+        }
+      }
+      more.push_back(std::move(pattern));
+    }
+  }
+  // Those of the makefile before those built in; among built-in ones the order of the suffixes decides.
+  const auto rank = [&](const PatternRule& rule) {
+    const auto it = std::find(suffixes_.begin(), suffixes_.end(), rule.prerequisites[0].substr(1));
+    return std::make_pair(rule.built_in, it - suffixes_.begin());
+  };
+  std::stable_sort(more.begin(), more.end(), [&](const auto& a, const auto& b) { return rank(a) < rank(b); });
+  std::vector<PatternRule> all;
+  for (auto& rule : patterns_) {
+    if (!rule.built_in) all.push_back(std::move(rule));
+  }
+  all.insert(all.end(), std::make_move_iterator(more.begin()), std::make_move_iterator(more.end()));
+  for (auto& rule : patterns_) {
+    if (rule.built_in && !rule.targets.empty()) all.push_back(std::move(rule));
+  }
+  patterns_ = std::move(all);
+}
+
+void Make::finish_reading() {
+  end_rule();
+  // A pattern rule that comes again, with the same names, takes the place of the earlier one; without a recipe it
+  // only takes it away.
+  std::vector<bool> gone(patterns_.size(), false);
+  for (std::size_t i = 0; i < patterns_.size(); ++i) {
+    for (std::size_t k = 0; k < i; ++k) {
+      if (!gone[k] && patterns_[k].targets == patterns_[i].targets &&
+          patterns_[k].prerequisites == patterns_[i].prerequisites)
+        gone[k] = true;
+    }
+    if (!patterns_[i].recipe && patterns_[i].late.empty()) gone[i] = true;
+  }
+  std::vector<PatternRule> kept;
+  for (std::size_t i = 0; i < patterns_.size(); ++i) {
+    if (!gone[i]) kept.push_back(std::move(patterns_[i]));
+  }
+  patterns_ = std::move(kept);
+  suffix_rules();
+  for (auto& rule : patterns_) {
+    rule.divided.clear();
+    for (const auto& target : rule.targets) rule.divided.push_back(divide_pattern(target));
+  }
+}
+
+std::string Make::default_goal() const {
+  const auto it = variables_.find(".DEFAULT_GOAL");
+  if (it != variables_.end() && it->second.origin != Origin::built_in) {
+    const std::string name(text::trim(it->second.value));
+    if (!name.empty()) return name;
+  }
+  return first_target_;
+}
+
+std::vector<std::string> Make::targets() const {
+  std::vector<std::string> out;
+  for (const auto& [name, entry] : entries_) {
+    if (entry.rules.empty() || entry.rules.front()->place.file == "built in") continue;
+    if (name.starts_with('.') && name.find('/') == std::string::npos) continue;
+    out.push_back(name);
+  }
+  std::sort(out.begin(), out.end());
+  return out;
+}
+
+bool Make::has_target(const std::string& name) const {
+  const auto it = entries_.find(name);
+  return it != entries_.end() && !it->second.rules.empty();
+}
+
+std::vector<model::Option> Make::options() const {
+  std::vector<model::Option> out;
+  for (const auto& [name, option] : options_) {
+    model::Option shown = option;
+    const auto it = variables_.find(name);
+    shown.value = it == variables_.end() ? "" : it->second.value;
+    out.push_back(std::move(shown));
+  }
+  return out;
+}
+
+}  // namespace coctilis::describe::makefile

@@ -1,0 +1,138 @@
+#include "describe/makefile/words.h"
+
+#include <algorithm>
+
+#include "base/text.h"
+
+namespace coctilis::describe::makefile {
+
+std::size_t end_of_bracket(std::string_view text, std::size_t at) {
+  const char open = text[at];
+  const char close = open == '(' ? ')' : '}';
+  int depth = 0;
+  for (std::size_t i = at; i < text.size(); ++i) {
+    if (text[i] == open) ++depth;
+    if (text[i] == close && --depth == 0) return i + 1;
+  }
+  return std::string_view::npos;
+}
+
+std::size_t end_of_reference(std::string_view text, std::size_t at) {
+  if (at + 1 >= text.size()) return text.size();
+  const char next = text[at + 1];
+  if (next != '(' && next != '{') return at + 2;
+  return std::min(end_of_bracket(text, at + 1), text.size());
+}
+
+std::size_t comma_outside(std::string_view text, std::size_t from) {
+  int round = 0;
+  int curly = 0;
+  for (std::size_t i = from; i < text.size(); ++i) {
+    switch (text[i]) {
+      case '(': ++round; break;
+      case ')': --round; break;
+      case '{': ++curly; break;
+      case '}': --curly; break;
+      case ',':
+        if (round <= 0 && curly <= 0) return i;
+        break;
+      default: break;
+    }
+  }
+  return std::string_view::npos;
+}
+
+namespace {
+// Where the '%' that counts stands; `plain` gets the text before and behind it with "\%" unescaped.
+bool split_pattern(const std::string& pattern, std::string& before, std::string& behind) {
+  before.clear();
+  for (std::size_t i = 0; i < pattern.size(); ++i) {
+    if (pattern[i] == '\\' && i + 1 < pattern.size() && (pattern[i + 1] == '%' || pattern[i + 1] == '\\')) {
+      // A backslash stands for itself unless it leads to a '%'.
+      std::size_t run = i;
+      while (run < pattern.size() && pattern[run] == '\\') ++run;
+      const std::size_t count = run - i;
+      if (run < pattern.size() && pattern[run] == '%') {
+        before.append(count / 2, '\\');
+        if (count % 2 == 1) {
+          before += '%';
+          i = run;
+        } else {
+          behind = pattern.substr(run + 1);
+          return true;
+        }
+      } else {
+        before.append(count, '\\');
+        i = run - 1;
+      }
+    } else if (pattern[i] == '%') {
+      behind = pattern.substr(i + 1);
+      return true;
+    } else {
+      before += pattern[i];
+    }
+  }
+  return false;
+}
+}  // namespace
+
+bool match_pattern(const std::string& pattern, const std::string& text, std::string& stem) {
+  std::string before;
+  std::string behind;
+  if (!split_pattern(pattern, before, behind)) {
+    stem.clear();
+    return before == text;
+  }
+  if (text.size() < before.size() + behind.size() || !text.starts_with(before) || !text.ends_with(behind)) return false;
+  stem = text.substr(before.size(), text.size() - before.size() - behind.size());
+  return true;
+}
+
+std::pair<std::string, std::string> divide_pattern(const std::string& pattern) {
+  std::pair<std::string, std::string> out;
+  split_pattern(pattern, out.first, out.second);
+  return out;
+}
+
+std::string fill_pattern(const std::string& pattern, const std::string& stem) {
+  std::string before;
+  std::string behind;
+  if (!split_pattern(pattern, before, behind)) return before;
+  return before + stem + behind;
+}
+
+std::string late_with_stem(const std::string& text) {
+  std::vector<std::string> words = text::words(text);
+  for (auto& word : words) {
+    if (const auto at = word.find('%'); at != std::string::npos) word.replace(at, 1, "$*");
+  }
+  return text::join(words, " ");
+}
+
+std::string replace_pattern(const std::string& word, const std::string& pattern, const std::string& by) {
+  std::string stem;
+  if (!match_pattern(pattern, word, stem)) return word;
+  if (pattern.find('%') == std::string::npos) return by;
+  return fill_pattern(by, stem);
+}
+
+std::string plain_name(std::string_view name) {
+  while (name.size() > 2 && name.starts_with("./")) {
+    name.remove_prefix(2);
+    while (name.size() > 1 && name.starts_with('/')) name.remove_prefix(1);
+  }
+  return std::string(name);
+}
+
+void split_prerequisites(const std::string& list, std::vector<std::string>& normal,
+                         std::vector<std::string>& order_only) {
+  bool order = false;
+  for (const auto& word : text::words(list)) {
+    if (word == "|")
+      order = true;
+    else if (word != ".WAIT")
+      (order ? order_only : normal).push_back(plain_name(word));
+  }
+}
+
+}  // namespace coctilis::describe::makefile

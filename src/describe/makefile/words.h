@@ -1,0 +1,36 @@
+// Small rules of the language of makefiles on texts: references, patterns, lists.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace coctilis::describe::makefile {
+
+// One past the end of the reference that begins with '$' at `at`: "$x", "$(...)" or "${...}". An unclosed one ends with
+// the text.
+[[nodiscard]] std::size_t end_of_reference(std::string_view text, std::size_t at);
+// One past the bracket that closes the one at `at`; npos when none does. Only brackets of the same kind count.
+[[nodiscard]] std::size_t end_of_bracket(std::string_view text, std::size_t at);
+// The first comma outside of references and brackets; npos when there is none.
+[[nodiscard]] std::size_t comma_outside(std::string_view text, std::size_t from = 0);
+
+// Does `text` fit a pattern with at most one '%' ("\%" stands for itself)? The stem is what '%' stands for. A pattern
+// without '%' fits only itself.
+[[nodiscard]] bool match_pattern(const std::string& pattern, const std::string& text, std::string& stem);
+// The texts before and behind the '%' of a pattern, unescaped.
+[[nodiscard]] std::pair<std::string, std::string> divide_pattern(const std::string& pattern);
+// The pattern with its first '%' replaced.
+[[nodiscard]] std::string fill_pattern(const std::string& pattern, const std::string& stem);
+// A text that is expanded a second time, with '%' of each word replaced by "$*".
+[[nodiscard]] std::string late_with_stem(const std::string& text);
+// patsubst for one word.
+[[nodiscard]] std::string replace_pattern(const std::string& word, const std::string& pattern, const std::string& by);
+
+// Without "./" in front.
+[[nodiscard]] std::string plain_name(std::string_view name);
+// Names before and behind '|'; ".WAIT" is left out.
+void split_prerequisites(const std::string& list, std::vector<std::string>& normal,
+                         std::vector<std::string>& order_only);
+
+}  // namespace coctilis::describe::makefile

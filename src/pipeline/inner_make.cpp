@@ -1,0 +1,358 @@
+#include "pipeline/inner_make.h"
+
+#include <fcntl.h>
+#include <sys/file.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <nlohmann/json.hpp>
+
+#include "base/files.h"
+#include "base/hash.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "describe/makefile/make.h"
+#include "engine/engine.h"
+#include "plan/recipes.h"
+
+extern char** environ;  // NOLINT: POSIX declares it nowhere
+
+namespace coctilis::pipeline {
+
+namespace {
+
+using describe::makefile::Call;
+using describe::makefile::Make;
+using nlohmann::json;
+
+std::string value_of(const std::map<std::string, std::string>& environment, const char* name) {
+  const auto it = environment.find(name);
+  return it == environment.end() ? std::string{} : it->second;
+}
+
+InnerMake inner_of(const std::map<std::string, std::string>& environment) {
+  InnerMake out;
+  out.state = value_of(environment, "COCTILIS_MAKE");
+  out.root = value_of(environment, "COCTILIS_MAKE_ROOT");
+  out.tokens = value_of(environment, "COCTILIS_MAKE_TOKENS");
+  out.jobs = static_cast<unsigned>(std::max(1, std::atoi(value_of(environment, "COCTILIS_MAKE_JOBS").c_str())));
+  return out;
+}
+
+// The plan of one call, with all that has to live as long as it.
+struct Prepared {
+  std::unique_ptr<Make> make;
+  std::vector<model::Recipe> recipes;
+  model::Plan plan;
+};
+
+Prepared prepare(Call call, const InnerMake& inner) {
+  Prepared out;
+  call.output_root = inner.root;
+  call.program = inner.state + "/bin/make";
+  const auto goals = call.goals;
+  std::string key = call.folder;
+  for (const auto* list : {&call.makefiles, &call.goals, &call.assignments}) {
+    key += '\1';
+    for (const auto& word : *list) key += word + '\0';
+  }
+  out.make = std::make_unique<Make>(std::move(call), inner.root);
+  out.make->read();
+  out.recipes = out.make->recipes(goals);
+  for (std::size_t i = 0; i < out.recipes.size(); ++i) out.recipes[i].key = i;
+  out.plan.tree = inner.root;
+  out.plan.kiln = inner.state + "/" + hash_bytes(key).text();
+  out.plan.work = inner.root;
+  plan::add_recipes(out.recipes, inner.root, out.plan);
+  return out;
+}
+
+engine::Request request_for(Prepared& prepared, unsigned jobs) {
+  engine::Request request;
+  request.selection.assign(prepared.plan.steps.size(), true);
+  request.jobs = jobs;
+  request.late = [&prepared](const model::Step& step) {
+    model::Recipe recipe = prepared.recipes.at(step.key);
+    recipe.lines = prepared.make->late_lines(recipe);
+    auto actions = plan::actions_of(recipe);
+    if (!step.actions.empty()) {
+      for (auto& action : actions) action.environment = step.actions.front().environment;
+    }
+    return actions;
+  };
+  request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
+  return request;
+}
+
+// Prints what a make prints: the commands that are not silent, and what they said.
+class Printer : public engine::Observer {
+ public:
+  Printer(const Prepared& prepared, const Call& call, const InnerMake& inner,
+          const std::function<void(const std::string&, bool)>& print)
+      : prepared_(prepared), call_(call), inner_(inner), print_(print) {}
+
+  void step_ended(std::size_t index, const model::StepResult& result) override {
+    const auto& step = prepared_.plan.steps[index];
+    std::string text;
+    for (const auto& action : step.actions) {
+      if (action.silent || call_.silent || step.late) continue;
+      text += command_text(action) + "\n";
+    }
+    text += result.output;
+    if (!text.empty() && !text.ends_with('\n')) text += '\n';
+    print_(text, false);
+    if (result.state == model::StepState::failed)
+      print_(step.place.text() + ": making '" + step.subject + "' failed: " + result.end + "\n", true);
+    note(step, result);
+  }
+  void progress(const engine::Progress&) override {}
+
+  static std::string command_text(const model::Action& action) {
+    // A line that went to a shell is shown as it was written.
+    if (action.argv.size() >= 3 && action.argv[0].ends_with("sh") && action.argv[1].starts_with('-'))
+      return action.argv.back();
+    return action.text();
+  }
+
+ private:
+  // One line of the log that the outermost run reads.
+  void note(const model::Step& step, const model::StepResult& result) const {
+    json compilations = json::array();
+    for (const auto& c : step.compilations)
+      compilations.push_back({{"source", c.source}, {"output", c.output}, {"folder", c.folder}, {"argv", c.argv}});
+    json commands = json::array();
+    for (const auto& action : step.actions) commands.push_back({{"argv", action.argv}, {"folder", action.folder}});
+    const json line = {{"kind", static_cast<int>(step.kind)},
+                       {"subject", step.subject},
+                       {"language", step.language},
+                       {"source", step.source},
+                       {"outputs", step.outputs},
+                       {"inputs", step.inputs},
+                       {"depfile", step.depfile},
+                       {"place", {step.place.file, step.place.line}},
+                       {"compilations", compilations},
+                       {"commands", commands},
+                       {"state", static_cast<int>(result.state)},
+                       {"reason", result.reason},
+                       {"end", result.end},
+                       {"command", result.command},
+                       {"output", result.output},
+                       {"seconds", result.seconds},
+                       {"cpu", result.cpu_seconds},
+                       {"peak", result.peak_kilobytes}};
+    append(inner_.state + "/steps", line.dump(-1, ' ', false, json::error_handler_t::replace));
+  }
+
+ public:
+  // One write, so that lines of several makes do not mix.
+  static void append(const std::string& path, const std::string& line) {
+    const int fd = ::open(path.c_str(), O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0666);
+    if (fd < 0) return;
+    const std::string whole = line + "\n";
+    ::flock(fd, LOCK_EX);
+    std::size_t at = 0;
+    while (at < whole.size()) {
+      const ssize_t n = ::write(fd, whole.data() + at, whole.size() - at);
+      if (n <= 0) break;
+      at += static_cast<std::size_t>(n);
+    }
+    ::close(fd);
+  }
+
+ private:
+  const Prepared& prepared_;
+  const Call& call_;
+  const InnerMake& inner_;
+  const std::function<void(const std::string&, bool)>& print_;
+};
+
+// Two makes with the same goals in the same folder wait for each other: they would write the same files.
+class Turn {
+ public:
+  explicit Turn(const std::string& folder) {
+    files::make_folder(folder);
+    fd_ = ::open((folder + "/turn").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    if (fd_ >= 0) ::flock(fd_, LOCK_EX);
+  }
+  ~Turn() {
+    if (fd_ >= 0) ::close(fd_);
+  }
+  Turn(const Turn&) = delete;
+  Turn& operator=(const Turn&) = delete;
+
+ private:
+  int fd_ = -1;
+};
+
+// -n: what would be run. Lines that start make again are run, to see what it would do.
+int show_only(Prepared& prepared, const engine::Request& request,
+              const std::function<void(const std::string&, bool)>& print) {
+  for (const auto& step : prepared.plan.steps) {
+    engine::Request one = request;
+    one.selection.assign(prepared.plan.steps.size(), false);
+    one.selection[static_cast<std::size_t>(&step - prepared.plan.steps.data())] = true;
+    const auto due = engine::anything_to_do(prepared.plan, one);
+    if (due && !*due) continue;
+    auto recipe = prepared.recipes.at(step.key);
+    if (recipe.late) recipe.lines = prepared.make->late_lines(recipe);
+    for (const auto& action : plan::actions_of(recipe)) {
+      print(Printer::command_text(action) + "\n", false);
+    }
+    for (const auto& line : recipe.lines) {
+      if (!line.always) continue;
+      Command command;
+      command.argv = recipe.shell;
+      command.argv.push_back(line.command);
+      command.folder = recipe.folder;
+      for (const auto& [name, value] : recipe.environment) command.environment[name] = value;
+      print(run(command).output, false);
+    }
+  }
+  return 0;
+}
+
+}  // namespace
+
+void set_up_inner_make(const InnerMake& inner, const std::string& program,
+                       std::map<std::string, std::string>& environment) {
+  files::make_folder(inner.state + "/bin");
+  std::error_code error;
+  for (const char* name : {"make", "gmake"}) {
+    const std::string link = inner.state + "/bin/" + name;
+    if (std::filesystem::read_symlink(link, error) == program) continue;
+    std::filesystem::remove(link, error);
+    std::filesystem::create_symlink(program, link, error);
+  }
+  std::filesystem::remove(inner.state + "/steps", error);
+  ::unlink(inner.tokens.c_str());
+  if (::mkfifo(inner.tokens.c_str(), 0600) != 0)
+    throw Fault({Exit::kiln,
+                 {inner.tokens, 0, 0},
+                 "the job tokens cannot be set up",
+                 std::strerror(errno),
+                 "choose a kiln on another file system with --kiln DIR",
+                 {}});
+  const char* path = std::getenv("PATH");
+  environment["PATH"] = inner.state + "/bin:" + (path == nullptr ? "/usr/local/bin:/usr/bin:/bin" : path);
+  environment["COCTILIS_MAKE"] = inner.state;
+  environment["COCTILIS_MAKE_ROOT"] = inner.root;
+  environment["COCTILIS_MAKE_TOKENS"] = inner.tokens;
+  environment["COCTILIS_MAKE_JOBS"] = std::to_string(inner.jobs);
+}
+
+int answer_make(const std::vector<std::string>& words, const std::map<std::string, std::string>& environment,
+                const std::string& folder, const std::function<void(const std::string&, bool)>& print) {
+  const InnerMake inner = inner_of(environment);
+  const auto complain = [&](const Problem& problem) {
+    std::string text = (problem.place.file.empty() ? "" : problem.place.text() + ": ") + problem.what + "\n";
+    if (!problem.cause.empty()) text += "  because " + problem.cause + "\n";
+    if (!problem.remedy.empty()) text += "  " + problem.remedy + "\n";
+    for (const auto& trail : problem.trail) text += "  " + trail + "\n";
+    print(text, true);
+    return 2;
+  };
+  if (inner.state.empty() || inner.root.empty())
+    return complain({Exit::usage, {}, "this make is for builds of Coctilis only", {}, "", {}});
+  auto call = describe::makefile::parse_call(words, environment, folder);
+  if (!call) return complain(call.problem());
+  if (call->version) {
+    print("make of Coctilis\n", false);
+    return 0;
+  }
+  int status = 0;
+  const auto done = guarded("answering make", [&] {
+    Prepared prepared = prepare(*call, inner);
+    for (const auto& message : prepared.make->messages()) print(message + "\n", false);
+    for (const auto& warning : prepared.make->warnings())
+      print((warning.place.file.empty() ? "" : warning.place.text() + ": ") + warning.what + "\n", true);
+    const Turn turn(prepared.plan.kiln);
+    engine::Request request = request_for(prepared, call->jobs == 1 ? 1 : inner.jobs);
+    request.keep_going = call->keep_going;
+    if (call->dry) {
+      status = show_only(prepared, request, print);
+      return true;
+    }
+    if (call->question) {
+      const auto due = engine::anything_to_do(prepared.plan, request);
+      if (!due) throw Fault(due.problem());
+      status = *due ? 1 : 0;
+      return true;
+    }
+    if (call->all) {
+      for (auto& step : prepared.plan.steps) step.always = true;
+    }
+    request.tokens = ::open(inner.tokens.c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
+    Printer printer(prepared, *call, inner, print);
+    auto outcome = engine::build(prepared.plan, request, printer);
+    if (request.tokens >= 0) ::close(request.tokens);
+    if (!outcome) throw Fault(outcome.problem());
+    status = outcome->good() ? 0 : 2;
+    return true;
+  });
+  if (!done) return complain(done.problem());
+  // What was asked, for the next time: if nothing in it is out of date then, nobody needs to be asked.
+  if (const std::string calls = value_of(environment, "COCTILIS_MAKE_STEP"); status == 0 && !calls.empty()) {
+    json noted = {{"folder", folder}, {"words", words}, {"environment", environment}};
+    Printer::append(calls, noted.dump(-1, ' ', false, json::error_handler_t::replace));
+  }
+  return status;
+}
+
+bool calls_are_settled(const std::string& calls) {
+  const auto content = calls.empty() ? std::nullopt : files::read(calls);
+  if (!content || content->empty()) return false;
+  const auto settled = guarded("looking into inner makes", [&] {
+    for (const auto& line : text::split(*content, '\n')) {
+      if (line.empty()) continue;
+      const json noted = json::parse(line);
+      const auto environment = noted.at("environment").get<std::map<std::string, std::string>>();
+      auto call = describe::makefile::parse_call(noted.at("words").get<std::vector<std::string>>(), environment,
+                                                 noted.at("folder").get<std::string>());
+      if (!call || call->dry || call->question) return false;
+      Prepared prepared = prepare(*call, inner_of(environment));
+      const auto due = engine::anything_to_do(prepared.plan, request_for(prepared, 1));
+      if (!due || *due) return false;
+    }
+    return true;
+  });
+  return settled && *settled;
+}
+
+void take_inner_steps(const std::string& state, std::vector<model::Step>& steps,
+                      std::vector<model::StepResult>& results) {
+  const auto content = files::read(state + "/steps");
+  if (!content) return;
+  for (const auto& line : text::split(*content, '\n')) {
+    const json noted = json::parse(line, nullptr, false);
+    if (noted.is_discarded() || !noted.is_object()) continue;
+    model::Step step;
+    step.kind = static_cast<model::StepKind>(noted.value("kind", static_cast<int>(model::StepKind::custom)));
+    step.subject = noted.value("subject", "");
+    step.language = noted.value("language", "");
+    step.source = noted.value("source", "");
+    step.outputs = noted.value("outputs", std::vector<std::string>{});
+    step.inputs = noted.value("inputs", std::vector<std::string>{});
+    step.depfile = noted.value("depfile", "");
+    step.place = {noted["place"][0].get<std::string>(), noted["place"][1].get<int>(), 0};
+    for (const auto& c : noted["compilations"])
+      step.compilations.push_back({c.value("source", ""), c.value("output", ""), c.value("folder", ""),
+                                   c.value("argv", std::vector<std::string>{})});
+    for (const auto& c : noted["commands"])
+      step.actions.push_back(
+          {model::Action::How::process, c.value("argv", std::vector<std::string>{}), c.value("folder", ""), {}});
+    step.by_time = true;
+    model::StepResult result;
+    result.state = static_cast<model::StepState>(noted.value("state", 0));
+    result.reason = noted.value("reason", "");
+    result.end = noted.value("end", "");
+    result.command = noted.value("command", "");
+    result.output = noted.value("output", "");
+    result.seconds = noted.value("seconds", 0.0);
+    result.cpu_seconds = noted.value("cpu", 0.0);
+    result.peak_kilobytes = noted.value("peak", 0L);
+    steps.push_back(std::move(step));
+    results.push_back(std::move(result));
+  }
+}
+
+}  // namespace coctilis::pipeline

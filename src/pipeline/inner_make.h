@@ -1,0 +1,42 @@
+// Answers a tree that calls its make program: recipes that start it again, and scripts that count on one. The program
+// is this one; it shares the job tokens of the run that started it and tells it what it did.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <string>
+#include <vector>
+
+#include "model/outcome.h"
+#include "model/plan.h"
+
+namespace coctilis::pipeline {
+
+// What inner makes are told by the environment, and what is set up for them.
+struct InnerMake {
+  std::string state;   // absolute: journals, and what was done
+  std::string root;    // absolute: the only folder that recipes of the tree have a claim on
+  std::string tokens;  // a FIFO whose bytes are leave to run one more process
+  unsigned jobs = 1;
+};
+
+// Makes the folder `state` with a "make" that is `program`, and the tokens; `environment` gets what commands are to
+// have. Throws Fault (Exit::kiln).
+void set_up_inner_make(const InnerMake& inner, const std::string& program,
+                       std::map<std::string, std::string>& environment);
+
+// Does what a make called with `words` in `folder` would. `print` gets what it says, and whether that is a complaint.
+// Returns the exit status: 0 done, 1 with -q when something is out of date, 2 for failures.
+[[nodiscard]] int answer_make(const std::vector<std::string>& words,
+                              const std::map<std::string, std::string>& environment, const std::string& folder,
+                              const std::function<void(const std::string& text, bool complaint)>& print);
+
+// True when all calls of make that a step made in its last run (`calls` is where they were noted) would find nothing to
+// do. False when that cannot be told.
+[[nodiscard]] bool calls_are_settled(const std::string& calls);
+
+// What inner makes did since the last time: steps with their results, in the order in which they ended.
+void take_inner_steps(const std::string& state, std::vector<model::Step>& steps,
+                      std::vector<model::StepResult>& results);
+
+}  // namespace coctilis::pipeline

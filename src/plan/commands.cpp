@@ -1,0 +1,235 @@
+#include "plan/commands.h"
+
+#include <algorithm>
+#include <set>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "survey/languages.h"
+
+namespace coctilis::plan {
+
+namespace {
+
+std::string base_name(const std::string& path) { return path.substr(path.rfind('/') + 1); }
+
+// "gcc", "x86_64-linux-gnu-gcc-12", "clang++", "c++", "cc": the family of the program's name.
+enum class Tool { none, compiler, compiler_cxx, archiver, libtool, wrapper };
+Tool tool_of(const std::string& program) {
+  std::string name = base_name(program);
+  // A version behind, a machine before.
+  while (!name.empty() && (std::isdigit(static_cast<unsigned char>(name.back())) != 0 || name.back() == '.'))
+    name.pop_back();
+  if (name.ends_with('-')) name.pop_back();
+  const auto ends = [&](const std::string& word) { return name == word || name.ends_with("-" + word); };
+  if (name == "ccache" || name == "distcc" || name == "env" || name == "nice") return Tool::wrapper;
+  if (ends("libtool")) return Tool::libtool;
+  if (ends("g++") || ends("c++") || ends("clang++")) return Tool::compiler_cxx;
+  if (ends("gcc") || ends("cc") || ends("clang") || ends("c99") || ends("c89")) return Tool::compiler;
+  if (ends("ar")) return Tool::archiver;
+  return Tool::none;
+}
+
+// Divides a command line into simple commands; false where a shell's own words steer it.
+bool simple_commands(const std::string& command, std::vector<std::vector<std::string>>& out) {
+  out.assign(1, {});
+  std::string word;
+  bool any = false;
+  const auto flush = [&] {
+    if (any) out.back().push_back(word);
+    word.clear();
+    any = false;
+  };
+  for (std::size_t i = 0; i < command.size(); ++i) {
+    const char c = command[i];
+    const char next = i + 1 < command.size() ? command[i + 1] : '\0';
+    if (c == '\\') {
+      if (next == '\n') {
+        flush();
+      } else if (next != '\0') {
+        word += next;
+        any = true;
+      }
+      ++i;
+    } else if (c == '\'' || c == '"') {
+      any = true;
+      for (++i; i < command.size() && command[i] != c; ++i) {
+        if (c == '"' && command[i] == '\\' && i + 1 < command.size() &&
+            std::string_view("$`\"\\\n").find(command[i + 1]) != std::string_view::npos)
+          ++i;
+        else if (c == '"' &&
+                 (command[i] == '`' || (command[i] == '$' && i + 1 < command.size() && command[i + 1] == '(')))
+          return false;
+        word += command[i];
+      }
+      if (i >= command.size()) return false;
+    } else if (c == ' ' || c == '\t') {
+      flush();
+    } else if (c == ';' || c == '\n' || (c == '&' && next == '&') || (c == '|' && next == '|')) {
+      flush();
+      if (!out.back().empty()) out.emplace_back();
+      if (c == '&' || c == '|') ++i;
+    } else if (c == '`' || c == '(' || c == ')' || c == '{' || c == '}' || c == '&' || c == '|') {
+      return false;
+    } else if (c == '$') {
+      return false;
+    } else if (c == '<' || c == '>') {
+      // Redirections have no say in what is compiled: their file is no word of the command.
+      if (!word.empty() && word.find_first_not_of("0123456789") != std::string::npos) flush();
+      word.clear();
+      any = false;
+      while (i + 1 < command.size() && (command[i + 1] == '>' || command[i + 1] == '&')) ++i;
+      while (i + 1 < command.size() && (command[i + 1] == ' ' || command[i + 1] == '\t')) ++i;
+      while (i + 1 < command.size() && std::string_view(" \t;|&\n").find(command[i + 1]) == std::string_view::npos) ++i;
+    } else {
+      word += c;
+      any = true;
+    }
+  }
+  flush();
+  if (!out.empty() && out.back().empty()) out.pop_back();
+  static const std::set<std::string> steering = {"if",   "for",  "while", "case", "until",
+                                                 "then", "else", "do",    "fi",   "done"};
+  return std::none_of(out.begin(), out.end(), [](const auto& words) { return steering.contains(words.front()); });
+}
+
+Understood compiler_run(const std::vector<std::string>& words, bool cxx, const std::string& folder) {
+  Understood out;
+  out.folder = folder;
+  out.argv = words;
+  bool compile_only = false;
+  bool other = false;  // preprocesses, or only tells something
+  std::string language;
+  std::string output;
+  bool writes_dependencies = false;
+  std::vector<std::string> objects;
+  static const std::set<std::string> with_value = {
+      "-I", "-isystem", "-iquote",   "-idirafter", "-include",       "-imacros",    "-D",     "-U",
+      "-L", "-l",       "-T",        "-Xlinker",   "-Xpreprocessor", "-Xassembler", "-MT",    "-MQ",
+      "-u", "-z",       "-aux-info", "--param",    "-framework",     "-arch",       "-target"};
+  for (std::size_t i = 1; i < words.size(); ++i) {
+    const std::string& word = words[i];
+    if (word == "-c") {
+      compile_only = true;
+    } else if (word == "-E" || word == "-S" || word == "-M" || word == "-MM" || word == "--version" ||
+               word == "-fsyntax-only" || word.starts_with("-print-") || word == "-dumpversion") {
+      other = true;
+    } else if (word == "-o" && i + 1 < words.size()) {
+      output = words[++i];
+    } else if (word.starts_with("-o") && word.size() > 2) {
+      output = word.substr(2);
+    } else if (word == "-MF" && i + 1 < words.size()) {
+      out.depfile = words[++i];
+    } else if (word.starts_with("-MF") && word.size() > 3) {
+      out.depfile = word.substr(3);
+    } else if (word == "-MD" || word == "-MMD") {
+      writes_dependencies = true;
+    } else if (word.starts_with("-Wp,-MD,") || word.starts_with("-Wp,-MMD,")) {
+      out.depfile = word.substr(word.find(',', 4) + 1);
+    } else if (word == "-x" && i + 1 < words.size()) {
+      language = words[++i];
+    } else if (word == "-shared" || word == "-dynamiclib") {
+      out.shared = true;
+    } else if (with_value.contains(word) && i + 1 < words.size()) {
+      ++i;
+    } else if (!word.empty() && word[0] != '-') {
+      const std::string kind = survey::compiled_language(word);
+      if (!kind.empty())
+        out.sources.push_back(files::absolute(word, folder));
+      else
+        objects.push_back(word);
+    }
+  }
+  if (other || (out.sources.empty() && objects.empty())) return out;
+  if (compile_only) {
+    if (out.sources.empty()) return out;
+    out.kind = model::StepKind::compile;
+    out.language = language == "c" ? "C" : language == "c++" ? "C++" : survey::compiled_language(out.sources.front());
+    if (cxx && out.language == "C") out.language = "C++";
+    if (output.empty()) {
+      output = base_name(out.sources.front());
+      output = output.substr(0, output.rfind('.')) + ".o";
+    }
+  } else {
+    out.kind = model::StepKind::link;
+    if (output.empty()) output = "a.out";
+  }
+  out.output = files::absolute(output, folder);
+  if (writes_dependencies && out.depfile.empty()) {
+    const auto slash = output.rfind('/');
+    const auto dot = output.rfind('.');
+    out.depfile =
+        (dot != std::string::npos && (slash == std::string::npos || dot > slash) ? output.substr(0, dot) : output) +
+        ".d";
+  }
+  if (!out.depfile.empty()) out.depfile = files::absolute(out.depfile, folder);
+  return out;
+}
+
+}  // namespace
+
+bool is_plain(const std::string& command, std::vector<std::string>& words) {
+  if (command.find_first_of("#;\"'*?[]&|<>(){}$`^~!\\\n=%") != std::string::npos) {
+    // An assignment before the command is for the shell; one behind it is a word.
+    if (command.find_first_of("#;\"'*?[]&|<>(){}$`^~!\\\n") != std::string::npos) return false;
+  }
+  words = text::words(command);
+  if (words.empty() || words.front().find('=') != std::string::npos) return false;
+  static const std::set<std::string> of_the_shell = {
+      ".",    ":",    "alias",    "bg",      "break",   "case",  "cd",    "command", "continue", "do",
+      "done", "echo", "elif",     "else",    "esac",    "eval",  "exec",  "exit",    "export",   "false",
+      "fg",   "fi",   "for",      "getopts", "hash",    "if",    "jobs",  "kill",    "let",      "printf",
+      "pwd",  "read", "readonly", "return",  "set",     "shift", "test",  "then",    "times",    "trap",
+      "true", "type", "ulimit",   "umask",   "unalias", "unset", "until", "wait",    "while"};
+  return !of_the_shell.contains(words.front());
+}
+
+std::vector<Understood> understand(const std::string& command, const std::string& start) {
+  std::vector<Understood> out;
+  std::vector<std::vector<std::string>> commands;
+  if (!simple_commands(command, commands)) return out;
+  std::string folder = start;
+  for (auto& words : commands) {
+    // Values given to one command.
+    std::size_t at = 0;
+    while (at < words.size() && words[at].find('=') != std::string::npos && words[at][0] != '-' &&
+           words[at].find('/') > words[at].find('='))
+      ++at;
+    words.erase(words.begin(), words.begin() + static_cast<std::ptrdiff_t>(at));
+    while (words.size() > 1 && tool_of(words.front()) == Tool::wrapper) {
+      words.erase(words.begin());
+      while (words.size() > 1 && words.front().find('=') != std::string::npos) words.erase(words.begin());
+    }
+    if (words.empty()) continue;
+    if (words.front() == "cd" && words.size() == 2) {
+      folder = files::absolute(words[1], folder);
+      continue;
+    }
+    // The shell that runs libtool is no part of what is compiled.
+    if (words.size() > 2 && (base_name(words[0]) == "sh" || base_name(words[0]) == "bash") &&
+        tool_of(words[1]) == Tool::libtool)
+      words.erase(words.begin());
+    if (tool_of(words.front()) == Tool::libtool) {
+      const auto tool = std::find_if(words.begin() + 1, words.end(), [](const std::string& word) {
+        return !word.starts_with('-') && tool_of(word) != Tool::none;
+      });
+      if (tool == words.end()) continue;
+      words.erase(words.begin(), tool);
+    }
+    const Tool tool = tool_of(words.front());
+    if (tool == Tool::compiler || tool == Tool::compiler_cxx) {
+      Understood one = compiler_run(words, tool == Tool::compiler_cxx, folder);
+      if (one.kind != model::StepKind::custom) out.push_back(std::move(one));
+    } else if (tool == Tool::archiver && words.size() > 3 && words[1].find_first_of("rq") != std::string::npos) {
+      Understood one;
+      one.kind = model::StepKind::archive;
+      one.argv = words;
+      one.folder = folder;
+      one.output = files::absolute(words[2], folder);
+      out.push_back(std::move(one));
+    }
+  }
+  return out;
+}
+
+}  // namespace coctilis::plan

@@ -1,0 +1,239 @@
+#include "plan/recipes.h"
+
+#include <sys/stat.h>
+
+#include <fstream>
+#include <set>
+#include <unordered_set>
+
+#include "base/elf.h"
+#include "base/files.h"
+#include "base/hash.h"
+#include "base/text.h"
+#include "plan/commands.h"
+
+namespace coctilis::plan {
+
+using model::Step;
+using model::StepKind;
+
+std::vector<model::Action> actions_of(const model::Recipe& recipe) {
+  std::vector<model::Action> out;
+  for (const auto& line : recipe.lines) {
+    model::Action action;
+    action.folder = recipe.folder;
+    action.environment = recipe.environment;
+    action.may_fail = line.ignore_errors;
+    action.silent = line.silent;
+    std::vector<std::string> words;
+    const bool usual_shell = recipe.shell.size() == 2 && recipe.shell[0] == "/bin/sh";
+    if (usual_shell && !recipe.one_shell && is_plain(line.command, words)) {
+      action.argv = std::move(words);
+    } else {
+      action.argv = recipe.shell;
+      action.argv.push_back(line.command);
+    }
+    out.push_back(std::move(action));
+  }
+  return out;
+}
+
+namespace {
+
+bool is_name_of_library(const std::string& name) { return name.find(".so") != std::string::npos; }
+
+class Recipes {
+ public:
+  Recipes(const std::string& root, model::Plan& plan) : root_(root), plan_(plan) {}
+
+  void add(const model::Recipe& recipe) {
+    if (recipe.lines.empty() && !recipe.phony) return;
+    Step step;
+    step.kind = StepKind::custom;
+    step.by_time = true;
+    step.always = recipe.phony || recipe.always;
+    step.late = recipe.late;
+    step.key = recipe.key;
+    step.place = recipe.place;
+    step.subject = files::below(files::absolute(recipe.name, recipe.folder), root_);
+    step.outputs = recipe.outputs;
+    step.inputs = recipe.inputs;
+    step.order_only = recipe.order_only;
+    step.actions = actions_of(recipe);
+    // Every line does nothing but start the make program again.
+    step.again = !recipe.lines.empty() && std::all_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) {
+      return line.always || line.command.starts_with("echo ") || line.command == ":" || line.command == "true";
+    }) && std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; });
+    step.in_default = recipe.in_default;
+    if (!recipe.late) look_into(recipe, step);
+    if (std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; })) {
+      step.calls = plan_.kiln + "/calls/" + hash_bytes(step.outputs.front()).text();
+      for (auto& action : step.actions) action.environment["COCTILIS_MAKE_STEP"] = step.calls;
+    }
+    plan_.steps.push_back(std::move(step));
+  }
+
+ private:
+  void look_into(const model::Recipe& recipe, Step& step) {
+    bool compiles = false;
+    bool own_dependencies = false;
+    for (const auto& line : recipe.lines) {
+      for (auto& done : understand(line.command, recipe.folder)) {
+        if (!done.sources.empty()) {
+          compiles = true;
+          own_dependencies = own_dependencies || !done.depfile.empty();
+          for (const auto& source : done.sources)
+            step.compilations.push_back({source, done.output, done.folder, done.argv});
+        }
+        const bool makes_it = std::find(step.outputs.begin(), step.outputs.end(), done.output) != step.outputs.end();
+        if (done.kind == StepKind::compile && makes_it && step.kind == StepKind::custom) {
+          step.kind = StepKind::compile;
+          step.language = done.language;
+          step.source = done.sources.front();
+          step.subject = files::below(step.source, root_);
+          if (!done.depfile.empty()) step.depfile = done.depfile;
+        } else if (done.kind == StepKind::link || done.kind == StepKind::archive) {
+          if (makes_it) step.kind = done.kind;
+          target(done, step);
+        }
+      }
+    }
+    if (recipe.phony && step.kind != StepKind::custom) step.kind = StepKind::custom;
+    // A recipe may do more than it is understood to do: what it makes is looked at, not asked for.
+    if (compiles && !own_dependencies && plan_.kiln.find_first_of(" \t") == std::string::npos) {
+      step.depfile = plan_.kiln + "/dependencies/" + hash_bytes(step.outputs.front()).text() + ".d";
+      // GCC's environment variable: the headers that are read, added to this file, the system's among them.
+      for (auto& action : step.actions) action.environment["SUNPRO_DEPENDENCIES"] = step.depfile + " x";
+    }
+  }
+
+  void target(const Understood& done, const Step& step) {
+    if (!known_.insert(done.output).second) return;
+    model::PlannedTarget out;
+    out.name = std::filesystem::path(done.output).filename().string();
+    out.kind = done.kind == StepKind::archive                ? model::TargetKind::static_library
+               : done.shared || is_name_of_library(out.name) ? model::TargetKind::shared_library
+                                                             : model::TargetKind::program;
+    out.place = step.place;
+    out.output = done.output;
+    out.link_items = {};
+    for (std::size_t i = 1; i < done.argv.size(); ++i) {
+      const std::string& word = done.argv[i];
+      if (word.starts_with("-l") || word.ends_with(".a") || is_name_of_library(word)) out.link_items.push_back(word);
+    }
+    out.sources = done.sources.size();
+    out.steps = {plan_.steps.size()};
+    plan_.targets.push_back(std::move(out));
+  }
+
+  const std::string root_;
+  model::Plan& plan_;
+  std::set<std::string> known_;
+};
+
+}  // namespace
+
+void add_recipes(const std::vector<model::Recipe>& recipes, const std::string& root, model::Plan& plan) {
+  Recipes adding(root, plan);
+  for (const auto& recipe : recipes) adding.add(recipe);
+  // Include paths and definitions of a target are those of the compilations that it is made of.
+  std::map<std::string, std::size_t> maker;
+  for (std::size_t i = 0; i < plan.steps.size(); ++i) {
+    for (const auto& output : plan.steps[i].outputs) maker.emplace(output, i);
+  }
+  for (auto& target : plan.targets) {
+    const auto& link = plan.steps[target.steps.front()];
+    for (const auto& input : link.inputs) {
+      const auto it = maker.find(input);
+      if (it == maker.end()) continue;
+      const auto& step = plan.steps[it->second];
+      if (step.kind != StepKind::compile || step.compilations.empty()) continue;
+      ++target.sources;
+      target.steps.push_back(it->second);
+      if (!target.compile_options.empty() || !target.include_folders.empty() || !target.definitions.empty()) continue;
+      const auto& argv = step.compilations.front().argv;
+      for (std::size_t k = 1; k < argv.size(); ++k) {
+        const std::string& word = argv[k];
+        if (word.starts_with("-I"))
+          target.include_folders.push_back(files::absolute(word.size() > 2       ? word.substr(2)
+                                                           : k + 1 < argv.size() ? argv[++k]
+                                                                                 : "",
+                                                           step.compilations.front().folder));
+        else if (word.starts_with("-D") && word.size() > 2)
+          target.definitions.push_back(word.substr(2));
+        else if (word == "-o" || word == "-MF" || word == "-MT")
+          ++k;
+        else if (word.starts_with('-') && word != "-c")
+          target.compile_options.push_back(word);
+      }
+    }
+  }
+}
+
+void add_found_targets(const std::vector<std::string>& made, model::Plan& plan) {
+  std::set<std::string> known;
+  for (const auto& target : plan.targets) {
+    known.insert(target.output);
+    for (const auto& name : target.names) known.insert(name);
+  }
+  std::map<std::string, std::size_t> by_file;
+  for (std::size_t i = 0; i < plan.targets.size(); ++i) by_file.emplace(plan.targets[i].output, i);
+  std::vector<std::string> links;
+  for (const auto& path : made) {
+    struct stat info {};
+    if (::lstat(path.c_str(), &info) != 0) continue;
+    if (S_ISLNK(info.st_mode)) {
+      links.push_back(path);
+      continue;
+    }
+    if (!S_ISREG(info.st_mode) || known.contains(path)) continue;
+    char head[20] = {};
+    std::ifstream(path, std::ios::binary).read(head, sizeof head);
+    const bool archive = std::string_view(head, 8) == "!<arch>\n" || std::string_view(head, 8) == "!<thin>\n";
+    const bool elf = std::string_view(head, 4) == "\177ELF";
+    if (!archive && !elf) continue;
+    // e_type: 2 is a program at a fixed address, 3 a program or a library (System V ABI, "ELF Header").
+    const int type = static_cast<unsigned char>(head[16]) | static_cast<unsigned char>(head[17]) << 8;
+    if (elf && type != 2 && type != 3) continue;
+    model::PlannedTarget target;
+    target.name = std::filesystem::path(path).filename().string();
+    target.output = path;
+    if (archive) {
+      target.kind = model::TargetKind::static_library;
+    } else {
+      const auto facts = read_elf(path);
+      const bool library = is_name_of_library(target.name) || (facts && !facts->shared_name.empty()) ||
+                           (type == 3 && (info.st_mode & 0111U) == 0);
+      target.kind = library ? model::TargetKind::shared_library : model::TargetKind::program;
+      if (facts) target.shared_name = facts->shared_name;
+      if (library && (!facts || facts->shared_name.empty())) target.kind = model::TargetKind::module_library;
+    }
+    by_file.emplace(path, plan.targets.size());
+    plan.targets.push_back(std::move(target));
+  }
+  for (const auto& link : links) {
+    std::error_code error;
+    const auto real = std::filesystem::weakly_canonical(link, error).string();
+    const auto it = by_file.find(real);
+    if (it == by_file.end() || known.contains(link)) continue;
+    plan.targets[it->second].names.push_back(link);
+  }
+}
+
+void show_targets(model::Plan& plan) {
+  plan.shown.clear();
+  for (const auto& target : plan.targets) {
+    if (target.output.empty()) continue;
+    const std::string group = target.kind == model::TargetKind::program ? "bin/" : "lib/";
+    std::vector<std::string> all = {target.output};
+    all.insert(all.end(), target.names.begin(), target.names.end());
+    const auto clash = [&](const std::string& path) {
+      return plan.shown.contains(group + std::filesystem::path(path).filename().string());
+    };
+    const std::string folder = std::any_of(all.begin(), all.end(), clash) ? group + target.name + "/" : group;
+    for (const auto& path : all)
+      plan.shown[folder + std::filesystem::path(path).filename().string()] = files::below(path, plan.kiln);
+  }
+}
+
+}  // namespace coctilis::plan

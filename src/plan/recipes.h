@@ -1,0 +1,27 @@
+// Recipes of makefiles as steps of a plan.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "model/plan.h"
+#include "model/project.h"
+
+namespace coctilis::plan {
+
+// The commands of a recipe's lines, ready to be run.
+[[nodiscard]] std::vector<model::Action> actions_of(const model::Recipe& recipe);
+
+// Appends a step for each recipe, with what is understood of its commands, and the targets that they make: programs
+// and libraries that are linked or archived. `root`: the folder that the recipes work in, as it stands for the tree.
+// Dependencies that compilers find go to plan.kiln/dependencies.
+void add_recipes(const std::vector<model::Recipe>& recipes, const std::string& root, model::Plan& plan);
+
+// Programs and libraries among files that a build made (absolute), which no target of the plan is known for yet: they
+// become targets of their own. Links to them become further names.
+void add_found_targets(const std::vector<std::string>& made, model::Plan& plan);
+
+// Fills plan.shown: where finished programs and libraries are shown, whatever folder they are made in.
+void show_targets(model::Plan& plan);
+
+}  // namespace coctilis::plan
