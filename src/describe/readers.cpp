@@ -1,6 +1,7 @@
 #include "describe/readers.h"
 
 #include "base/text.h"
+#include "describe/configure/reader.h"
 #include "describe/listfile/reader.h"
 #include "describe/makefile/reader.h"
 
@@ -10,7 +11,9 @@ const std::vector<Reader>& readers() {
   static const std::vector<Reader> table = {
       {"CMakeLists.txt", [](const std::string& file, const model::Survey& survey, locate::Locator& locator,
                             const std::string& work) { return listfile::read(file, survey, locator, work); }},
+      {"configure", configure::read},
       {"Makefile", makefile::read},
+      {"configure.ac", configure::only_configure_ac},
   };
   return table;
 }

@@ -222,17 +222,36 @@ void add_found_targets(const std::vector<std::string>& made, model::Plan& plan) 
 
 void show_targets(model::Plan& plan) {
   plan.shown.clear();
+  std::map<std::string, std::string> by_name;  // what a name shows, absolute
+  std::set<std::string> folders;
   for (const auto& target : plan.targets) {
     if (target.output.empty()) continue;
     const std::string group = target.kind == model::TargetKind::program ? "bin/" : "lib/";
     std::vector<std::string> all = {target.output};
     all.insert(all.end(), target.names.begin(), target.names.end());
-    const auto clash = [&](const std::string& path) {
-      return plan.shown.contains(group + std::filesystem::path(path).filename().string());
+    const auto file_name = [](const std::string& path) { return std::filesystem::path(path).filename().string(); };
+    const auto free_in = [&](const std::string& folder) {
+      return std::all_of(all.begin(), all.end(), [&](const auto& path) {
+        const std::string name = folder + file_name(path);
+        return !plan.shown.contains(name) && !folders.contains(name + "/");
+      });
     };
-    const std::string folder = std::any_of(all.begin(), all.end(), clash) ? group + target.name + "/" : group;
-    for (const auto& path : all)
-      plan.shown[folder + std::filesystem::path(path).filename().string()] = files::below(path, plan.kiln);
+    // The same file twice, copied to another folder by the build, is shown once.
+    if (const auto it = by_name.find(group + file_name(target.output));
+        it != by_name.end() && hash_file(it->second) == hash_file(target.output) && files::is_file(target.output))
+      continue;
+    std::string folder = group;
+    if (!free_in(folder)) {
+      const std::string parent = std::filesystem::path(files::below(target.output, plan.work)).parent_path().string();
+      folder = group + (parent.empty() ? target.name + "-2" : text::replace_all(parent, "/", "-")) + "/";
+      while (!free_in(folder) || plan.shown.contains(folder.substr(0, folder.size() - 1)))
+        folder.insert(folder.size() - 1, "_");
+      folders.insert(folder);
+    }
+    for (const auto& path : all) {
+      plan.shown[folder + file_name(path)] = files::below(path, plan.kiln);
+      by_name.emplace(folder + file_name(path), path);
+    }
   }
 }
 

@@ -502,6 +502,13 @@ class Checks {
     }
     if (is_own_script(command) && check.verdict == Verdict::failed && started.ended.code == not_understood_code)
       return skip("its script asks for what is not understood yet");
+    // A shell that does not find a program says so; a test that needs one that is not here cannot be made.
+    if (check.verdict == Verdict::failed) {
+      static const RE2 not_found(R"((?m)^(?:\S*sh: (?:line )?\d+: |\S*sh: )([\w.+-]+): (?:command )?not found$)");
+      std::string name;
+      if (RE2::PartialMatch(started.ended.output, not_found, &name) && find_program(name).empty())
+        return skip("it needs the program '" + name + "', which is not installed");
+    }
     if (test.will_fail && !started.waited && check.verdict != Verdict::skipped) {
       check.verdict = check.verdict == Verdict::passed ? Verdict::failed : Verdict::passed;
       check.reason += check.verdict == Verdict::passed ? ", as the description expects"

@@ -55,7 +55,7 @@ std::vector<std::string> Make::expand_late(const std::string& text, Node& node, 
 Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by, const Place& place,
                           const std::shared_ptr<const Scope>& outer) {
   auto& slot = nodes_[name];
-  if (slot && slot->state == 2) return *slot;
+  if (slot && slot->state >= 2) return *slot;
   if (slot && slot->state == 1) return *slot;  // the caller tells of the circle
   slot = std::make_unique<Node>();
   Node& node = *slot;
@@ -221,6 +221,19 @@ const Make::Inputs& Make::inputs_behind(const std::string& name) {
   return inputs_[name] = std::move(out);
 }
 
+// A command that begins with a variable nobody sets is not what was meant.
+void Make::unset_command(std::string_view line, const Place& place) {
+  if (!line.starts_with("$(") && !line.starts_with("${")) return;
+  const auto end = line.find_first_of(")}");
+  const std::string name(line.substr(2, std::min(end, line.size()) - 2));
+  if (name.empty() || name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZ_0123456789") != std::string::npos ||
+      find(name) != nullptr || !told_unset_.insert(name).second)
+    return;
+  // Only where words follow: such a variable may be meant to be empty before a command.
+  if (const auto rest = text::trim(line.substr(std::min(end + 1, line.size()))); !rest.starts_with('-')) return;
+  warn(place, "a command begins with $(" + name + "), which nothing sets; --set " + name + "=... gives it a value");
+}
+
 std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_once) {
   std::vector<model::RecipeLine> out;
   std::vector<std::string> paths;
@@ -279,7 +292,8 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
       }
     };
     take_marks(written, begin, marks);
-    text = expand(std::string_view(written).substr(begin), node.recipe->place);
+    unset_command(std::string_view(written).substr(begin), node.recipe->place);
+    text = expand(joined_references(std::string_view(written).substr(begin)), node.recipe->place);
     std::vector<std::string> pieces;
     if (one_shell_) {
       pieces = {text};

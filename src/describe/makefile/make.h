@@ -178,6 +178,7 @@ class Make {
   std::vector<std::string> expand_late(const std::string& text, Node& node, const Place& place,
                                        std::vector<std::string>& order_only);
   void emit(Node& node, std::vector<model::Recipe>& out);
+  void unset_command(std::string_view line, const Place& place);
   std::vector<model::RecipeLine> lines_of(Node& node, bool& late, bool at_once);
   struct Inputs {
     std::vector<std::string> files;
@@ -259,6 +260,7 @@ class Make {
   std::map<std::string, std::string> environment_;
   std::map<std::string, std::string> own_environment_;
   bool environment_known_ = false;
+  std::set<std::string> told_unset_;
 };
 
 // The rules and variables that every makefile starts with, as a makefile (POSIX.1-2024, XCU make, "Default Rules").

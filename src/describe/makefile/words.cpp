@@ -24,6 +24,31 @@ std::size_t end_of_reference(std::string_view text, std::size_t at) {
   return std::min(end_of_bracket(text, at + 1), text.size());
 }
 
+std::string joined_references(std::string_view text) {
+  if (text.find("\\\n") == std::string_view::npos) return std::string(text);
+  std::string out;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] != '$' || i + 1 >= text.size() || (text[i + 1] != '(' && text[i + 1] != '{')) {
+      out += text[i];
+      if (text[i] == '$' && i + 1 < text.size()) out += text[++i];
+      continue;
+    }
+    const auto end = end_of_reference(text, i);
+    for (; i < end; ++i) {
+      if (text[i] == '\\' && i + 1 < end && text[i + 1] == '\n') {
+        while (!out.empty() && (out.back() == ' ' || out.back() == '\t')) out.pop_back();
+        ++i;
+        while (i + 1 < end && (text[i + 1] == ' ' || text[i + 1] == '\t')) ++i;
+        out += ' ';
+      } else {
+        out += text[i];
+      }
+    }
+    --i;
+  }
+  return out;
+}
+
 std::size_t comma_outside(std::string_view text, std::size_t from) {
   int round = 0;
   int curly = 0;

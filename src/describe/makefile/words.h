@@ -15,6 +15,10 @@ namespace coctilis::describe::makefile {
 // The first comma outside of references and brackets; npos when there is none.
 [[nodiscard]] std::size_t comma_outside(std::string_view text, std::size_t from = 0);
 
+// The text of a recipe line with line ends that a backslash hides turned into blanks within references; elsewhere they
+// are the shell's.
+[[nodiscard]] std::string joined_references(std::string_view text);
+
 // Does `text` fit a pattern with at most one '%' ("\%" stands for itself)? The stem is what '%' stands for. A pattern
 // without '%' fits only itself.
 [[nodiscard]] bool match_pattern(const std::string& pattern, const std::string& text, std::string& stem);
