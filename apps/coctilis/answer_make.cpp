@@ -21,7 +21,13 @@ int answer_make(int argc, char** argv) {
     if (const auto equals = entry.find('='); equals != std::string::npos && equals > 0)
       environment[entry.substr(0, equals)] = entry.substr(equals + 1);
   }
-  return pipeline::answer_make({argv + 1, argv + argc}, environment, files::absolute("."),
+  const auto standard_input = [] {
+    std::string text;
+    char buffer[65536];
+    while (const std::size_t n = std::fread(buffer, 1, sizeof buffer, stdin)) text.append(buffer, n);
+    return text;
+  };
+  return pipeline::answer_make({argv + 1, argv + argc}, environment, files::absolute("."), standard_input,
                                [](const std::string& text, bool complaint) {
                                  std::FILE* to = complaint ? stderr : stdout;
                                  std::fwrite(text.data(), 1, text.size(), to);

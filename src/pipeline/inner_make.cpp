@@ -52,6 +52,7 @@ Prepared prepare(Call call, const InnerMake& inner) {
   call.program = inner.state + "/bin/make";
   const auto goals = call.goals;
   std::string key = call.folder;
+  key += call.standard_input;
   for (const auto* list : {&call.makefiles, &call.goals, &call.assignments}) {
     key += '\1';
     for (const auto& word : *list) key += word + '\0';
@@ -241,7 +242,8 @@ void set_up_inner_make(const InnerMake& inner, const std::string& program,
 }
 
 int answer_make(const std::vector<std::string>& words, const std::map<std::string, std::string>& environment,
-                const std::string& folder, const std::function<void(const std::string&, bool)>& print) {
+                const std::string& folder, const std::function<std::string()>& standard_input,
+                const std::function<void(const std::string&, bool)>& print) {
   const InnerMake inner = inner_of(environment);
   const auto complain = [&](const Problem& problem) {
     std::string text = (problem.place.file.empty() ? "" : problem.place.text() + ": ") + problem.what + "\n";
@@ -259,6 +261,9 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
     print("make of Coctilis\n", false);
     return 0;
   }
+  if (std::any_of(call->makefiles.begin(), call->makefiles.end(),
+                  [](const auto& name) { return name == "-" || name == "/dev/stdin"; }))
+    call->standard_input = standard_input();
   int status = 0;
   const auto done = guarded("answering make", [&] {
     Prepared prepared = prepare(*call, inner);

@@ -25,10 +25,12 @@ struct InnerMake {
 void set_up_inner_make(const InnerMake& inner, const std::string& program,
                        std::map<std::string, std::string>& environment);
 
-// Does what a make called with `words` in `folder` would. `print` gets what it says, and whether that is a complaint.
+// Does what a make called with `words` in `folder` would. `standard_input` is asked for a
+// makefile that is given as "-". `print` gets what it says, and whether that is a complaint.
 // Returns the exit status: 0 done, 1 with -q when something is out of date, 2 for failures.
 [[nodiscard]] int answer_make(const std::vector<std::string>& words,
                               const std::map<std::string, std::string>& environment, const std::string& folder,
+                              const std::function<std::string()>& standard_input,
                               const std::function<void(const std::string& text, bool complaint)>& print);
 
 // True when all calls of make that a step made in its last run (`calls` is where they were noted) would find nothing to

@@ -304,7 +304,9 @@ class Script {
     const auto checks = checks_in(output_);
     if (!checks.empty()) problem.cause = "its last check was for '" + checks.back().name + "': " + checks.back().answer;
     if (said.empty()) problem.cause += (problem.cause.empty() ? "" : "; it said: ") + last_lines(3);
-    const std::string failure = last_failure_in(files::read(work_ + "/config.log").value_or(""));
+    // The last probe that failed explains it only when nothing else was asked after it.
+    std::string failure = last_failure_in(files::read(work_ + "/config.log").value_or(""));
+    if (checks.empty() || failure.find(checks.back().name) == std::string::npos) failure.clear();
     for (const auto& line : text::split(failure, '\n')) {
       if (!line.empty() && problem.trail.size() < 40) problem.trail.push_back(text::printable_line(line));
     }

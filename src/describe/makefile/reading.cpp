@@ -269,7 +269,12 @@ void Make::read_all() {
     }
   }
   for (const auto& name : makefiles) {
-    if (!files::is_file(absolute(name)) && name != "-" && name != "/dev/stdin") {
+    if (name == "-" || name == "/dev/stdin") {
+      read_text(call_.standard_input, absolute("standard input"), 1);
+      end_rule();
+      continue;
+    }
+    if (!files::is_file(absolute(name))) {
       included_.push_back({name, false, false, {"command line", 0, 0}});
       continue;
     }
