@@ -36,6 +36,16 @@ std::optional<std::string> read(const fs::path& path) {
   return out;
 }
 
+std::string read_beginning(const fs::path& path, std::size_t bytes) {
+  std::error_code error;
+  if (!fs::is_regular_file(path, error)) return {};
+  std::ifstream in(path, std::ios::binary);
+  std::string out(bytes, '\0');
+  in.read(out.data(), static_cast<std::streamsize>(bytes));
+  out.resize(static_cast<std::size_t>(in.gcount()));
+  return out;
+}
+
 void make_folder(const fs::path& path) {
   std::error_code error;
   fs::create_directories(path, error);

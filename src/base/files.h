@@ -16,6 +16,8 @@ namespace fs = std::filesystem;
 
 // The whole content; nothing when the file cannot be read.
 [[nodiscard]] std::optional<std::string> read(const fs::path& path);
+// At most `bytes` from its beginning; empty when it cannot be read.
+[[nodiscard]] std::string read_beginning(const fs::path& path, std::size_t bytes);
 // Writes through a temporary file beside it and a rename; makes the folders. Throws Fault (Exit::kiln).
 void write(const fs::path& path, std::string_view content);
 // The same, but leaves an equal file untouched, so that its time stays. Returns true when it wrote.

@@ -412,7 +412,10 @@ bool locate(model::Run& run, Session& session) {
     if (const auto* followed = run.survey.followed(); followed != nullptr && followed->format != "CMakeLists.txt") {
       const auto set_up = guarded("setting up what recipes need", [&] {
         std::error_code error;
-        const InnerMake inner{run.kiln + "/make", run.kiln + "/work", run.kiln + "/make/tokens", run.settings.jobs};
+        // A pipe with a name would hold up whoever reads through the kiln.
+        session.scratch = std::make_unique<files::ScratchFolder>("run");
+        const std::string tokens = session.scratch->path().string() + "/tokens";
+        const InnerMake inner{run.kiln + "/make", run.kiln + "/work", tokens, run.settings.jobs};
         session.environment.clear();
         set_up_inner_make(inner, std::filesystem::read_symlink("/proc/self/exe", error).string(), session.environment);
         return true;
@@ -589,7 +592,7 @@ void prepare_for_recipes(model::Run& run, engine::Request& request) {
   };
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
   // Every process but one of the whole build takes a token; this run begins with one of its own.
-  request.tokens = ::open((run.kiln + "/make/tokens").c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
+  request.tokens = ::open(run.plan.environment["COCTILIS_MAKE_TOKENS"].c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
   const std::string all(run.settings.jobs > 1 ? run.settings.jobs - 1 : 0, '+');
   if (request.tokens >= 0 && !all.empty() && ::write(request.tokens, all.data(), all.size()) < 0) {
     ::close(request.tokens);

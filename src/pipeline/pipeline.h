@@ -7,6 +7,7 @@
 #include <memory>
 
 #include "base/answers.h"
+#include "base/files.h"
 #include "engine/engine.h"
 #include "engine/kiln.h"
 #include "model/run.h"
@@ -19,6 +20,7 @@ struct Session {
   std::shared_ptr<engine::KilnLock> lock;
   std::unique_ptr<Answers> answers;                  // of compilers, kept between runs
   std::map<std::string, std::string> environment;    // of the tree's commands
+  std::unique_ptr<files::ScratchFolder> scratch;     // what lives only as long as the run
   std::function<void(const std::string&)> progress;  // is told what goes on while a description is read; may be empty
 };
 

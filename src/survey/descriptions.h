@@ -23,8 +23,11 @@ struct DescriptionFormat {
 [[nodiscard]] const DescriptionFormat* description_format(std::string_view relative_path);
 
 // Marks the one that will be followed and says why, for all. `wanted` is the file named in coctilis.toml, or empty;
-// `readable` are the formats with a reader. Returns a Problem if `wanted` is not there or cannot be read.
+// `readable` are the formats with a reader; `tree` is where the paths count from. Returns a Problem if `wanted` is not there or cannot be read.
 [[nodiscard]] Result<bool> choose_description(std::vector<model::Description>& found, const std::string& wanted,
-                                              const std::vector<std::string>& readable);
+                                              const std::vector<std::string>& readable, const std::string& tree);
+
+// Whether a configure script was generated, by the beginning of its text; else somebody wrote it.
+[[nodiscard]] bool is_generated_script(std::string_view beginning);
 
 }  // namespace coctilis::survey

@@ -211,7 +211,7 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
                      [](const auto& a, const auto& b) { return std::tie(a.kind, a.path) < std::tie(b.kind, b.path); });
     std::sort(out.descriptions.begin(), out.descriptions.end(),
               [](const auto& a, const auto& b) { return a.path < b.path; });
-    const auto chosen = choose_description(out.descriptions, settings.description, readable);
+    const auto chosen = choose_description(out.descriptions, settings.description, readable, tree);
     if (!chosen) throw Fault(chosen.problem());
     out.submodules = read_submodules(tree, settings, out.hazards);
     out.revision = repository_revision(tree);

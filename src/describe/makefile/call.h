@@ -12,7 +12,7 @@ namespace coctilis::describe::makefile {
 struct Call {
   std::string folder;                  // absolute: where it works
   std::vector<std::string> makefiles;  // -f; empty: makefile, Makefile
-  std::string standard_input;              // the makefile "-": its text
+  std::string standard_input;          // the makefile "-": its text
   std::vector<std::string> goals;
   std::vector<std::string> assignments;      // NAME=VALUE, NAME:=VALUE, ... of the command line
   std::vector<std::string> include_folders;  // -I

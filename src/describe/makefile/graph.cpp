@@ -157,9 +157,6 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
       }
     }
     if (!nearest.empty()) remedy = "did you mean '" + nearest + "'?";
-    chain_.pop_back();
-    node.state = 0;
-    nodes_.erase(name);
     fail(here,
          "nothing makes '" + text::printable_line(name) + "'" +
              (wanted_by.empty() ? "" : ", which '" + text::printable_line(wanted_by) + "' needs"),
@@ -184,6 +181,7 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
     }
     std::erase(names, "");
   };
+  node.place = here;
   below(node.prerequisites);
   below(node.order_only);
   node.state = 2;
@@ -353,7 +351,7 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   }
   recipe.phony = node.phony;
   recipe.folder = call_.folder;
-  recipe.place = node.recipe->place;
+  recipe.place = node.recipe->place.file == "built in" ? node.place : node.recipe->place;
   recipe.key = out.size();
   std::unordered_set<std::string> seen;
   const auto add = [&](std::vector<std::string>& into, const std::vector<std::string>& paths) {
@@ -423,8 +421,20 @@ std::vector<model::Recipe> Make::recipes(const std::vector<std::string>& goals) 
   }
   for (auto& name : names) {
     chain_.clear();
-    Node& node = resolve(plain_name(name), {}, files_.empty() ? Place{} : place_of(files_.front(), 0), nullptr);
-    emit(node, out);
+    try {
+      Node& node = resolve(plain_name(name), {}, files_.empty() ? Place{} : place_of(files_.front(), 0), nullptr);
+      emit(node, out);
+    } catch (const Fault&) {
+      // What was being worked out when it failed is not worked out.
+      std::erase_if(nodes_, [](const auto& entry) { return !entry.second || entry.second->state == 1; });
+      scope_ = nullptr;
+      automatic_ = nullptr;
+      forbid_late_ = false;
+      expanding_.clear();
+      arguments_.clear();
+      depth_ = 0;
+      throw;
+    }
   }
   return out;
 }

@@ -168,6 +168,7 @@ class Make {
     std::vector<std::string> also;  // further targets of the same run
     std::shared_ptr<Scope> scope;
     std::string wanted_by;
+    Place place;  // of its rule, or of what wants it
     bool phony = false;
     bool made = false;  // something makes it, or it is a name for others
     int state = 0;      // 1 being worked out, 2 done

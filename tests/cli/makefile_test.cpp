@@ -1,0 +1,238 @@
+// Trees described by makefiles and configure scripts, from end to end.
+#include <sys/stat.h>
+
+#include <set>
+
+#include "base/text.h"
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class MakefileTree : public testing::Test {
+ protected:
+  Said run(const std::string& command, std::vector<std::string> more = {}) {
+    std::vector<std::string> arguments = {command, tree.path(), "--kiln", tree.kiln()};
+    arguments.insert(arguments.end(), more.begin(), more.end());
+    return coctilis(arguments);
+  }
+  // What ran, by its subject, in the newest record.
+  std::set<std::string> ran() {
+    std::set<std::string> out;
+    const auto record =
+        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    for (const auto& step : record["build"]["steps"]) {
+      if (step["state"] == "done" || step["state"] == "unchanged") out.insert(step["subject"].get<std::string>());
+    }
+    return out;
+  }
+  std::string said_by(const std::string& program) {
+    Command command;
+    command.argv = {tree.label_folder() + "/bin/" + program};
+    return coctilis::run(command).output;
+  }
+  TreeFolder tree;
+};
+
+// A library and a program in two folders, each with a makefile of its own; no makefile knows of headers.
+class TwoFolders : public MakefileTree {
+ protected:
+  void SetUp() override {
+    tree.write("Makefile",
+               "SUBDIRS = clay fire\nall:\n\tfor d in $(SUBDIRS); do $(MAKE) -C $$d all || exit 1; done\n"
+               "check: all\n\t./fire/fire | grep 'peak 1222'\n.PHONY: all check\n");
+    tree.write("clay/Makefile", "all: libclay.a\nlibclay.a: cone.o body.o\n\t$(AR) rc $@ $^\n");
+    tree.write("clay/cone.c", "#include \"cone.h\"\nint peak(void) { return PEAK; }\n");
+    tree.write("clay/body.c", "int body(void) { return 1; }\n");
+    tree.write("clay/cone.h", "#define PEAK 1222\n");
+    tree.write("fire/Makefile", "all: fire\nfire: main.o ../clay/libclay.a\n\t$(CC) -o $@ $^\n");
+    tree.write("fire/main.c",
+               "#include <stdio.h>\nint peak(void);\nint main(void) { printf(\"peak %d\\n\", peak()); return 0; }\n");
+  }
+};
+
+TEST_F(TwoFolders, InnerMakesAreAnswered) {
+  const auto said = run("bringup", {"--json"});
+  ASSERT_EQ(said.exit, 0) << said.err;
+  EXPECT_EQ(said_by("fire"), "peak 1222\n");
+  EXPECT_EQ(ran(),
+            (std::set<std::string>{"all", "clay/cone.c", "clay/body.c", "clay/libclay.a", "fire/main.c", "fire/fire"}));
+  const auto record = said.json();
+  std::set<std::string> targets;
+  for (const auto& target : record["targets"]) targets.insert(target["name"].get<std::string>());
+  EXPECT_EQ(targets, (std::set<std::string>{"fire", "libclay.a"}));
+  bool checked = false;
+  for (const auto& check : record["checks"]) {
+    EXPECT_EQ(check["verdict"], "passed") << check.dump(1);
+    checked = checked || check["name"] == "check";
+  }
+  EXPECT_TRUE(checked);
+  // The compile database knows the inner compilations.
+  const auto database =
+      nlohmann::json::parse(files::read(tree.label_folder() + "/compile_commands.json").value_or("[]"));
+  EXPECT_EQ(database.size(), 3U);
+  // The tree itself stays as it was.
+  EXPECT_FALSE(files::is_file(tree.path("clay/libclay.a")));
+}
+
+TEST_F(TwoFolders, ExactlyWhatIsOutOfDateRunsAgain) {
+  ASSERT_EQ(run("build").exit, 0);
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), std::set<std::string>{});
+  // A header that no makefile names.
+  tree.write("clay/cone.h", "#define PEAK 1100\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), (std::set<std::string>{"all", "clay/cone.c", "clay/libclay.a", "fire/fire"}));
+  EXPECT_EQ(said_by("fire"), "peak 1100\n");
+  // Only touched.
+  tree.write("clay/cone.h", "#define PEAK 1100\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), std::set<std::string>{});
+}
+
+TEST_F(TwoFolders, TheFirstErrorIsThatOfTheCompiler) {
+  tree.write("clay/body.c", "int body(void) { return cracked; }\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 5);
+  EXPECT_NE(said.all().find("compile clay/body.c failed"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("undeclared"), std::string::npos) << said.all();
+}
+
+TEST_F(MakefileTree, PlainTree) {
+  tree.write("Makefile",
+             "CFLAGS ?= -O1\nkiln: kiln.o log.o\n\t$(CC) $(LDFLAGS) -o $@ $^\nkiln.o log.o: kiln.h\n"
+             "version.txt: ; echo 2 > $@\nclean:\n\trm -f *.o kiln\n");
+  tree.write("kiln.c", "#include \"kiln.h\"\nint main(void) { return heat(); }\n");
+  tree.write("log.c", "#include \"kiln.h\"\nint heat(void) { return 0; }\n");
+  tree.write("kiln.h", "int heat(void);\n");
+  const auto plan = run("plan", {"--json"}).json();
+  EXPECT_EQ(plan["targets"][0]["name"], "kiln");
+  EXPECT_EQ(plan["targets"][0]["compile_options"][0], "-O1");
+  ASSERT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(ran(), (std::set<std::string>{"kiln.c", "log.c", "kiln"}));
+  // An option from outside makes everything anew; a target on demand can be named.
+  ASSERT_EQ(run("build", {"--set", "CFLAGS=-O2"}).exit, 0);
+  EXPECT_TRUE(ran().contains("kiln.c"));
+  EXPECT_EQ(coctilis({"build", tree.path(), "version.txt", "--kiln", tree.kiln()}).exit, 0);
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/version.txt"), "2\n");
+  const auto why = coctilis({"why", "log.c", tree.path(), "--kiln", tree.kiln()}).all();
+  EXPECT_NE(why.find("compile log.c"), std::string::npos) << why;
+}
+
+TEST_F(MakefileTree, GeneratedSourcesComeFirstAndPhonyOnesDoNotStopOthers) {
+  tree.write("Makefile",
+             "all: prepare kiln\nprepare:\n\t@mkdir -p gen\nkiln: main.o gen/cones.o\n\tcc -o $@ $^\n"
+             "gen/cones.c: cones.txt | prepare\n\tsed 's/.*/int cone(void) { return &; }/' $< > $@\n.PHONY: prepare\n");
+  tree.write("cones.txt", "6\n");
+  tree.write("main.c", "int cone(void);\nint main(void) { return cone() - 6; }\n");
+  ASSERT_EQ(run("bringup").exit, 0);
+  tree.write("cones.txt", "7\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_TRUE(ran().contains("gen/cones.c"));
+  EXPECT_FALSE(ran().contains("main.c"));
+}
+
+TEST_F(MakefileTree, ObjectsLeftInTheTreeAreNotTakenOver) {
+  tree.write("Makefile", "kiln: kiln.o\n\tcc -o $@ $^\n");
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  tree.write("kiln.o", "rubble");
+  EXPECT_EQ(run("bringup").exit, 0);
+}
+
+TEST_F(MakefileTree, BadInput) {
+  const auto expect = [&](const std::string& text, int exit, const std::string& words) {
+    tree.write("Makefile", text);
+    const auto said = run("build");
+    EXPECT_EQ(said.exit, exit) << said.all();
+    EXPECT_NE(said.all().find(words), std::string::npos) << words << " is not in " << said.all();
+  };
+  expect("all: brick.o\n", 4, "Makefile:1: nothing makes 'brick.o', which 'all' needs");
+  expect("all: a\na: b\n\ttrue\nb: a\n\ttrue\n", 4, "in a circle");
+  expect("all:\n\ttrue\n    false\n", 4, "a recipe line begins with a tab");
+  expect("all:\n\techo one\n\tfalse\n\techo two\n", 5, "exit code 1");
+  expect("ifdef A\nall:\n", 4, "never closed");
+  expect("include x.mk\nall:\n\ttrue\n", 4, "x.mk");
+  expect("all:\n\t$(error the kiln is cold)\n", 5, "the kiln is cold");
+}
+
+TEST_F(MakefileTree, NothingIsLeftRunning) {
+  tree.write("Makefile", "all:\n\tsleep 300 & echo $$! > pid\n\tfalse\n");
+  EXPECT_EQ(run("build").exit, 5);
+  const std::string pid(text::trim(files::read(tree.label_folder() + "/work/pid").value_or("")));
+  ASSERT_FALSE(pid.empty());
+  EXPECT_FALSE(files::is_folder("/proc/" + pid) &&
+               files::read("/proc/" + pid + "/stat").value_or("").find(") Z") == std::string::npos &&
+               files::is_file("/proc/" + pid + "/environ") &&
+               !files::read("/proc/" + pid + "/cmdline").value_or("").empty());
+}
+
+// ---- configure
+// -------------------------------------------------------------------------------------------------------
+
+class ConfigureTree : public MakefileTree {
+ protected:
+  // A script written by hand, as trees have them.
+  void write_script(const std::string& body, const std::string& first = "#!/bin/sh\n") {
+    tree.write("configure", first + body);
+    tree.write("Makefile.in", "CC = @CC@\nkiln: kiln.c config.h\n\t$(CC) -o $@ kiln.c\n");
+    tree.write("kiln.c", "#include \"config.h\"\nint main(void) { return CONE == 6 ? 0 : 1; }\n");
+  }
+  static constexpr const char* good =
+      "echo run >> runs\necho 'checking for stdio.h... yes'\necho 'checking for sinf in -lclaykit... no'\n"
+      "for a; do case $a in CONE=*) cone=${a#CONE=};; esac; done\n"
+      "echo \"#define CONE ${cone-6}\" > config.h.new\ncmp -s config.h.new config.h || mv config.h.new config.h\n"
+      "sed \"s,@CC@,${CC-cc},\" Makefile.in > Makefile\n";
+};
+
+TEST_F(ConfigureTree, RunsOnceAndIsReadAsFindings) {
+  write_script(good);
+  const auto said = run("bringup", {"--json"});
+  ASSERT_EQ(said.exit, 0) << said.err;
+  std::map<std::string, bool> wants;
+  const auto record = said.json();
+  for (const auto& want : record["wants"]) wants[want["name"].get<std::string>()] = want["found"].get<bool>();
+  EXPECT_TRUE(wants.at("stdio.h"));
+  EXPECT_FALSE(wants.at("claykit"));
+  ASSERT_EQ(run("bringup").exit, 0);
+  const auto runs = [&] { return files::read(tree.label_folder() + "/work/runs").value_or(""); };
+  EXPECT_EQ(runs(), "run\n");
+  EXPECT_FALSE(files::is_file(tree.path("config.h")));
+  // Changed, it runs again; what comes out the same makes nothing anew.
+  write_script(std::string(good) + "# mended\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(runs(), "run\nrun\n");
+  EXPECT_EQ(ran(), std::set<std::string>{});
+  // An option goes to the script.
+  EXPECT_EQ(run("bringup", {"--set", "CONE=5"}).exit, 6);
+}
+
+TEST_F(ConfigureTree, FailuresNameTheCheckAndWhatIsMissing) {
+  write_script("echo 'checking for zlib.h... no'\necho 'configure: error: zlib library not found' >&2\nexit 1\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("zlib"), std::string::npos);
+  EXPECT_NE(said.all().find("zlib1g-dev"), std::string::npos) << said.all();
+  write_script("echo 'checking for the weather... bad'\nexit 9\n");
+  const auto other = run("bringup");
+  EXPECT_EQ(other.exit, 4) << other.all();
+  EXPECT_NE(other.all().find("the weather"), std::string::npos) << other.all();
+}
+
+TEST_F(ConfigureTree, OddScripts) {
+  write_script("echo 'continue? [y]'\nread answer || exit 3\n");
+  EXPECT_EQ(run("bringup").exit, 4);
+  write_script("exit 0\r\n", "#!/bin/sh\r\n");
+  EXPECT_NE(run("bringup").all().find("line ends of another system"), std::string::npos);
+  write_script("exit 0\n");
+  EXPECT_NE(run("bringup").all().find("wrote no makefile"), std::string::npos);
+}
+
+TEST_F(ConfigureTree, OnlyWhatAScriptIsMadeFrom) {
+  tree.write("configure.ac", "AC_INIT([yard], [1])\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 4);
+  EXPECT_NE(said.all().find("but not the script"), std::string::npos) << said.all();
+}
+
+}  // namespace
+}  // namespace coctilis::test
