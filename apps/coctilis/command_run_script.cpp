@@ -8,6 +8,7 @@
 #include "commands.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/reader.h"
+#include "describe/script/reader.h"
 
 namespace coctilis::app {
 
@@ -62,6 +63,24 @@ void add_run_operation(CLI::App& app, Common& common) {
       std::fwrite(output.data(), 1, output.size(), code == 0 ? stdout : stderr);
       return code;
     };
+  });
+}
+
+void add_run_watched(CLI::App& app, Common& common) {
+  struct Words {
+    std::string work;
+    std::string state;
+    std::vector<std::string> words;
+  };
+  auto* command =
+      app.add_subcommand("run-watched", "Runs a tree's own script and watches it (steps of a plan use this)");
+  command->group("");
+  auto words = std::make_shared<Words>();
+  command->add_option("--work", words->work)->required();
+  command->add_option("--state", words->state)->required();
+  command->add_option("WORDS", words->words);
+  command->callback([&common, words] {
+    common.chosen = [words] { return describe::script::run_script(words->words, words->work, words->state); };
   });
 }
 

@@ -279,6 +279,12 @@ Result<Mirrored> mirror(const std::string& tree, const std::string& to) {
   return guarded("copying the tree", [&] { return Mirror(tree, to).run(); });
 }
 
+std::vector<std::string> mirrored_files(const std::string& to) {
+  std::vector<std::string> out;
+  for (const auto& [path, entry] : read_manifest(manifest_path(to))) out.push_back(path);
+  return out;
+}
+
 std::vector<std::string> made_in_mirror(const std::string& to) {
   const Manifest manifest = read_manifest(manifest_path(to));
   std::vector<std::string> out;

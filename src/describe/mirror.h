@@ -21,6 +21,9 @@ struct Mirrored {
 // they are made from, when they are copied. Errors: `to` cannot be written (Exit::kiln).
 [[nodiscard]] Result<Mirrored> mirror(const std::string& tree, const std::string& to);
 
+// Paths of all files that a mirror has from its tree, relative, sorted.
+[[nodiscard]] std::vector<std::string> mirrored_files(const std::string& to);
+
 // Files below a mirror that did not come from the tree, or are not as they came: what a build made. Absolute.
 [[nodiscard]] std::vector<std::string> made_in_mirror(const std::string& to);
 

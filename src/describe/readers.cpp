@@ -4,6 +4,7 @@
 #include "describe/configure/reader.h"
 #include "describe/listfile/reader.h"
 #include "describe/makefile/reader.h"
+#include "describe/script/reader.h"
 
 namespace coctilis::describe {
 
@@ -13,6 +14,7 @@ const std::vector<Reader>& readers() {
                             const std::string& work) { return listfile::read(file, survey, locator, work); }},
       {"configure", configure::read},
       {"Makefile", makefile::read},
+      {"build.sh", script::read},
       {"configure.ac", configure::only_configure_ac},
   };
   return table;

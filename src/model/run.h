@@ -31,6 +31,7 @@ struct RunOptions {
   std::vector<std::string> targets;
   std::vector<std::string> checks;
   std::string prefix;    // stage --prefix
+  bool rerun = false;    // --rerun
   bool install = false;  // --install: install missing packages, then go on
 };
 

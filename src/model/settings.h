@@ -68,6 +68,7 @@ struct Settings {
   // [tree]
   std::string description;
   std::vector<std::string> leave_out;
+  std::vector<std::string> arguments;  // for a description that is a script
   // [toolchain]
   std::vector<ToolchainWish> toolchain;  // all of them have to be met
   std::string machine;
@@ -85,6 +86,7 @@ struct Settings {
   std::string variant = "release";
   std::vector<std::string> prefixes;  // --with, the first is searched first
   unsigned jobs = 1;
+  bool rerun = false;  // --rerun: a script runs as a whole, whatever has changed
 };
 
 }  // namespace coctilis::model

@@ -12,6 +12,7 @@
 #include "base/text.h"
 #include "describe/mirror.h"
 #include "describe/readers.h"
+#include "describe/script/reader.h"
 #include "doctor/doctor.h"
 #include "engine/diagnostics.h"
 #include "locate/locator.h"
@@ -97,6 +98,7 @@ bool settings(model::Run& run) {
   // What the description writes about its place must name the place it goes to.
   if (!options.prefix.empty())
     run.settings.options.try_emplace("CMAKE_INSTALL_PREFIX", files::absolute(options.prefix));
+  run.settings.rerun = options.rerun;
   run.settings.jobs = options.jobs != 0 ? options.jobs : std::max(1U, std::thread::hardware_concurrency());
   return true;
 }
@@ -619,6 +621,10 @@ void add_what_recipes_made(model::Run& run) {
     run.plan.steps.push_back(std::move(steps[i]));
     run.outcome.steps.push_back(std::move(results[i]));
   }
+  if (const auto* followed = run.survey.followed(); followed != nullptr && followed->format == "build.sh" &&
+                                                    !run.plan.steps.empty() &&
+                                                    run.plan.steps.front().compilations.empty())
+    run.plan.steps.front().compilations = describe::script::learned_compilations(run.plan.work);
   plan::add_found_targets(describe::made_in_mirror(run.plan.work), run.plan);
   plan::show_targets(run.plan);
   files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));

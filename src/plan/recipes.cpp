@@ -10,7 +10,7 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/text.h"
-#include "plan/commands.h"
+#include "describe/commands.h"
 
 namespace coctilis::plan {
 
@@ -27,7 +27,7 @@ std::vector<model::Action> actions_of(const model::Recipe& recipe) {
     action.silent = line.silent;
     std::vector<std::string> words;
     const bool usual_shell = recipe.shell.size() == 2 && recipe.shell[0] == "/bin/sh";
-    if (usual_shell && !recipe.one_shell && is_plain(line.command, words)) {
+    if (usual_shell && !recipe.one_shell && describe::is_plain(line.command, words)) {
       action.argv = std::move(words);
     } else {
       action.argv = recipe.shell;
@@ -78,7 +78,7 @@ class Recipes {
     bool compiles = false;
     bool own_dependencies = false;
     for (const auto& line : recipe.lines) {
-      for (auto& done : understand(line.command, recipe.folder)) {
+      for (auto& done : describe::understand(line.command, recipe.folder)) {
         if (!done.sources.empty()) {
           compiles = true;
           own_dependencies = own_dependencies || !done.depfile.empty();
@@ -107,7 +107,7 @@ class Recipes {
     }
   }
 
-  void target(const Understood& done, const Step& step) {
+  void target(const describe::Understood& done, const Step& step) {
     if (!known_.insert(done.output).second) return;
     model::PlannedTarget out;
     out.name = std::filesystem::path(done.output).filename().string();

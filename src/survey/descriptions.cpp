@@ -58,6 +58,14 @@ bool is_generated_script(std::string_view beginning) {
 
 Result<bool> choose_description(std::vector<model::Description>& found, const std::string& wanted,
                                 const std::vector<std::string>& readable, const std::string& tree) {
+  // A script that is named is a description, whatever it is called.
+  if (!wanted.empty() && std::none_of(found.begin(), found.end(), [&](const auto& d) { return d.path == wanted; }) &&
+      (wanted.ends_with(".sh") || files::read_beginning(tree + "/" + wanted, 2) == "#!")) {
+    model::Description script;
+    script.path = wanted;
+    script.format = "build.sh";
+    if (files::is_file(tree + "/" + wanted)) found.push_back(std::move(script));
+  }
   const auto is_readable = [&](const model::Description& d) {
     return std::find(readable.begin(), readable.end(), d.format) != readable.end();
   };

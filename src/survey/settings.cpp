@@ -109,7 +109,8 @@ class Reader {
   void tree(const toml::table& t) {
     section(t, "tree",
             {{"description", [&](auto& n) { settings_.description = string(n, "description"); }},
-             {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }}});
+             {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }},
+             {"arguments", [&](auto& n) { settings_.arguments = strings(n, "arguments"); }}});
   }
   void toolchain(const toml::table& t) {
     settings_.toolchain_place = place(t);

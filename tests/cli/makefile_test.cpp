@@ -203,7 +203,8 @@ TEST_F(ConfigureTree, RunsOnceAndIsReadAsFindings) {
   EXPECT_EQ(runs(), "run\nrun\n");
   EXPECT_EQ(ran(), std::set<std::string>{});
   // An option goes to the script.
-  EXPECT_EQ(run("bringup", {"--set", "CONE=5"}).exit, 6);
+  EXPECT_EQ(run("build", {"--set", "CONE=5"}).exit, 0);
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/config.h"), "#define CONE 5\n");
 }
 
 TEST_F(ConfigureTree, FailuresNameTheCheckAndWhatIsMissing) {

@@ -11,6 +11,7 @@
 #include "base/text.h"
 #include "describe/makefile/reader.h"
 #include "describe/mirror.h"
+#include "locate/known.h"
 #include "survey/descriptions.h"
 
 namespace coctilis::describe::configure {
@@ -98,7 +99,15 @@ class Script {
       } else {
         finding.want.kind = model::WantKind::function;
       }
-      if (no) finding.looked = {"asked by the script"};
+      if (no) {
+        finding.looked = {"asked by the script"};
+        // What would turn it on.
+        if (finding.want.kind == model::WantKind::header)
+          finding.package = locate::package_of_header(finding.want.name);
+        const auto* known =
+            finding.want.kind == model::WantKind::library ? locate::known_by_link_name(finding.want.name) : nullptr;
+        if (known != nullptr) finding.package = known->package;
+      }
       locator_.keep(std::move(finding));
     }
   }
@@ -332,6 +341,7 @@ class Script {
     model::Finding finding = locator_.library(want);
     finding.want = want;
     finding.found = false;
+    if (const auto* known = locate::known_by_word(want.name); known != nullptr) finding.package = known->package;
     finding.reason = text::printable_line(said);
     finding.looked = {"asked by the script"};
     locator_.keep(std::move(finding));

@@ -6,7 +6,7 @@
 
 #include "model/plan.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe {
 
 struct Understood {
   model::StepKind kind = model::StepKind::custom;
@@ -26,4 +26,4 @@ struct Understood {
 // True when the command needs no shell: words and nothing that a shell would treat on its own. `words` gets them.
 [[nodiscard]] bool is_plain(const std::string& command, std::vector<std::string>& words);
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe

@@ -1,4 +1,4 @@
-#include "plan/commands.h"
+#include "describe/commands.h"
 
 #include <algorithm>
 #include <set>
@@ -7,7 +7,7 @@
 #include "base/text.h"
 #include "survey/languages.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe {
 
 namespace {
 
@@ -232,4 +232,4 @@ std::vector<Understood> understand(const std::string& command, const std::string
   return out;
 }
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe

@@ -1,0 +1,202 @@
+#include "base/watched_run.h"
+
+#include <fcntl.h>
+#include <linux/landlock.h>
+#include <signal.h>
+#include <sys/prctl.h>
+#include <sys/ptrace.h>
+#include <sys/syscall.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+#include <fstream>
+#include <iterator>
+#include <unordered_map>
+
+#include "base/process.h"
+
+extern char** environ;  // NOLINT: POSIX declares it nowhere
+
+namespace coctilis {
+
+namespace {
+
+// Limits writing of this process and its children. False where the kernel cannot.
+bool confine(const std::vector<std::string>& writable) {
+  landlock_ruleset_attr rules{};
+  rules.handled_access_fs = LANDLOCK_ACCESS_FS_WRITE_FILE | LANDLOCK_ACCESS_FS_REMOVE_DIR |
+                            LANDLOCK_ACCESS_FS_REMOVE_FILE | LANDLOCK_ACCESS_FS_MAKE_CHAR |
+                            LANDLOCK_ACCESS_FS_MAKE_DIR | LANDLOCK_ACCESS_FS_MAKE_REG | LANDLOCK_ACCESS_FS_MAKE_SOCK |
+                            LANDLOCK_ACCESS_FS_MAKE_FIFO | LANDLOCK_ACCESS_FS_MAKE_BLOCK | LANDLOCK_ACCESS_FS_MAKE_SYM;
+  const int set = static_cast<int>(::syscall(SYS_landlock_create_ruleset, &rules, sizeof rules, 0));
+  if (set < 0) return false;
+  bool good = true;
+  const auto allow = [&](const std::string& path) {
+    landlock_path_beneath_attr below{};
+    below.allowed_access = rules.handled_access_fs;
+    below.parent_fd = ::open(path.c_str(), O_PATH | O_CLOEXEC);
+    if (below.parent_fd < 0) return;
+    good = ::syscall(SYS_landlock_add_rule, set, LANDLOCK_RULE_PATH_BENEATH, &below, 0) == 0 && good;
+    ::close(below.parent_fd);
+  };
+  for (const auto& path : writable) allow(path);
+  allow("/dev");
+  good = good && ::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0) == 0 && ::syscall(SYS_landlock_restrict_self, set, 0) == 0;
+  ::close(set);
+  return good;
+}
+
+std::vector<std::string> words_of(const std::string& path) {
+  std::ifstream in(path, std::ios::binary);
+  const std::string all((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());
+  std::vector<std::string> out;
+  for (std::size_t at = 0; at < all.size();) {
+    const auto end = std::min(all.find('\0', at), all.size());
+    out.push_back(all.substr(at, end - at));
+    at = end + 1;
+  }
+  return out;
+}
+
+class Watcher {
+ public:
+  explicit Watcher(pid_t first) : first_(first) {
+    for (char** at = environ; *at != nullptr; ++at) own_.insert(*at);
+  }
+
+  void run(WatchedRun& out) {
+    constexpr long options =
+        PTRACE_O_TRACEEXEC | PTRACE_O_TRACEFORK | PTRACE_O_TRACEVFORK | PTRACE_O_TRACECLONE | PTRACE_O_EXITKILL;
+    bool ready = false;
+    for (;;) {
+      int status = 0;
+      const pid_t pid = ::waitpid(-1, &status, __WALL);
+      if (pid < 0 && errno == EINTR) {
+        if (interrupted_by != 0) ::kill(-first_, SIGTERM);
+        continue;
+      }
+      if (pid < 0) break;
+      if (WIFEXITED(status) || WIFSIGNALED(status)) {
+        const int code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+        if (const auto it = current_.find(pid); it != current_.end() && it->second >= 0) {
+          auto& program = out.programs[static_cast<std::size_t>(it->second)];
+          // A process of several programs, one after the other, ends as the last.
+          if (owner_[pid] == it->second) {
+            program.exit = code;
+            program.seconds = now() - began_[static_cast<std::size_t>(it->second)];
+          }
+          current_.erase(it);
+        }
+        if (pid == first_) {
+          out.exit = code;
+          ::kill(-first_, SIGKILL);
+          break;
+        }
+        continue;
+      }
+      if (!WIFSTOPPED(status)) continue;
+      const int event = status >> 16;
+      int deliver = 0;
+      if (pid == first_ && !ready) {
+        ::ptrace(PTRACE_SETOPTIONS, pid, nullptr, options);
+        ready = true;
+        if (event == 0 && WSTOPSIG(status) == SIGTRAP) started(pid, out);
+      } else if (event == PTRACE_EVENT_EXEC) {
+        started(pid, out);
+      } else if (event == PTRACE_EVENT_FORK || event == PTRACE_EVENT_VFORK || event == PTRACE_EVENT_CLONE) {
+        unsigned long child = 0;
+        ::ptrace(PTRACE_GETEVENTMSG, pid, nullptr, &child);
+        const auto it = current_.find(pid);
+        // Until it starts a program of its own, a child is part of its parent's.
+        current_.try_emplace(static_cast<pid_t>(child), it == current_.end() ? -1 : it->second);
+      } else if (WSTOPSIG(status) == SIGSTOP && !seen_.contains(pid)) {
+        seen_.insert(pid);  // a new child begins stopped
+      } else if (WSTOPSIG(status) != SIGTRAP) {
+        deliver = WSTOPSIG(status);
+      }
+      ::ptrace(PTRACE_CONT, pid, nullptr, deliver);
+    }
+    // What is left behind goes.
+    int status = 0;
+    while (::waitpid(-1, &status, __WALL | WNOHANG) > 0) {
+    }
+  }
+
+ private:
+  void started(pid_t pid, WatchedRun& out) {
+    const std::string base = "/proc/" + std::to_string(pid);
+    StartedProgram program;
+    program.argv = words_of(base + "/cmdline");
+    char folder[4096];
+    if (const ssize_t n = ::readlink((base + "/cwd").c_str(), folder, sizeof folder); n > 0)
+      program.folder.assign(folder, static_cast<std::size_t>(n));
+    for (const auto& entry : words_of(base + "/environ")) {
+      if (own_.contains(entry)) continue;
+      if (const auto equals = entry.find('='); equals != std::string::npos && equals > 0)
+        program.environment[entry.substr(0, equals)] = entry.substr(equals + 1);
+    }
+    const auto it = current_.find(pid);
+    program.parent = it == current_.end() ? -1 : it->second;
+    const int index = static_cast<int>(out.programs.size());
+    current_[pid] = index;
+    owner_[pid] = index;
+    began_.push_back(now());
+    out.programs.push_back(std::move(program));
+  }
+
+  pid_t first_;
+  std::set<std::string> own_;
+  std::unordered_map<pid_t, int> current_;  // the program that a process belongs to
+  std::unordered_map<pid_t, int> owner_;    // the program that a process started last
+  std::set<pid_t> seen_;
+  std::vector<double> began_;
+};
+
+}  // namespace
+
+WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& folder,
+                       const std::vector<std::string>& writable) {
+  WatchedRun out;
+  const std::string program = argv.empty() ? "" : find_program(argv.front());
+  if (program.empty()) {
+    out.failure = "there is no program '" + (argv.empty() ? std::string{} : argv.front()) + "'";
+    return out;
+  }
+  std::vector<char*> words;
+  for (const auto& word : argv) words.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
+  words.push_back(nullptr);
+  int report[2];
+  if (::pipe2(report, O_CLOEXEC) != 0) {
+    out.failure = std::strerror(errno);
+    return out;
+  }
+  const pid_t pid = ::fork();
+  if (pid == 0) {
+    ::setpgid(0, 0);
+    char confined = '0';
+    if (::chdir(folder.c_str()) == 0) {
+      if (confine(writable)) confined = '1';
+      (void)!::write(report[1], &confined, 1);
+      if (::ptrace(PTRACE_TRACEME, 0, nullptr, nullptr) == 0) ::execv(program.c_str(), words.data());
+    }
+    ::_exit(127);
+  }
+  ::close(report[1]);
+  if (pid < 0) {
+    out.failure = std::strerror(errno);
+    ::close(report[0]);
+    return out;
+  }
+  ::setpgid(pid, pid);
+  char confined = '0';
+  (void)!::read(report[0], &confined, 1);
+  ::close(report[0]);
+  out.confined = confined == '1';
+  Watcher(pid).run(out);
+  if (out.programs.empty()) out.failure = "'" + argv.front() + "' could not be started in '" + folder + "'";
+  return out;
+}
+
+}  // namespace coctilis

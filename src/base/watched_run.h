@@ -1,0 +1,33 @@
+// Runs a program and watches which programs it and its children start, by the kernel's tracing (ptrace), and keeps it
+// from writing where it has no business (Landlock, where the kernel has it).
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace coctilis {
+
+// A program that was started, with its end.
+struct StartedProgram {
+  std::vector<std::string> argv;
+  std::string folder;
+  std::map<std::string, std::string> environment;  // only where it differs from that of the watcher
+  int exit = -1;                                   // exit status; 128+n for a signal
+  int parent = -1;  // index of the program whose process started it; -1: the script itself, or what it started
+  double seconds = 0;
+};
+
+struct WatchedRun {
+  std::vector<StartedProgram> programs;  // in the order in which they started; the first is the program itself
+  int exit = -1;                         // of the program itself
+  bool confined = false;                 // writing was limited
+  std::string failure;                   // why it could not be started or watched; empty: it was
+};
+
+// Standard output and error stay those of this process. Writing is allowed below `writable` only (absolute folders),
+// and to devices. What still runs when the program ends is killed.
+[[nodiscard]] WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& folder,
+                                     const std::vector<std::string>& writable);
+
+}  // namespace coctilis
