@@ -195,15 +195,6 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
   if (!built) return false;
   if (goal == Goal::build) return true;
   if (goal == Goal::stage) {
-    if (run.plan.install.empty()) {
-      run.problem = Problem{Exit::description,
-                            {},
-                            "the description installs nothing",
-                            {},
-                            "finished programs and libraries are in the kiln's bin and lib",
-                            {}};
-      return false;
-    }
     if (!pipeline::stage(run)) return false;
     screen.line("stage", report::stage_sentence(run));
     print_staged(screen, run);

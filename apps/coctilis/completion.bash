@@ -1,7 +1,7 @@
 # bash completion for coctilis
 _coctilis() {
   local current=${COMP_WORDS[COMP_CWORD]} previous=${COMP_WORDS[COMP_CWORD-1]} command=${COMP_WORDS[1]}
-  local commands="bringup survey locate plan build smoke report clean demo"
+  local commands="bringup survey locate plan build smoke stage why report clean demo"
   if [ "$COMP_CWORD" -eq 1 ]; then
     mapfile -t COMPREPLY < <(compgen -W "$commands --help --version" -- "$current")
     return
@@ -17,6 +17,8 @@ _coctilis() {
   case $command in
     bringup|build) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --past-failures" ;;
     locate) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --changes" ;;
+    stage) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --prefix" ;;
+    why) options="$options --kiln --config --variant --toolchain --with --set --jobs" ;;
     plan) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --options" ;;
     smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --jobs --install" ;;
     survey) options="$options --config --fill --with --jobs" ;;

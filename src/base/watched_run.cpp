@@ -111,8 +111,14 @@ class Watcher {
         const auto it = current_.find(pid);
         // Until it starts a program of its own, a child is part of its parent's.
         current_.try_emplace(static_cast<pid_t>(child), it == current_.end() ? -1 : it->second);
+        if (waiting_.erase(static_cast<pid_t>(child)) > 0) ::ptrace(PTRACE_CONT, static_cast<pid_t>(child), nullptr, 0);
       } else if (WSTOPSIG(status) == SIGSTOP && !seen_.contains(pid)) {
         seen_.insert(pid);  // a new child begins stopped
+        if (!current_.contains(pid)) {
+          // Whose child it is has not been told yet.
+          waiting_.insert(pid);
+          continue;
+        }
       } else if (WSTOPSIG(status) != SIGTRAP) {
         deliver = WSTOPSIG(status);
       }
@@ -151,6 +157,7 @@ class Watcher {
   std::unordered_map<pid_t, int> current_;  // the program that a process belongs to
   std::unordered_map<pid_t, int> owner_;    // the program that a process started last
   std::set<pid_t> seen_;
+  std::set<pid_t> waiting_;
   std::vector<double> began_;
 };
 

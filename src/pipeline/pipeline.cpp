@@ -699,7 +699,57 @@ bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ende
   return true;
 }
 
+namespace {
+
+// What the makefile's own "install" does, told its prefix by the names that makefiles give it.
+bool stage_by_recipe(model::Run& run) {
+  const std::string prefix = files::absolute(run.options.prefix);
+  const auto known = std::find_if(run.project.recipes.begin(), run.project.recipes.end(),
+                                  [](const auto& recipe) { return recipe.name == "install"; });
+  if (known == run.project.recipes.end())
+    return stop(run, {Exit::description,
+                      {},
+                      "the description installs nothing",
+                      "it has no target 'install'",
+                      "finished programs and libraries are in the kiln's bin and lib",
+                      {}});
+  Command command;
+  command.argv = {run.kiln + "/make/bin/make", "install", "PREFIX=" + prefix, "prefix=" + prefix};
+  for (const auto& set : run.options.sets) command.argv.push_back(set);
+  command.folder = known->folder;
+  for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
+  const Ended ended = coctilis::run(command);
+  if (!ended.good())
+    return stop(run, {Exit::step,
+                      known->place,
+                      "the target 'install' failed: " + ended.text(),
+                      text::printable(ended.output.size() > 4000 ? ended.output.substr(ended.output.size() - 4000)
+                                                                 : ended.output),
+                      "a makefile may name its prefix otherwise: --set gives it",
+                      {}});
+  run.staged.prefix = prefix;
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(prefix, error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+    if (!it->is_directory(error)) run.staged.files.push_back(files::below(it->path().string(), prefix));
+  }
+  std::sort(run.staged.files.begin(), run.staged.files.end());
+  run.staged.written = run.staged.files.size();
+  run.reached = model::Stage::stage;
+  return true;
+}
+
+}  // namespace
+
 bool stage(model::Run& run) {
+  if (run.project.by_recipes) return stage_by_recipe(run);
+  if (run.plan.install.empty())
+    return stop(run, {Exit::description,
+                      {},
+                      "the description installs nothing",
+                      {},
+                      "finished programs and libraries are in the kiln's bin and lib",
+                      {}});
   auto staged = stage::install(run.plan, files::absolute(run.options.prefix));
   if (!staged) return stop(run, staged.problem());
   run.staged = std::move(*staged);

@@ -40,6 +40,15 @@ std::vector<model::Action> actions_of(const model::Recipe& recipe) {
 
 namespace {
 
+constexpr const char* helper_words[] = {"test", "example", "bench", "fuzz", "demo", "sample", "check"};
+
+// Makefiles do not say in a form of their own what is installed: what lies among tests and examples is not.
+bool is_helper(const std::string& path, const std::string& root) {
+  const std::string below = text::lower(files::below(path, root));
+  return std::any_of(std::begin(helper_words), std::end(helper_words),
+                     [&](const char* word) { return below.find(word) != std::string::npos; });
+}
+
 bool is_name_of_library(const std::string& name) { return name.find(".so") != std::string::npos; }
 
 class Recipes {
@@ -116,6 +125,7 @@ class Recipes {
                                                              : model::TargetKind::program;
     out.place = step.place;
     out.output = done.output;
+    out.installed = !is_helper(done.output, root_);
     out.link_items = {};
     for (std::size_t i = 1; i < done.argv.size(); ++i) {
       const std::string& word = done.argv[i];
@@ -198,6 +208,7 @@ void add_found_targets(const std::vector<std::string>& made, model::Plan& plan) 
     model::PlannedTarget target;
     target.name = std::filesystem::path(path).filename().string();
     target.output = path;
+    target.installed = !is_helper(path, plan.work);
     if (archive) {
       target.kind = model::TargetKind::static_library;
     } else {

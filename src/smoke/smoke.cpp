@@ -250,6 +250,10 @@ class Checks {
                               : "hangs: with " + std::string(option) + " it ran for " +
                                     text::duration(request_.start_limit_seconds) +
                                     ", printed nothing and waits for nobody";
+        if (check.verdict == Verdict::failed && !target.installed && anything_installed_) {
+          check.verdict = Verdict::skipped;
+          check.reason += "; it is not one that is installed";
+        }
         break;
       }
       if (started.ended.how == Ended::How::signalled || started.ended.how == Ended::How::not_started) {

@@ -51,7 +51,12 @@ void set_from_outside(Call& call, const locate::Locator& locator) {
     give("AR", chain.archiver);
     give("RANLIB", chain.archive_indexer);
   }
-  for (const auto& [name, value] : settings.options) call.assignments.push_back(name + "=" + value);
+  for (const auto& [name, value] : settings.options) {
+    // Options of a configure script, and the listfiles' name for the prefix, are no variables.
+    const bool variable =
+        name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789_.") == std::string::npos;
+    if (variable && name != "CMAKE_INSTALL_PREFIX") call.assignments.push_back(name + "=" + value);
+  }
   const auto variant = settings.variants.find(settings.variant);
   if (variant == settings.variants.end()) return;
   std::string options = variant->second.debug() ? "-g -O0" : "";
