@@ -5,6 +5,7 @@
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "base/watched_run.h"
 #include "commands.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/reader.h"
@@ -81,6 +82,24 @@ void add_run_watched(CLI::App& app, Common& common) {
   command->add_option("WORDS", words->words);
   command->callback([&common, words] {
     common.chosen = [words] { return describe::script::run_script(words->words, words->work, words->state); };
+  });
+}
+
+void add_run_confined(CLI::App& app, Common& common) {
+  struct Words {
+    std::vector<std::string> writable;
+    std::vector<std::string> words;
+  };
+  auto* command = app.add_subcommand("run-confined", "Runs a program that may write below some folders only");
+  command->group("");
+  auto words = std::make_shared<Words>();
+  command->add_option("--write", words->writable)->required()->allow_extra_args(false);
+  command->add_option("WORDS", words->words);
+  command->callback([&common, words] {
+    common.chosen = [words] {
+      run_confined(words->words, words->writable);
+      return 126;
+    };
   });
 }
 

@@ -46,6 +46,7 @@ void add_demo(CLI::App& app, Common& common);
 void add_run_script(CLI::App& app, Common& common);
 void add_run_operation(CLI::App& app, Common& common);
 void add_run_watched(CLI::App& app, Common& common);
+void add_run_confined(CLI::App& app, Common& common);
 
 // ---- stages with what they print -----------------------------------------------------------------------------------
 

@@ -132,6 +132,13 @@ bool locate_all(Screen& screen, model::Run& run, pipeline::Session& session) {
   return located;
 }
 
+bool locate_again(Screen& screen, model::Run& run, pipeline::Session& session) {
+  screen.live("locate    reading another description");
+  const bool located = pipeline::locate(run, session);
+  screen.live("");
+  return located;
+}
+
 bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pipeline::Session& session) {
   const bool opened = pipeline::open_tree(run, [&](std::uint64_t bytes) {
     screen.live("unpack    " + text::size(bytes) + " of " + from_here(run.options.tree));
@@ -150,6 +157,10 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     return true;
   }
   bool located = locate_all(screen, run, session);
+  for (std::string note; !located && pipeline::follow_another(run, note);) {
+    screen.remark("note", note);
+    located = locate_again(screen, run, session);
+  }
   if (!located && run.options.install && !run.install.empty()) {
     screen.line("install", text::join({run.install.begin() + 2, run.install.end()}, ", "));
     screen.live("install   " + text::join(run.install, " "));
@@ -177,7 +188,12 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     print_options(screen, run);
     return true;
   }
-  if (!pipeline::plan(run, session)) {
+  bool planned = pipeline::plan(run, session);
+  for (std::string note; !planned && pipeline::follow_another(run, note);) {
+    screen.remark("note", note);
+    planned = locate_again(screen, run, session) && pipeline::plan(run, session);
+  }
+  if (!planned) {
     print_missing(screen, run);
     return false;
   }

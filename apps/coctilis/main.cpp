@@ -41,7 +41,7 @@ int main(int argc, char** argv) {
        {coctilis::app::add_bringup, coctilis::app::add_survey, coctilis::app::add_locate, coctilis::app::add_plan,
         coctilis::app::add_build, coctilis::app::add_smoke, coctilis::app::add_stage, coctilis::app::add_why,
         coctilis::app::add_report, coctilis::app::add_clean, coctilis::app::add_demo, coctilis::app::add_run_script,
-        coctilis::app::add_run_operation, coctilis::app::add_run_watched}) {
+        coctilis::app::add_run_operation, coctilis::app::add_run_watched, coctilis::app::add_run_confined}) {
     add(app, common);
   }
   for (int i = 0; i < argc; ++i) common.command_line += (i > 0 ? " " : "") + coctilis::text::shell_quote(argv[i]);

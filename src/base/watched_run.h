@@ -25,6 +25,10 @@ struct WatchedRun {
   std::string failure;                   // why it could not be started or watched; empty: it was
 };
 
+// Runs a program in place of this one that may write below `writable` only, and to devices. Returns only when that
+// cannot be: the kernel has no Landlock, or the program is not there.
+void run_confined(const std::vector<std::string>& argv, const std::vector<std::string>& writable);
+
 // Standard output and error stay those of this process. Writing is allowed below `writable` only (absolute folders),
 // and to devices. What still runs when the program ends is killed.
 [[nodiscard]] WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& folder,

@@ -405,6 +405,46 @@ bool toolchain(model::Run& run, Session& session) {
   return choose_toolchain(run, session, {});
 }
 
+bool follow_another(model::Run& run, std::string& note) {
+  if (!run.problem || !run.settings.description.empty() || interrupted_by != 0) return false;
+  // What nobody knows how to install is most likely a mistake of the description.
+  const bool hopeless = run.problem->exit == Exit::missing &&
+                        std::none_of(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
+                          return f.want.required && !f.found &&
+                                 (!f.package.empty() || f.want.kind == model::WantKind::submodule ||
+                                  f.want.kind == model::WantKind::toolchain || f.want.kind == model::WantKind::file ||
+                                  f.want.asked_by == "coctilis.toml");
+                        });
+  if (run.problem->exit != Exit::description && !hopeless) return false;
+  model::Description* next = nullptr;
+  model::Description* now = nullptr;
+  for (auto& d : run.survey.descriptions) {
+    if (d.followed)
+      now = &d;
+    else if (d.readable && next == nullptr && !d.reason.starts_with("cannot be followed") && d.format != "configure.ac")
+      next = &d;
+  }
+  if (now == nullptr || next == nullptr) return false;
+  const std::string place = run.problem->place.text();
+  note = now->path + " cannot be followed (" + (place.empty() ? "" : place + ": ") + run.problem->what +
+         "); following " + next->path;
+  now->followed = false;
+  now->reason = "cannot be followed: " + run.problem->what;
+  next->followed = true;
+  next->reason = "those before it cannot be followed";
+  const auto& toolchain = run.findings.front();
+  run.findings = {toolchain};
+  run.problem.reset();
+  run.project = {};
+  run.plan = {};
+  run.questions.clear();
+  // What the first one has written is of no use to the second.
+  std::error_code error;
+  std::filesystem::remove_all(run.kiln + "/work", error);
+  std::filesystem::remove(run.kiln + "/work.mirrored", error);
+  return true;
+}
+
 bool locate(model::Run& run, Session& session) {
   const std::vector<model::Finding> before = run.findings;
   std::map<std::string, int> standards;
@@ -602,6 +642,42 @@ void prepare_for_recipes(model::Run& run, engine::Request& request) {
   }
 }
 
+// What the tree's own "install" puts in place, in installed/ of the kiln: the names that users get. It may write
+// nowhere else; one that wants to is asked again with the prefix by its usual names. That it fails is no failure of the
+// build.
+void install_in_kiln(model::Run& run) {
+  const auto known = std::find_if(run.project.recipes.begin(), run.project.recipes.end(),
+                                  [](const auto& recipe) { return recipe.name == "install"; });
+  if (known == run.project.recipes.end() || !run.outcome.good()) return;
+  const std::string to = run.kiln + "/installed";
+  std::error_code error;
+  if (run.outcome.ran == 0 && std::filesystem::exists(to, error)) return;
+  std::filesystem::remove_all(to, error);
+  std::error_code self_error;
+  const std::string self = std::filesystem::read_symlink("/proc/self/exe", self_error).string();
+  for (const auto& words :
+       {std::vector<std::string>{"DESTDIR=" + to}, std::vector<std::string>{"PREFIX=" + to, "prefix=" + to}}) {
+    files::make_folder(to);
+    Command command;
+    command.argv = {self,      "run-confined",
+                    "--write", run.kiln,
+                    "--write", std::filesystem::temp_directory_path().string(),
+                    "--",      run.kiln + "/make/bin/make",
+                    "install"};
+    command.argv.insert(command.argv.end(), words.begin(), words.end());
+    for (const auto& set : run.options.sets) command.argv.push_back(set);
+    command.folder = known->folder;
+    command.limit_seconds = 300;
+    for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
+    const Ended ended = coctilis::run(command);
+    files::write(run.kiln + "/installed.log", ended.output);
+    if (ended.good()) break;
+    std::filesystem::remove_all(to, error);
+  }
+  // What was noted of these runs is no part of the build.
+  std::filesystem::remove(run.kiln + "/make/steps", error);
+}
+
 // Steps of inner makes, and programs and libraries that only show once they are there.
 void add_what_recipes_made(model::Run& run) {
   std::vector<model::Step> steps;
@@ -625,7 +701,18 @@ void add_what_recipes_made(model::Run& run) {
                                                     !run.plan.steps.empty() &&
                                                     run.plan.steps.front().compilations.empty())
     run.plan.steps.front().compilations = describe::script::learned_compilations(run.plan.work);
-  plan::add_found_targets(describe::made_in_mirror(run.plan.work), run.plan);
+  install_in_kiln(run);
+  auto made = describe::made_in_mirror(run.plan.work);
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(run.kiln + "/installed", error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+    // Only names that the build itself did not make.
+    const std::string name = it->path().filename().string();
+    const bool known =
+        std::any_of(made.begin(), made.end(), [&](const auto& path) { return path.ends_with("/" + name); });
+    if (!known && it->is_regular_file(error) && !it->is_symlink(error)) made.push_back(it->path().string());
+  }
+  plan::add_found_targets(made, run.plan);
   plan::show_targets(run.plan);
   files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
 }

@@ -69,10 +69,8 @@ Result<bool> choose_description(std::vector<model::Description>& found, const st
   const auto is_readable = [&](const model::Description& d) {
     return std::find(readable.begin(), readable.end(), d.format) != readable.end();
   };
-  const auto rank = [&](const model::Description& d) {
+  const auto rank = [](const model::Description& d) {
     const auto* format = description_format(d.path);
-    // A generated script is there because a release was packed with it: that is the way its makers build it.
-    if (d.format == "configure" && is_generated_script(files::read_beginning(tree + "/" + d.path, 4096))) return 0;
     return format == nullptr ? 100 : format->rank;
   };
   std::stable_sort(found.begin(), found.end(), [&](const auto& a, const auto& b) { return rank(a) < rank(b); });
