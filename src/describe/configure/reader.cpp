@@ -100,7 +100,7 @@ class Script {
         finding.want.kind = model::WantKind::function;
       }
       if (no) {
-        finding.looked = {"asked by the script"};
+        finding.reason = "the script's own check says no";
         // What would turn it on.
         if (finding.want.kind == model::WantKind::header)
           finding.package = locate::package_of_header(finding.want.name);
@@ -343,7 +343,7 @@ class Script {
     finding.found = false;
     if (const auto* known = locate::known_by_word(want.name); known != nullptr) finding.package = known->package;
     finding.reason = text::printable_line(said);
-    finding.looked = {"asked by the script"};
+    finding.looked.clear();
     locator_.keep(std::move(finding));
   }
 
