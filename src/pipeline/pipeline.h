@@ -36,8 +36,8 @@ bool fill(model::Run& run, survey::FillObserver& observer);
 [[nodiscard]] bool can_be_filled(const model::Run& run);
 // The tool chain and the kiln, which is locked from here on.
 bool toolchain(model::Run& run, Session& session);
-// When the description that was followed cannot be understood, and the user named none: follows the next one that can be.
-// False when there is none. After it the stages from `locate` on have to be run again; `note` gets what happened.
+// When the description that was followed cannot be understood, and the user named none: follows the next one that can
+// be. False when there is none. After it the stages from `locate` on have to be run again; `note` gets what happened.
 bool follow_another(model::Run& run, std::string& note);
 // Reads the description, locating what it asks for. Fails with Exit::missing when required wants are missing.
 bool locate(model::Run& run, Session& session);

@@ -2,8 +2,8 @@
 // extensions that makefiles in the wild depend on). Running recipes is left to the engine, except for makefiles that
 // are made themselves.
 //
-// reading.cpp takes lines apart, expansion.cpp and functions.cpp work out references, search.cpp finds rules and files,
-// graph.cpp goes from goals to recipes.
+// reading.cpp takes lines apart, rules.cpp takes rules in, expansion.cpp and functions.cpp work out references,
+// search.cpp finds rules and files, graph.cpp goes from goals to recipes.
 #pragma once
 
 #include <cstdint>

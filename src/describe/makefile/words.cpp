@@ -160,4 +160,87 @@ void split_prerequisites(const std::string& list, std::vector<std::string>& norm
   }
 }
 
+// What stands left and right of an assignment's operator; false when the text is none. `name` is not expanded.
+bool split_assignment(std::string_view text, std::string& name, Assign& how, std::string& value) {
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '$' && i + 1 < text.size()) {
+      i = end_of_reference(text, i) - 1;
+      continue;
+    }
+    std::size_t length = 0;
+    if (c == '=') {
+      how = Assign::recursive;
+      length = 1;
+    } else if (c == ':') {
+      if (text.substr(i, 2) == ":=" || text.substr(i, 3) == "::=") {
+        how = Assign::simple;
+        length = text[i + 1] == '=' ? 2 : 3;
+      } else if (text.substr(i, 4) == ":::=") {
+        how = Assign::expanded_once;
+        length = 4;
+      } else {
+        return false;
+      }
+    } else if ((c == '+' || c == '?' || c == '!') && text.substr(i + 1, 1) == "=") {
+      how = c == '+' ? Assign::append : c == '?' ? Assign::if_unset : Assign::shell;
+      length = 2;
+    } else {
+      continue;
+    }
+    name = std::string(text::trim(text.substr(0, i)));
+    value = std::string(text.substr(i + length));
+    value.erase(0, std::min(value.find_first_not_of(" \t"), value.size()));
+    // A name of several words is no name.
+    for (std::size_t k = 0; k < name.size(); ++k) {
+      if (name[k] == '$' && k + 1 < name.size())
+        k = end_of_reference(name, k) - 1;
+      else if (name[k] == ' ' || name[k] == '\t')
+        return false;
+    }
+    return !name.empty();
+  }
+  return false;
+}
+
+std::size_t colon_of_rule(std::string_view text) {
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] == '$' && i + 1 < text.size()) {
+      i = end_of_reference(text, i) - 1;
+    } else if (text[i] == '\\' && i + 1 < text.size()) {
+      ++i;
+    } else if (text[i] == ':') {
+      return i;
+    } else if (text[i] == ';') {
+      return std::string_view::npos;
+    }
+  }
+  return std::string_view::npos;
+}
+
+std::size_t outside(std::string_view text, char wanted) {
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] == '$' && i + 1 < text.size())
+      i = end_of_reference(text, i) - 1;
+    else if (text[i] == wanted)
+      return i;
+  }
+  return std::string_view::npos;
+}
+
+// Takes the first word off the text.
+std::string first_word(std::string& text) {
+  const auto end = std::min(text.find_first_of(" \t"), text.size());
+  std::string word = text.substr(0, end);
+  text.erase(0, std::min(text.find_first_not_of(" \t", end), text.size()));
+  return word;
+}
+
+bool starts_with_operator(std::string_view rest) {
+  for (const char* sign : {"=", ":=", "::=", ":::=", "+=", "?=", "!=", ":"}) {
+    if (rest.starts_with(sign)) return true;
+  }
+  return false;
+}
+
 }  // namespace coctilis::describe::makefile

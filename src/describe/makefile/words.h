@@ -5,6 +5,8 @@
 #include <string_view>
 #include <vector>
 
+#include "describe/makefile/variables.h"
+
 namespace coctilis::describe::makefile {
 
 // One past the end of the reference that begins with '$' at `at`: "$x", "$(...)" or "${...}". An unclosed one ends with
@@ -36,5 +38,16 @@ namespace coctilis::describe::makefile {
 // Names before and behind '|'; ".WAIT" is left out.
 void split_prerequisites(const std::string& list, std::vector<std::string>& normal,
                          std::vector<std::string>& order_only);
+
+// What stands left and right of an assignment's operator; false when the text is none. `name` is not expanded.
+[[nodiscard]] bool split_assignment(std::string_view text, std::string& name, Assign& how, std::string& value);
+// The colon that divides targets from prerequisites, outside of references; npos when there is none.
+[[nodiscard]] std::size_t colon_of_rule(std::string_view text);
+// The first `wanted` outside of references; npos when there is none.
+[[nodiscard]] std::size_t outside(std::string_view text, char wanted);
+// Takes the first word off the text, with the blanks behind it.
+std::string first_word(std::string& text);
+// True when an operator of an assignment, or a colon, stands first.
+[[nodiscard]] bool starts_with_operator(std::string_view rest);
 
 }  // namespace coctilis::describe::makefile

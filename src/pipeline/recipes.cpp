@@ -1,0 +1,156 @@
+#include "pipeline/recipes.h"
+
+#include <fcntl.h>
+#include <unistd.h>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "describe/mirror.h"
+#include "describe/script/reader.h"
+#include "engine/diagnostics.h"
+#include "pipeline/inner_make.h"
+#include "plan/planner.h"
+#include "plan/recipes.h"
+
+namespace coctilis::pipeline {
+
+namespace {
+
+// What the tree's own "install" puts in place, in installed/ of the kiln: the names that users get. It may write
+// nowhere else; one that wants to is asked again with the prefix by its usual names. That it fails is no failure of the
+// build.
+void install_in_kiln(model::Run& run) {
+  const auto known = std::find_if(run.project.recipes.begin(), run.project.recipes.end(),
+                                  [](const auto& recipe) { return recipe.name == "install"; });
+  if (known == run.project.recipes.end() || !run.outcome.good()) return;
+  const std::string to = run.kiln + "/installed";
+  std::error_code error;
+  if (run.outcome.ran == 0 && std::filesystem::exists(to, error)) return;
+  std::filesystem::remove_all(to, error);
+  std::error_code self_error;
+  const std::string self = std::filesystem::read_symlink("/proc/self/exe", self_error).string();
+  for (const auto& words :
+       {std::vector<std::string>{"DESTDIR=" + to}, std::vector<std::string>{"PREFIX=" + to, "prefix=" + to}}) {
+    files::make_folder(to);
+    Command command;
+    command.argv = {self,      "run-confined",
+                    "--write", run.kiln,
+                    "--write", std::filesystem::temp_directory_path().string(),
+                    "--",      run.kiln + "/make/bin/make",
+                    "install"};
+    command.argv.insert(command.argv.end(), words.begin(), words.end());
+    for (const auto& set : run.options.sets) command.argv.push_back(set);
+    command.folder = known->folder;
+    command.limit_seconds = 300;
+    for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
+    const Ended ended = coctilis::run(command);
+    files::write(run.kiln + "/installed.log", ended.output);
+    if (ended.good()) break;
+    std::filesystem::remove_all(to, error);
+  }
+  // What was noted of these runs is no part of the build.
+  std::filesystem::remove(run.kiln + "/make/steps", error);
+}
+
+}  // namespace
+
+// What the engine has to ask while it runs recipes.
+void prepare_for_recipes(model::Run& run, engine::Request& request) {
+  request.late = [&run](const model::Step& step) {
+    model::Recipe recipe = run.project.recipes.at(step.key);
+    recipe.lines = run.project.late->lines(recipe);
+    auto actions = plan::actions_of(recipe);
+    for (auto& action : actions) {
+      if (!step.actions.empty()) action.environment = step.actions.front().environment;
+    }
+    return actions;
+  };
+  request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
+  // Every process but one of the whole build takes a token; this run begins with one of its own.
+  request.tokens = ::open(run.plan.environment["COCTILIS_MAKE_TOKENS"].c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
+  const std::string all(run.settings.jobs > 1 ? run.settings.jobs - 1 : 0, '+');
+  if (request.tokens >= 0 && !all.empty() && ::write(request.tokens, all.data(), all.size()) < 0) {
+    ::close(request.tokens);
+    request.tokens = -1;
+  }
+}
+
+// Steps of inner makes, and programs and libraries that only show once they are there.
+void add_what_recipes_made(model::Run& run) {
+  std::vector<model::Step> steps;
+  std::vector<model::StepResult> results;
+  take_inner_steps(run.kiln + "/make", steps, results);
+  for (std::size_t i = 0; i < steps.size(); ++i) {
+    if (results[i].state == model::StepState::failed) {
+      ++run.outcome.failed;
+      // The innermost failure is the one that explains the others.
+      run.outcome.failures.insert(run.outcome.failures.begin(), run.plan.steps.size());
+    } else {
+      ++run.outcome.ran;
+    }
+    auto warnings = engine::find_diagnostics(results[i].output, run.plan.steps.size());
+    std::erase_if(warnings, [](const auto& d) { return d.severity != "warning"; });
+    run.outcome.warnings.insert(run.outcome.warnings.end(), warnings.begin(), warnings.end());
+    run.plan.steps.push_back(std::move(steps[i]));
+    run.outcome.steps.push_back(std::move(results[i]));
+  }
+  if (const auto* followed = run.survey.followed(); followed != nullptr && followed->format == "build.sh" &&
+                                                    !run.plan.steps.empty() &&
+                                                    run.plan.steps.front().compilations.empty())
+    run.plan.steps.front().compilations = describe::script::learned_compilations(run.plan.work);
+  install_in_kiln(run);
+  auto made = describe::made_in_mirror(run.plan.work);
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(run.kiln + "/installed", error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+    // Only names that the build itself did not make.
+    const std::string name = it->path().filename().string();
+    const bool known =
+        std::any_of(made.begin(), made.end(), [&](const auto& path) { return path.ends_with("/" + name); });
+    if (!known && it->is_regular_file(error) && !it->is_symlink(error)) made.push_back(it->path().string());
+  }
+  plan::add_found_targets(made, run.plan);
+  plan::show_targets(run.plan);
+  files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
+}
+
+// What the makefile's own "install" does, told its prefix by the names that makefiles give it.
+Result<bool> stage_by_recipe(model::Run& run) {
+  const std::string prefix = files::absolute(run.options.prefix);
+  const auto known = std::find_if(run.project.recipes.begin(), run.project.recipes.end(),
+                                  [](const auto& recipe) { return recipe.name == "install"; });
+  if (known == run.project.recipes.end())
+    return Problem{Exit::description,
+                   {},
+                   "the description installs nothing",
+                   "it has no target 'install'",
+                   "finished programs and libraries are in the kiln's bin and lib",
+                   {}};
+  Command command;
+  command.argv = {run.kiln + "/make/bin/make", "install", "PREFIX=" + prefix, "prefix=" + prefix};
+  for (const auto& set : run.options.sets) command.argv.push_back(set);
+  command.folder = known->folder;
+  for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
+  const Ended ended = coctilis::run(command);
+  if (!ended.good())
+    return Problem{
+        Exit::step,
+        known->place,
+        "the target 'install' failed: " + ended.text(),
+        text::printable(ended.output.size() > 4000 ? ended.output.substr(ended.output.size() - 4000) : ended.output),
+        "a makefile may name its prefix otherwise: --set gives it",
+        {}};
+  run.staged.prefix = prefix;
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(prefix, error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+    if (!it->is_directory(error)) run.staged.files.push_back(files::below(it->path().string(), prefix));
+  }
+  std::sort(run.staged.files.begin(), run.staged.files.end());
+  run.staged.written = run.staged.files.size();
+  run.reached = model::Stage::stage;
+  return true;
+}
+
+}  // namespace coctilis::pipeline
