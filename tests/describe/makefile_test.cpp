@@ -277,6 +277,11 @@ TEST_F(MakefileTest, ExportedVariablesAreHandedOn) {
   EXPECT_EQ(given.at("MAKEFLAGS"), "-- D=4");
 }
 
+TEST_F(MakefileTest, ExportedValuesFromAShellDoNotAskForThemselves) {
+  EXPECT_EQ(says("export V = $(shell echo 2)\nexport W = $(shell echo $$V)\n$(info $(shell echo $$V) $(V))"),
+            (Words{"2 2"}));
+}
+
 TEST_F(MakefileTest, SeveralTemplatesMakeRules) {
   tree.write("fire.c", "");
   tree.write("cool.c", "");

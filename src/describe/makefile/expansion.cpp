@@ -9,7 +9,7 @@
 namespace coctilis::describe::makefile {
 
 namespace {
-constexpr int most_depth = 1500;                // references within references
+constexpr int most_depth = 300;                 // references within references
 constexpr std::size_t most_text = 256U << 20U;  // bytes of one text
 }  // namespace
 
@@ -259,7 +259,17 @@ std::string Make::run_shell(const std::string& command, const Place& place) {
   start.limit_seconds = 600;
   for (const auto& [name, text] : call_.environment) start.environment[name] = text;
   // Values in the making are left out: a variable may be asked for by the command that gives it.
-  for (auto& [name, text] : environment(nullptr, place)) start.environment[name] = text;
+  // A command within such a value does not get them again: it would ask for itself.
+  if (!for_shell_) {
+    for_shell_ = true;
+    try {
+      for (auto& [name, text] : environment(nullptr, place)) start.environment[name] = text;
+    } catch (...) {
+      for_shell_ = false;
+      throw;
+    }
+    for_shell_ = false;
+  }
   const Ended ended = run(start);
   variables_[".SHELLSTATUS"] = {std::to_string(ended.how == Ended::How::exited ? ended.code : 127), false,
                                 Origin::override_, std::nullopt};

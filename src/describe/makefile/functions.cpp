@@ -267,7 +267,7 @@ void Functions::call(Make& make, std::string& out, Arguments& a, const Place& pl
     return;
   }
   std::swap(make.arguments_, arguments);
-  if (++make.depth_ > 1500) make.fail(place, "calls are nested more than 1500 deep", "look for a function without end");
+  if (++make.depth_ > 300) make.fail(place, "calls are nested more than 300 deep", "look for a function without end");
   make.expand_into(out, body, place);
   --make.depth_;
   std::swap(make.arguments_, arguments);

@@ -10,7 +10,7 @@
 namespace coctilis::describe::makefile {
 
 namespace {
-constexpr std::size_t most_chain = 3000;  // targets that need each other in a row
+constexpr std::size_t most_chain = 1500;  // targets that need each other in a row
 }
 
 void Make::add_specific(Scope& scope, const std::string& name, const Place& place) {

@@ -261,6 +261,7 @@ class Make {
   std::map<std::string, std::string> environment_;
   std::map<std::string, std::string> own_environment_;
   bool environment_known_ = false;
+  bool for_shell_ = false;  // the environment of a $(shell) is worked out
   std::set<std::string> told_unset_;
 };
 
