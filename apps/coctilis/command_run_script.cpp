@@ -1,6 +1,7 @@
 // run-script and run-operation: a step that runs a script in the description's language. Plans call it; people need
 // not.
 #include <cstdio>
+#include <cstdlib>
 
 #include "base/file_operations.h"
 #include "base/files.h"
@@ -81,7 +82,12 @@ void add_run_watched(CLI::App& app, Common& common) {
   command->add_option("--state", words->state)->required();
   command->add_option("WORDS", words->words);
   command->callback([&common, words] {
-    common.chosen = [words] { return describe::script::run_script(words->words, words->work, words->state); };
+    common.chosen = [words] {
+      const char* count = std::getenv("COCTILIS_MAKE_COUNT");
+      const std::string path = count == nullptr ? "" : count;
+      ::unsetenv("COCTILIS_MAKE_COUNT");  // what makes of the script do is seen here already
+      return describe::script::run_script(words->words, words->work, words->state, path);
+    };
   });
 }
 

@@ -163,7 +163,9 @@ void BuildProgress::step_ended(std::size_t index, const model::StepResult& resul
 }
 
 void BuildProgress::progress(const engine::Progress& progress) {
-  std::string line = fmt::format("build     {} of {}", progress.done, progress.total);
+  // A script does not tell how much there is to do.
+  std::string line = progress.open ? fmt::format("build     {} so far", text::count(progress.done, "step"))
+                                   : fmt::format("build     {} of {}", progress.done, progress.total);
   if (progress.seconds_left >= 1) line += ", about " + text::duration(progress.seconds_left) + " left";
   if (!progress.running.empty()) {
     const auto& [step, age] = progress.running.front();

@@ -62,7 +62,7 @@ std::vector<std::string> words_of(const std::string& path) {
 
 class Watcher {
  public:
-  explicit Watcher(pid_t first) : first_(first) {
+  Watcher(pid_t first, const WatchedRunObserver& observer) : first_(first), observer_(observer) {
     for (char** at = environ; *at != nullptr; ++at) own_.insert(*at);
   }
 
@@ -86,6 +86,7 @@ class Watcher {
           if (owner_[pid] == it->second) {
             program.exit = code;
             program.seconds = now() - began_[static_cast<std::size_t>(it->second)];
+            if (observer_.ended) observer_.ended(out, static_cast<std::size_t>(it->second));
           }
           current_.erase(it);
         }
@@ -150,9 +151,11 @@ class Watcher {
     owner_[pid] = index;
     began_.push_back(now());
     out.programs.push_back(std::move(program));
+    if (observer_.started) observer_.started(out, static_cast<std::size_t>(index));
   }
 
   pid_t first_;
+  const WatchedRunObserver& observer_;
   std::set<std::string> own_;
   std::unordered_map<pid_t, int> current_;  // the program that a process belongs to
   std::unordered_map<pid_t, int> owner_;    // the program that a process started last
@@ -173,7 +176,7 @@ void run_confined(const std::vector<std::string>& argv, const std::vector<std::s
 }
 
 WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& folder,
-                       const std::vector<std::string>& writable) {
+                       const std::vector<std::string>& writable, const WatchedRunObserver& observer) {
   WatchedRun out;
   const std::string program = argv.empty() ? "" : find_program(argv.front());
   if (program.empty()) {
@@ -210,7 +213,7 @@ WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& 
   (void)!::read(report[0], &confined, 1);
   ::close(report[0]);
   out.confined = confined == '1';
-  Watcher(pid).run(out);
+  Watcher(pid, observer).run(out);
   if (out.programs.empty()) out.failure = "'" + argv.front() + "' could not be started in '" + folder + "'";
   return out;
 }

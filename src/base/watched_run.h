@@ -2,6 +2,7 @@
 // from writing where it has no business (Landlock, where the kernel has it).
 #pragma once
 
+#include <functional>
 #include <map>
 #include <string>
 #include <vector>
@@ -29,9 +30,15 @@ struct WatchedRun {
 // cannot be: the kernel has no Landlock, or the program is not there.
 void run_confined(const std::vector<std::string>& argv, const std::vector<std::string>& writable);
 
+// Told of each program when it has started and when it has ended, by its index.
+struct WatchedRunObserver {
+  std::function<void(const WatchedRun&, std::size_t)> started;
+  std::function<void(const WatchedRun&, std::size_t)> ended;
+};
+
 // Standard output and error stay those of this process. Writing is allowed below `writable` only (absolute folders),
 // and to devices. What still runs when the program ends is killed.
 [[nodiscard]] WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& folder,
-                                     const std::vector<std::string>& writable);
+                                     const std::vector<std::string>& writable, const WatchedRunObserver& observer = {});
 
 }  // namespace coctilis

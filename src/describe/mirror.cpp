@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+#include <fstream>
 #include <map>
 #include <set>
 
@@ -248,7 +249,7 @@ class Mirror {
       if (name == "aclocal.m4")
         time = newest + second;
       else if (name == "configure" || name == "Makefile.in" || name == "config.h.in" || name.ends_with(".h.in") ||
-               name == "config.status")
+               name == "config.status" || is_template(path))
         time = newest + 2 * second;
       else if (name.ends_with(".info") ||
                (dot != std::string::npos && dot + 2 == name.size() && name[dot + 1] >= '1' && name[dot + 1] <= '8') ||
@@ -263,6 +264,16 @@ class Mirror {
       set_time(to_ + "/" + path, time);
       now_[path].given = time;
     }
+  }
+
+  // A template that a configure script fills in bears all kinds of names; its first line tells what it was made from.
+  [[nodiscard]] bool is_template(const std::string& path) const {
+    if (!path.ends_with("in")) return false;
+    std::ifstream file(to_ + "/" + path, std::ios::binary);
+    std::string first;
+    std::getline(file, first);
+    return first.find("enerated from configure.") != std::string::npos ||
+           first.find("enerated automatically from configure.") != std::string::npos;
   }
 
   const std::string tree_;

@@ -578,20 +578,37 @@ class Engine {
     if (request_.tokens >= 0) give_back();
   }
 
+  // Adds what is new since the last time to the count that others read.
+  void share() {
+    if (request_.own == nullptr) return;
+    request_.own->add(static_cast<std::int64_t>(done_) - static_cast<std::int64_t>(shared_done_),
+                      static_cast<std::int64_t>(total_) - static_cast<std::int64_t>(shared_total_));
+    shared_done_ = done_;
+    shared_total_ = total_;
+  }
+
   void tell() {
     if (now() - told_ < 0.1) return;
     told_ = now();
+    share();
     Progress progress;
     progress.done = done_;
     progress.total = total_;
+    if (request_.others != nullptr) {
+      const auto others = request_.others->values();
+      progress.done += others.done;
+      progress.total += std::max(others.done, others.total);
+      progress.open = others.total < others.done;
+    }
     for (const auto& running : running_) {
       progress.running.emplace_back(running.step, now() - begin_ - running.result.started);
     }
     std::sort(progress.running.begin(), progress.running.end(),
               [](const auto& a, const auto& b) { return a.second > b.second; });
     // What is left, by the pace so far.
-    if (done_ > 0 && total_ >= done_)
-      progress.seconds_left = (now() - begin_) / static_cast<double>(done_) * static_cast<double>(total_ - done_);
+    if (progress.done > 0 && progress.total >= progress.done && !progress.open)
+      progress.seconds_left =
+          (now() - begin_) / static_cast<double>(progress.done) * static_cast<double>(progress.total - progress.done);
     observer_.progress(progress);
   }
 
@@ -605,6 +622,7 @@ class Engine {
           outcome_.interrupted_by != 0 ? "interrupted" : "something it needs failed, or the build had stopped";
     }
     outcome_.seconds = now() - begin_;
+    share();
     journal_.compact();
   }
 
@@ -623,6 +641,8 @@ class Engine {
   bool looking_only_ = false;
   std::size_t done_ = 0;
   std::size_t total_ = 0;
+  std::size_t shared_done_ = 0;
+  std::size_t shared_total_ = 0;
 };
 
 }  // namespace

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "base/shared_count.h"
 #include "model/outcome.h"
 #include "model/plan.h"
 
@@ -14,6 +15,7 @@ namespace coctilis::engine {
 struct Progress {
   std::size_t done = 0;                                 // steps that have ended, of those that had to run
   std::size_t total = 0;                                // steps that have to run, as far as is known
+  bool open = false;                                    // nobody knows how many more there will be
   std::vector<std::pair<std::size_t, double>> running;  // step and its age in seconds, oldest first
   double seconds_left = -1;                             // negative: not known
 };
@@ -37,6 +39,10 @@ struct Request {
   std::function<bool(const model::Step&)> settled;
   // A pipe or FIFO whose bytes are leave to run a further process at once; -1: none. One process needs no leave.
   int tokens = -1;
+  // Steps that other processes of this run do, for its progress; null: there are none.
+  const SharedCount* others = nullptr;
+  // Where this engine's own steps are counted, for the run that shows progress; null: nobody asks.
+  SharedCount* own = nullptr;
 };
 
 // Runs the selected steps. Failing steps are part of the outcome, not errors. Errors: the kiln cannot be written

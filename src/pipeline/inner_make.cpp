@@ -35,6 +35,7 @@ InnerMake inner_of(const std::map<std::string, std::string>& environment) {
   out.state = value_of(environment, "COCTILIS_MAKE");
   out.root = value_of(environment, "COCTILIS_MAKE_ROOT");
   out.tokens = value_of(environment, "COCTILIS_MAKE_TOKENS");
+  out.count = value_of(environment, "COCTILIS_MAKE_COUNT");
   out.jobs = static_cast<unsigned>(std::max(1, std::atoi(value_of(environment, "COCTILIS_MAKE_JOBS").c_str())));
   return out;
 }
@@ -238,6 +239,7 @@ void set_up_inner_make(const InnerMake& inner, const std::string& program,
   environment["COCTILIS_MAKE"] = inner.state;
   environment["COCTILIS_MAKE_ROOT"] = inner.root;
   environment["COCTILIS_MAKE_TOKENS"] = inner.tokens;
+  environment["COCTILIS_MAKE_COUNT"] = inner.count;
   environment["COCTILIS_MAKE_JOBS"] = std::to_string(inner.jobs);
 }
 
@@ -286,7 +288,20 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
     if (call->all) {
       for (auto& step : prepared.plan.steps) step.always = true;
     }
+    if (call->touch) {
+      // -t: what is out of date only gets a new time.
+      for (auto& step : prepared.plan.steps) {
+        if (!step.calls.empty()) continue;  // makes that it calls are told the same
+        step.actions.clear();
+        step.late = false;
+        if (step.always) continue;
+        for (const auto& output : step.outputs)
+          step.actions.push_back({model::Action::How::builtin, {"touch", output}, call->folder, {}});
+      }
+    }
     request.tokens = ::open(inner.tokens.c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
+    SharedCount count(inner.count);
+    request.own = &count;
     Printer printer(prepared, *call, inner, print);
     auto outcome = engine::build(prepared.plan, request, printer);
     if (request.tokens >= 0) ::close(request.tokens);

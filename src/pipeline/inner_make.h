@@ -17,7 +17,8 @@ struct InnerMake {
   std::string state;   // absolute: journals, and what was done
   std::string root;    // absolute: the only folder that recipes of the tree have a claim on
   std::string tokens;  // a FIFO whose bytes are leave to run one more process
-  unsigned jobs = 1;
+  std::string count;   // the file of the shared count of steps
+  unsigned jobs = 1;   // processes at once
 };
 
 // Makes the folder `state` with a "make" that is `program`, and the tokens; `environment` gets what commands are to

@@ -446,6 +446,21 @@ bool follow_another(model::Run& run, std::string& note) {
   return true;
 }
 
+namespace {
+
+// Makefiles and scripts may count on these in the environment; what a makefile says itself comes first there.
+void offer_compilers(const model::Toolchain& toolchain, std::map<std::string, std::string>& environment) {
+  const auto offer = [&](const char* name, const std::string& path) {
+    if (path.empty() || std::getenv(name) != nullptr) return;
+    const std::string plain = std::filesystem::path(path).filename().string();
+    environment[name] = find_program(plain) == path ? plain : path;
+  };
+  offer("CC", toolchain.c.path);
+  offer("CXX", toolchain.cxx.path);
+}
+
+}  // namespace
+
 bool locate(model::Run& run, Session& session) {
   const std::vector<model::Finding> before = run.findings;
   std::map<std::string, int> standards;
@@ -457,10 +472,12 @@ bool locate(model::Run& run, Session& session) {
         std::error_code error;
         // A pipe with a name would hold up whoever reads through the kiln.
         session.scratch = std::make_unique<files::ScratchFolder>("run");
-        const std::string tokens = session.scratch->path().string() + "/tokens";
-        const InnerMake inner{run.kiln + "/make", run.kiln + "/work", tokens, run.settings.jobs};
+        const std::string shared = session.scratch->path().string();
+        const InnerMake inner{run.kiln + "/make", run.kiln + "/work", shared + "/tokens", shared + "/count",
+                              run.settings.jobs};
         session.environment.clear();
         set_up_inner_make(inner, std::filesystem::read_symlink("/proc/self/exe", error).string(), session.environment);
+        offer_compilers(run.toolchain, session.environment);
         return true;
       });
       if (!set_up) return stop(run, set_up.problem());
@@ -628,7 +645,15 @@ bool build(model::Run& run, engine::Observer& observer) {
   request.jobs = run.settings.jobs;
   request.keep_going = run.options.keep_going;
   request.colours = run.options.colours;
-  if (run.project.by_recipes) prepare_for_recipes(run, request);
+  std::optional<SharedCount> others;
+  if (run.project.by_recipes) {
+    prepare_for_recipes(run, request);
+    // What make was asked while the description was read counts no more.
+    std::error_code error;
+    std::filesystem::remove(run.plan.environment["COCTILIS_MAKE_COUNT"], error);
+    others.emplace(run.plan.environment["COCTILIS_MAKE_COUNT"]);
+    request.others = &*others;
+  }
   auto outcome = engine::build(run.plan, request, observer);
   if (request.tokens >= 0) ::close(request.tokens);
   if (!outcome) return stop(run, outcome.problem());

@@ -120,6 +120,41 @@ TEST_F(MakefileTree, PlainTree) {
   EXPECT_NE(why.find("compile log.c"), std::string::npos) << why;
 }
 
+TEST_F(MakefileTree, MembersOfArchives) {
+  tree.write("Makefile",
+             ".POSIX:\nall: fire\nfire: main.o libclay.a\n\t$(CC) -o $@ main.o libclay.a\n"
+             "libclay.a: libclay.a(cone.o) libclay.a(body.o)\n");
+  tree.write("cone.c", "int cone(void) { return 6; }\n");
+  tree.write("body.c", "int body(void) { return 7; }\n");
+  tree.write("main.c",
+             "#include <stdio.h>\nint cone(void);\nint body(void);\n"
+             "int main(void) { printf(\"%d\\n\", cone() * body()); return 0; }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("fire"), "42\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), std::set<std::string>{});
+  tree.write("cone.c", "int cone(void) { return 5; }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), (std::set<std::string>{"libclay.a", "fire"}));
+  EXPECT_EQ(said_by("fire"), "35\n");
+}
+
+TEST_F(MakefileTree, LibrariesOfLinkCommandsAreWants) {
+  tree.write("Makefile",
+             "all: fire glow\nfire: fire.o\n\t$(CC) -o $@ $< -lz -lm -lkilnlink\n"
+             "glow: glow.o libglaze.a\n\t$(CC) -o $@ glow.o -L. -lglaze\nlibglaze.a: glaze.o\n\t$(AR) rc $@ $^\n");
+  for (const char* name : {"fire.c", "glow.c"}) tree.write(name, "int main(void) { return 0; }\n");
+  tree.write("glaze.c", "int glaze;\n");
+  const auto said = run("build", {"--json"});
+  EXPECT_EQ(said.exit, 3) << said.all();
+  std::map<std::string, bool> found;
+  const auto record = said.json();
+  for (const auto& finding : record["wants"]) {
+    if (finding["kind"] == "library") found[finding["name"].get<std::string>()] = finding["found"].get<bool>();
+  }
+  EXPECT_EQ(found, (std::map<std::string, bool>{{"z", true}, {"kilnlink", false}}));
+}
+
 TEST_F(MakefileTree, GeneratedSourcesComeFirstAndPhonyOnesDoNotStopOthers) {
   tree.write("Makefile",
              "all: prepare kiln\nprepare:\n\t@mkdir -p gen\nkiln: main.o gen/cones.o\n\tcc -o $@ $^\n"

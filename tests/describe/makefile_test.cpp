@@ -234,6 +234,37 @@ TEST_F(MakefileTest, SecondExpansion) {
             (Words{"kiln <- a.x kiln.dep: [make a.x kiln.dep]"}));
 }
 
+TEST_F(MakefileTest, MembersOfArchives) {
+  tree.write("cone.c", "");
+  tree.write("body.c", "");
+  // Members are put in one after the other, in one recipe: two at once would spoil the file.
+  const std::string rules = "fire: libclay.a(cone.o body.o)\n\tcc $^\n(%): %\n\tar rv $@ $%\n%.o: %.c\n\tcc $<\n";
+  EXPECT_EQ(recipes(rules), (Words{"cone.o <- cone.c: [cc cone.c]", "body.o <- body.c: [cc body.c]",
+                                   "libclay.a <- cone.o body.o: [ar rv libclay.a cone.o] [ar rv libclay.a body.o]",
+                                   "fire <- libclay.a: [cc cone.o body.o]"}));
+  // A recipe of the archive's own comes behind its members.
+  EXPECT_EQ(recipes("libclay.a: libclay.a(cone.o)\n\tranlib $@\nlibclay.a(cone.o): cone.c\n\tcc $<; ar r $@ $%\n"),
+            (Words{"libclay.a <- cone.c: [cc cone.c; ar r libclay.a cone.o] [ranlib libclay.a]"}));
+  // The suffix rule of the standard, and the one that is built in for strict makefiles only.
+  EXPECT_EQ(recipes(".c.a:\n\tput $*.o into $@\nlibclay.a: libclay.a(cone.o)\n"),
+            (Words{"libclay.a <- cone.c: [put cone.o into libclay.a]"}));
+  EXPECT_EQ(recipes("AR = ar\nlibclay.a: libclay.a(cone.o)\n").size(), 2U);
+  EXPECT_EQ(recipes(".POSIX:\nlibclay.a: libclay.a(cone.o)\n").size(), 1U);
+  const auto problem = refused("fire: libclay.a(glaze.o)\n\tcc\n");
+  EXPECT_EQ(problem.what, "nothing makes 'libclay.a(glaze.o)', which 'fire' needs");
+}
+
+TEST_F(MakefileTest, MembersAskedForLaterAreNotLost) {
+  tree.write("cone.o", "");
+  tree.write("body.o", "");
+  auto it = make("fire: l.a(cone.o)\n\tcc\nglow: l.a(body.o)\n\tcc\n(%): %\n\tar r $@ $%\n");
+  ASSERT_EQ(it.recipes({}).size(), 2U);
+  const auto later = it.recipes({"glow"});
+  ASSERT_EQ(later.size(), 2U);
+  EXPECT_EQ(later[0].lines[0].command, "ar r l.a body.o");
+  EXPECT_EQ(later[0].order_only, Words{tree.path("l.a")});
+}
+
 TEST_F(MakefileTest, SearchPaths) {
   tree.write("src/a.c", "");
   tree.write("inc/b.h", "");

@@ -142,6 +142,9 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
     node.prerequisites.push_back(name);
   }
   node.made = node.recipe != nullptr || known;
+  std::string archive;
+  std::string member;
+  if (node.recipe && split_member(name, archive, member)) members_[archive].push_back(name);
   if (!node.made && !there && !node.phony) {
     std::string remedy = "check the name, or give it a rule";
     const std::string base = name.substr(name.rfind('/') + 1);
@@ -194,9 +197,11 @@ const Make::Inputs& Make::inputs_behind(const std::string& name) {
   if (!fresh) return it->second;
   Inputs out;
   Node& node = *nodes_.at(name);
-  const bool is_file = !node.phony && (node.recipe != nullptr || exists(node.path));
+  const bool is_file = !node.phony && (node.recipe != nullptr || exists(node.path) || !members_of(node.name).empty());
+  std::string archive;
+  std::string member;
   if (is_file) {
-    out.files = {absolute(node.path)};
+    out.files = {absolute(split_member(node.path, archive, member) ? archive : node.path)};
   } else if (node.recipe) {
     out.order = {absolute(node.path)};
     out.always = true;
@@ -236,18 +241,20 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
   std::vector<model::RecipeLine> out;
   std::vector<std::string> paths;
   std::vector<std::string> order;
-  for (const auto& name : node.prerequisites) paths.push_back(nodes_.at(name)->path);
-  for (const auto& name : node.order_only) order.push_back(nodes_.at(name)->path);
+  std::string archive;
+  std::string member;
+  // Of an archive's member, its own name counts.
+  const auto path_of = [&](const std::string& name) {
+    return split_member(name, archive, member) ? member : nodes_.at(name)->path;
+  };
+  for (const auto& name : node.prerequisites) paths.push_back(path_of(name));
+  for (const auto& name : node.order_only) order.push_back(path_of(name));
   Automatic automatic;
   automatic.target = &node.path;
   automatic.stem = &node.stem;
   automatic.prerequisites = &paths;
   automatic.order_only = &order;
-  std::string member;
-  std::string archive;
-  if (const auto open = node.name.find('('); open != std::string::npos && node.name.ends_with(')')) {
-    member = node.name.substr(open + 1, node.name.size() - open - 2);
-    archive = node.name.substr(0, open);
+  if (split_member(node.name, archive, member)) {
     automatic.member = &member;
     automatic.target = &archive;
   }
@@ -332,13 +339,58 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
   return out;
 }
 
+const std::vector<std::string>& Make::members_of(const std::string& archive) const {
+  static const std::vector<std::string> none;
+  const auto it = members_.find(archive);
+  return it == members_.end() ? none : it->second;
+}
+
+std::vector<model::RecipeLine> Make::all_lines(Node& node, bool& late, bool at_once) {
+  std::vector<model::RecipeLine> out;
+  bool any_late = false;
+  const auto add = [&](Node& one) {
+    if (!one.recipe) return;
+    auto lines = lines_of(one, late, at_once);
+    any_late = any_late || late;
+    out.insert(out.end(), std::make_move_iterator(lines.begin()), std::make_move_iterator(lines.end()));
+  };
+  for (const auto& name : members_of(node.name)) add(*nodes_.at(name));
+  add(node);
+  late = any_late;
+  return out;
+}
+
 void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   if (node.state == 3) return;
   node.state = 3;
   for (const auto* names : {&node.prerequisites, &node.order_only}) {
     for (const auto& name : *names) emit(*nodes_.at(name), out);
   }
-  if (!node.recipe) return;
+  std::string archive;
+  std::string member;
+  if (node.recipe && split_member(node.name, archive, member)) {
+    // Members are put into one file: one after the other, in the recipe of the archive.
+    auto& slot = nodes_[archive];
+    if (!slot) {
+      slot = std::make_unique<Node>();
+      slot->name = slot->path = archive;
+      slot->place = node.place;
+      slot->state = 2;
+      slot->made = true;
+    }
+    const bool early =
+        slot->state == 3 && members_taken_.contains(archive) && !members_taken_[archive].contains(node.name);
+    if (!early) {
+      emit(*slot, out);
+      return;
+    }
+    // The archive's recipe has been handed out without it: it gets one of its own, run each time.
+  }
+  const auto& members = members_of(node.name);
+  if (!members.empty()) members_taken_[node.name].insert(members.begin(), members.end());
+  for (const auto& name : members) emit(*nodes_.at(name), out);
+  if (!node.recipe && members.empty()) return;
+  const auto written = node.recipe ? node.recipe : nodes_.at(members.front())->recipe;
   model::Recipe recipe;
   recipe.name = node.name;
   recipe.outputs = {absolute(node.path)};
@@ -351,7 +403,7 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   }
   recipe.phony = node.phony;
   recipe.folder = call_.folder;
-  recipe.place = node.recipe->place.file == "built in" ? node.place : node.recipe->place;
+  recipe.place = written->place.file == "built in" ? node.place : written->place;
   recipe.key = out.size();
   std::unordered_set<std::string> seen;
   const auto add = [&](std::vector<std::string>& into, const std::vector<std::string>& paths) {
@@ -359,22 +411,27 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
       if (path != recipe.outputs.front() && seen.insert(path).second) into.push_back(path);
     }
   };
-  for (const auto& name : node.prerequisites) {
-    const Inputs& behind = inputs_behind(name);
-    add(recipe.inputs, behind.files);
-    add(recipe.order_only, behind.order);
-    recipe.always = recipe.always || behind.always;
-  }
+  const auto add_inputs = [&](const Node& of) {
+    for (const auto& name : of.prerequisites) {
+      const Inputs& behind = inputs_behind(name);
+      add(recipe.inputs, behind.files);
+      add(recipe.order_only, behind.order);
+      recipe.always = recipe.always || behind.always;
+    }
+  };
+  if (!member.empty()) recipe.order_only.push_back(absolute(archive));
+  for (const auto& name : members) add_inputs(*nodes_.at(name));
+  add_inputs(node);
   for (const auto& name : node.order_only) {
     const Inputs& behind = inputs_behind(name);
     add(recipe.order_only, behind.files);
     add(recipe.order_only, behind.order);
   }
-  recipe.lines = lines_of(node, recipe.late, false);
+  recipe.lines = all_lines(node, recipe.late, false);
   if (recipe.late) {
     // What identifies it is its text as written.
     recipe.lines.clear();
-    for (const auto& line : node.recipe->lines)
+    for (const auto& line : written->lines)
       recipe.lines.push_back(
           {line, false, false, line.find("$(MAKE)") != std::string::npos || line.find("${MAKE}") != std::string::npos});
   }
@@ -400,12 +457,12 @@ const std::map<std::string, std::string>& Make::environment_of(const Node& node)
       if (!variable.exported.value_or(false) && !(global != nullptr && global->exported.value_or(false)) &&
           !export_all_ && !call_.environment.contains(name))
         continue;
-      own_environment_ = environment(node.scope.get(), node.recipe->place);
+      own_environment_ = environment(node.scope.get(), node.place);
       return own_environment_;
     }
   }
   if (!environment_known_) {
-    environment_ = environment(nullptr, node.recipe->place);
+    environment_ = environment(nullptr, node.place);
     environment_known_ = true;
   }
   return environment_;
@@ -427,6 +484,8 @@ std::vector<model::Recipe> Make::recipes(const std::vector<std::string>& goals) 
     } catch (const Fault&) {
       // What was being worked out when it failed is not worked out.
       std::erase_if(nodes_, [](const auto& entry) { return !entry.second || entry.second->state == 1; });
+      for (auto& [archive, members] : members_)
+        std::erase_if(members, [&](const auto& member) { return !nodes_.contains(member); });
       scope_ = nullptr;
       automatic_ = nullptr;
       forbid_late_ = false;
@@ -441,11 +500,11 @@ std::vector<model::Recipe> Make::recipes(const std::vector<std::string>& goals) 
 
 std::vector<model::RecipeLine> Make::late_lines(const model::Recipe& recipe) {
   const auto it = nodes_.find(recipe.name);
-  if (it == nodes_.end() || !it->second->recipe) return recipe.lines;
+  if (it == nodes_.end() || (!it->second->recipe && members_of(recipe.name).empty())) return recipe.lines;
   times_.clear();
   folders_.clear();
   bool late = false;
-  return lines_of(*it->second, late, true);
+  return all_lines(*it->second, late, true);
 }
 
 // ---- makefiles that are made ---------------------------------------------------------------------------------------
@@ -515,6 +574,8 @@ bool Make::remake_makefiles() {
         const bool ran = run_now(name, item.place);
         nodes_.clear();
         inputs_.clear();
+        members_.clear();
+        members_taken_.clear();
         times_.clear();
         if (ran && modified(name) != before) changed = true;
         if (modified(name) >= 0) continue;
@@ -522,6 +583,8 @@ bool Make::remake_makefiles() {
     } catch (const Fault&) {
       nodes_.clear();
       inputs_.clear();
+      members_.clear();
+      members_taken_.clear();
       chain_.clear();
       if (item.there || item.optional) {
         if (interrupted_by != 0) throw;

@@ -181,6 +181,9 @@ class Make {
   void emit(Node& node, std::vector<model::Recipe>& out);
   void unset_command(std::string_view line, const Place& place);
   std::vector<model::RecipeLine> lines_of(Node& node, bool& late, bool at_once);
+  // Those of a node's members in the archive that it is, then its own.
+  std::vector<model::RecipeLine> all_lines(Node& node, bool& late, bool at_once);
+  [[nodiscard]] const std::vector<std::string>& members_of(const std::string& archive) const;
   struct Inputs {
     std::vector<std::string> files;
     std::vector<std::string> order;
@@ -252,6 +255,8 @@ class Make {
   std::vector<Included> included_;
   std::unordered_map<std::string, std::unique_ptr<Node>> nodes_;
   std::unordered_map<std::string, Inputs> inputs_;
+  std::map<std::string, std::vector<std::string>> members_;     // of archives: "lib(member)", as they were resolved
+  std::map<std::string, std::set<std::string>> members_taken_;  // those that are in a recipe already
   std::unordered_map<std::string, std::int64_t> times_;
   std::unordered_map<std::string, std::vector<std::string>> folders_;
   std::vector<std::string> chain_;  // targets being worked out

@@ -1,7 +1,11 @@
 #include "describe/makefile/reader.h"
 
+#include <algorithm>
+#include <iterator>
+
 #include "base/files.h"
 #include "base/text.h"
+#include "describe/makefile/libraries.h"
 #include "describe/mirror.h"
 
 extern char** environ;  // NOLINT: POSIX declares it nowhere
@@ -129,7 +133,14 @@ Result<model::Project> read_in_mirror(const std::string& file, const model::Surv
 Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
                             const std::string& work) {
   if (auto mirrored = mirror(survey.tree, work); !mirrored) return mirrored.problem();
-  return read_in_mirror(files::below(file, survey.tree), survey, locator, work, locator.environment());
+  auto project = read_in_mirror(files::below(file, survey.tree), survey, locator, work, locator.environment());
+  if (project) {
+    std::vector<model::Recipe> by_default;
+    std::copy_if(project->recipes.begin(), project->recipes.end(), std::back_inserter(by_default),
+                 [](const auto& recipe) { return recipe.in_default; });
+    keep_libraries(by_default, work, locator);
+  }
+  return project;
 }
 
 }  // namespace coctilis::describe::makefile

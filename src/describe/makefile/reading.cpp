@@ -127,6 +127,8 @@ void Make::read() {
     included_.clear();
     nodes_.clear();
     inputs_.clear();
+    members_.clear();
+    members_taken_.clear();
     environment_known_ = false;
     times_.clear();
     folders_.clear();
@@ -144,6 +146,8 @@ void Make::read() {
   }
   nodes_.clear();
   inputs_.clear();
+  members_.clear();
+  members_taken_.clear();
   environment_known_ = false;
   times_.clear();
   folders_.clear();

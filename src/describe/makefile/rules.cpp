@@ -88,7 +88,7 @@ void Make::rule_line(const std::string& text, const Place& place, bool indented)
 void Make::add_rule(const std::string& targets_text, std::string rest, bool double_colon, bool grouped,
                     const std::string* recipe, const Place& place) {
   std::vector<std::string> targets;
-  for (const auto& word : text::words(targets_text)) {
+  for (const auto& word : names_in(targets_text)) {
     if (word.find_first_of("*?[") != std::string::npos) {
       for (auto& name : matching(word)) targets.push_back(std::move(name));
     } else {
@@ -244,6 +244,12 @@ void Make::suffix_rules() {
         if (!known(name)) continue;
         pattern.targets = {"%"};
         pattern.prerequisites = {"%" + name};
+      } else if (second + 2 == name.size() && name[second + 1] == 'a' && known(name.substr(0, second))) {
+        // Members of an archive from sources. The one that is built in throws the objects away, which most makefiles do
+        // not count on.
+        if (pattern.built_in && !posix_) continue;
+        pattern.targets = {"(%.o)"};
+        pattern.prerequisites = {"%" + name.substr(0, second)};
       } else {
         // The name may hold further dots: every division into two known suffixes counts.
         bool found = false;

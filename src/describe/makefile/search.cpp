@@ -124,6 +124,9 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
   const std::string_view base =
       slash == std::string::npos ? std::string_view(target) : std::string_view(target).substr(slash + 1);
   const std::string folder = slash == std::string::npos ? std::string{} : target.substr(0, slash + 1);
+  std::string archive;
+  std::string member;
+  const std::string in_brackets = split_member(target, archive, member) ? "(" + member + ")" : std::string{};
   struct Candidate {
     const PatternRule* rule;
     std::size_t which;
@@ -138,14 +141,15 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
     for (std::size_t i = 0; i < rule.divided.size(); ++i) {
       const auto& [before, behind] = rule.divided[i];
       const bool whole = before.find('/') != std::string::npos || behind.find('/') != std::string::npos;
-      const std::string_view name = whole ? std::string_view(target) : base;
+      const bool of_member = !in_brackets.empty() && before.starts_with('(');
+      const std::string_view name = of_member ? std::string_view(in_brackets) : whole ? std::string_view(target) : base;
       if (name.size() <= before.size() + behind.size() || !name.starts_with(before) || !name.ends_with(behind))
         continue;
       const bool anything = before.empty() && behind.empty();
       if (!anything) specific = true;
       candidates.push_back({&rule, i,
                             std::string(name.substr(before.size(), name.size() - before.size() - behind.size())),
-                            !whole && !folder.empty(), anything});
+                            !whole && !of_member && !folder.empty(), anything});
       break;
     }
   }

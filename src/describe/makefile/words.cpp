@@ -149,10 +149,39 @@ std::string plain_name(std::string_view name) {
   return std::string(name);
 }
 
+bool split_member(const std::string& name, std::string& archive, std::string& member) {
+  const auto open = name.find('(');
+  if (open == std::string::npos || open == 0 || !name.ends_with(')') || open + 2 >= name.size()) return false;
+  archive = name.substr(0, open);
+  member = name.substr(open + 1, name.size() - open - 2);
+  return true;
+}
+
+std::vector<std::string> names_in(const std::string& list) {
+  std::vector<std::string> out;
+  std::string archive;  // whose bracket is open
+  for (auto& word : text::words(list)) {
+    if (archive.empty()) {
+      const auto open = word.find('(');
+      if (open == std::string::npos || open == 0 || word.find(')', open) != std::string::npos) {
+        out.push_back(std::move(word));
+        continue;
+      }
+      archive = word.substr(0, open);
+      word.erase(0, open + 1);
+    }
+    const bool last = word.ends_with(')');
+    if (last) word.pop_back();
+    if (!word.empty()) out.push_back(archive + "(" + word + ")");
+    if (last) archive.clear();
+  }
+  return out;
+}
+
 void split_prerequisites(const std::string& list, std::vector<std::string>& normal,
                          std::vector<std::string>& order_only) {
   bool order = false;
-  for (const auto& word : text::words(list)) {
+  for (const auto& word : names_in(list)) {
     if (word == "|")
       order = true;
     else if (word != ".WAIT")

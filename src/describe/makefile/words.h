@@ -35,6 +35,10 @@ namespace coctilis::describe::makefile {
 
 // Without "./" in front.
 [[nodiscard]] std::string plain_name(std::string_view name);
+// Takes "archive(member)" apart; false for any other name.
+[[nodiscard]] bool split_member(const std::string& name, std::string& archive, std::string& member);
+// The names in a list; "archive(a b)" stands for "archive(a)" and "archive(b)".
+[[nodiscard]] std::vector<std::string> names_in(const std::string& list);
 // Names before and behind '|'; ".WAIT" is left out.
 void split_prerequisites(const std::string& list, std::vector<std::string>& normal,
                          std::vector<std::string>& order_only);

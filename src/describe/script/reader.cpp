@@ -5,6 +5,7 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/shared_count.h"
 #include "base/text.h"
 #include "describe/commands.h"
 #include "describe/mirror.h"
@@ -56,6 +57,25 @@ json to_json(const model::Recipe& recipe) {
 
 }  // namespace
 
+namespace {
+
+enum class Role {
+  other,
+  step,    // compiles, archives or links
+  within,  // part of what a step does
+};
+
+// `before`: the roles of the programs that started before it.
+Role role_of(const WatchedRun& run, std::size_t index, const std::vector<Role>& before) {
+  const auto& program = run.programs[index];
+  if (program.parent >= 0 && before[static_cast<std::size_t>(program.parent)] != Role::other) return Role::within;
+  if (program.argv.empty()) return Role::other;
+  const auto done = understand(text::shell_join(program.argv), program.folder);
+  return done.empty() || done.front().output.empty() ? Role::other : Role::step;
+}
+
+}  // namespace
+
 Learned learn(const WatchedRun& run, const std::string& work) {
   // Programs that change nothing of what was made.
   static const std::set<std::string> harmless = {
@@ -64,18 +84,14 @@ Learned learn(const WatchedRun& run, const std::string& work) {
       "sort",    "tr",   "cut",   "nproc", "pwd",  "env",    "ranlib", "git", "id",   "tput",  "sleep"};
   Learned out;
   out.replayable = true;
-  std::vector<bool> within(run.programs.size(), false);  // part of a compiler's own run
+  std::vector<Role> roles;
   std::set<std::string> made;
   bool any = false;
   for (std::size_t i = 0; i < run.programs.size(); ++i) {
     const auto& program = run.programs[i];
-    if (program.parent >= 0 && within[static_cast<std::size_t>(program.parent)]) {
-      within[i] = true;
-      continue;
-    }
-    if (program.argv.empty()) continue;
-    const auto done = understand(text::shell_join(program.argv), program.folder);
-    if (done.empty() || done.front().output.empty()) {
+    roles.push_back(role_of(run, i, roles));
+    if (roles.back() == Role::within || program.argv.empty()) continue;
+    if (roles.back() == Role::other) {
       const std::string name = std::filesystem::path(program.argv.front()).filename().string();
       if (any && i > 0 && out.replayable && !harmless.contains(name)) {
         out.replayable = false;
@@ -83,9 +99,9 @@ Learned learn(const WatchedRun& run, const std::string& work) {
       }
       continue;
     }
-    within[i] = true;
     if (program.exit != 0) continue;
     any = true;
+    const auto done = understand(text::shell_join(program.argv), program.folder);
     const auto& one = done.front();
     model::Recipe recipe;
     recipe.name = files::below(one.output, work);
@@ -132,9 +148,20 @@ std::vector<model::Compilation> learned_compilations(const std::string& work) {
   return out;
 }
 
-int run_script(const std::vector<std::string>& argv, const std::string& work, const std::string& state) {
+int run_script(const std::vector<std::string>& argv, const std::string& work, const std::string& state,
+               const std::string& count) {
   const std::string kiln = std::filesystem::path(work).parent_path().string();
-  const WatchedRun run = run_watched(argv, work, {kiln, std::filesystem::temp_directory_path().string()});
+  SharedCount steps(count);
+  const json before = json::parse(files::read(state).value_or("{}"), nullptr, false);
+  if (before.is_object() && before.contains("recipes"))
+    steps.add(0, static_cast<std::int64_t>(before["recipes"].size()));
+  std::vector<Role> roles;
+  WatchedRunObserver observer;
+  observer.started = [&](const WatchedRun& run, std::size_t index) { roles.push_back(role_of(run, index, roles)); };
+  observer.ended = [&](const WatchedRun& run, std::size_t index) {
+    if (roles[index] == Role::step && run.programs[index].exit == 0) steps.add(1, 0);
+  };
+  const WatchedRun run = run_watched(argv, work, {kiln, std::filesystem::temp_directory_path().string()}, observer);
   if (!run.failure.empty()) {
     std::fprintf(stderr, "%s\n", run.failure.c_str());
     return 126;

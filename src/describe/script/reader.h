@@ -30,8 +30,10 @@ struct Learned {
 // The compilations that the last run of the script was seen to do; empty when none was.
 [[nodiscard]] std::vector<model::Compilation> learned_compilations(const std::string& work);
 
-// Runs the script as a step of the plan does: watched, and keeps what was learned in `state` (a file). Returns its exit
-// status; 126 when it cannot be watched.
-[[nodiscard]] int run_script(const std::vector<std::string>& argv, const std::string& work, const std::string& state);
+// Runs the script as a step of the plan does: watched, and keeps what was learned in `state` (a file). `count` (a file;
+// may be empty) is told of the steps that it does; how many there will be is known from the run before. Returns its
+// exit status; 126 when it cannot be watched.
+[[nodiscard]] int run_script(const std::vector<std::string>& argv, const std::string& work, const std::string& state,
+                             const std::string& count);
 
 }  // namespace coctilis::describe::script
