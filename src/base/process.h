@@ -18,6 +18,8 @@ struct Command {
   double limit_seconds = 0;                                       // 0: none
   bool merge_errors = true;               // standard error goes into `output`; else into `errors`
   std::size_t output_limit = 64U << 20U;  // bytes kept of each stream; the rest is read and dropped
+  // Modes of files count for the process as for any user, also when this program runs as the superuser.
+  bool modes_count = false;
 };
 
 struct Ended {

@@ -1,6 +1,7 @@
 #include "base/process.h"
 
 #include <gtest/gtest.h>
+#include <unistd.h>
 
 #include "base/files.h"
 
@@ -21,6 +22,20 @@ TEST(Process, GivesExitCodeAndOutput) {
   EXPECT_NE(ended.output.find("clay"), std::string::npos);
   EXPECT_NE(ended.output.find("glaze"), std::string::npos);
   EXPECT_EQ(ended.text(), "exit code 3");
+}
+
+TEST(Process, ModesOfFilesCountWhereThatIsAskedFor) {
+  const files::ScratchFolder place("modes");
+  const std::string locked = place.path().string() + "/locked.txt";
+  files::write(locked, "clay");
+  std::filesystem::permissions(locked, std::filesystem::perms::none);
+  Command command;
+  command.argv = {"cat", locked};
+  command.modes_count = true;
+  EXPECT_EQ(run(command).code, 1);
+  // What else this program starts keeps the rights that it has.
+  command.modes_count = false;
+  EXPECT_EQ(run(command).good(), ::geteuid() == 0);
 }
 
 TEST(Process, TellsSignals) {
