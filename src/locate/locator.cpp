@@ -607,6 +607,11 @@ Answer Locator::ask(const Probe& probe, model::Question asked) {
     asked.end = answer.ran ? "ran, exit code " + std::to_string(answer.exit) : "compiled, but did not run to its end";
   else
     asked.end = probe.how == Probe::How::compile ? "compiled" : "compiled and linked";
+  // A description that is read again asks the same once more.
+  std::erase_if(questions_, [&](const auto& known) {
+    return known.name == asked.name && known.place.line == asked.place.line && known.place.file == asked.place.file &&
+           known.source == asked.source;
+  });
   questions_.push_back(std::move(asked));
   return answer;
 }

@@ -69,6 +69,9 @@ struct Settings {
   std::string description;
   std::vector<std::string> leave_out;
   std::vector<std::string> arguments;  // for a description that is a script
+  // Whether a listfile's -Werror counts. Which warnings there are hangs on the compiler and on how much it optimises,
+  // neither of which the tree's developers chose.
+  bool warnings_as_errors = false;
   // [toolchain]
   std::vector<ToolchainWish> toolchain;  // all of them have to be met
   std::string machine;

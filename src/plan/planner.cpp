@@ -60,6 +60,7 @@ class Planner {
     plan_.tree = project.tree;
     plan_.kiln = kiln;
     plan_.work = project.binary_root;
+    warnings_as_errors_ = settings.warnings_as_errors;
     if (const auto it = settings.variants.find(settings.variant); it != settings.variants.end()) variant_ = it->second;
   }
 
@@ -296,7 +297,7 @@ class Planner {
     std::string ahead_header;        // the file that includes them all; empty: each is included by itself
   };
 
-  Compilation compilation(const Target& target, const std::string& language) const {
+  Compilation compilation(const Target& target, const std::string& language) {
     Compilation out;
     out.usage = usage_.compile(target, language);
     const auto& compiler = toolchain_.compiler(language == "ASM" ? "C" : language);
@@ -338,6 +339,15 @@ class Planner {
       } else {
         out.options.push_back(option);
       }
+    }
+    if (!warnings_as_errors_ && std::find(out.options.begin(), out.options.end(), "-Werror") != out.options.end()) {
+      out.options.emplace_back("-Wno-error");
+      if (!told_of_warnings_) {
+        plan_.notes.push_back(
+            "the description treats warnings as errors; here they stay warnings (to have it otherwise: [tree] "
+            "warnings-as-errors = true in coctilis.toml)");
+      }
+      told_of_warnings_ = true;
     }
     return out;
   }
@@ -721,6 +731,8 @@ class Planner {
   const model::Project& project_;
   const model::Toolchain& toolchain_;
   model::Variant variant_;
+  bool warnings_as_errors_ = false;
+  bool told_of_warnings_ = false;
   model::Plan plan_;
   mutable std::map<std::string, std::string> written_as_;
   std::set<std::string> installed_;

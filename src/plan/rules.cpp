@@ -211,6 +211,9 @@ void Rules::add_rules() {
       outputs_.insert(output);
     }
     step.subject = files::below(step.outputs.front(), project_.binary_root);
+    // Ready made in the tree, it is taken as it is while it is newer than what it is made from.
+    step.by_time = files::is_below(step.outputs.front(), project_.tree) &&
+                   !files::is_below(step.outputs.front(), project_.binary_root);
     step.depfile = rule.depfile;
     for (const auto& word : expressions_.evaluate(rule.depends, context)) {
       const Target* target = project_.target(word);

@@ -92,6 +92,10 @@ class Reader {
     wrong(node, "'" + key + "' must be a text, a number, true or false",
           "lists are written as one text with semicolons");
   }
+  bool boolean(const toml::node& node, const std::string& key) const {
+    if (const auto* value = node.as_boolean()) return value->get();
+    wrong(node, "'" + key + "' is true or false", "write: " + key + " = true");
+  }
   // Replaces ${NAME} by environment variables.
   std::string with_environment(const toml::node& node, std::string value) const {
     static const RE2 pattern(R"(\$\{([A-Za-z_][A-Za-z0-9_]*)\})");
@@ -107,10 +111,12 @@ class Reader {
   }
 
   void tree(const toml::table& t) {
-    section(t, "tree",
-            {{"description", [&](auto& n) { settings_.description = string(n, "description"); }},
-             {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }},
-             {"arguments", [&](auto& n) { settings_.arguments = strings(n, "arguments"); }}});
+    section(
+        t, "tree",
+        {{"description", [&](auto& n) { settings_.description = string(n, "description"); }},
+         {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }},
+         {"arguments", [&](auto& n) { settings_.arguments = strings(n, "arguments"); }},
+         {"warnings-as-errors", [&](auto& n) { settings_.warnings_as_errors = boolean(n, "warnings-as-errors"); }}});
   }
   void toolchain(const toml::table& t) {
     settings_.toolchain_place = place(t);

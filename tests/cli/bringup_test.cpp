@@ -128,6 +128,28 @@ TEST(Bringup, TestsOfTheTreeDoNotWriteIntoIt) {
   EXPECT_FALSE(files::is_file(tree.path("out.txt")));
 }
 
+TEST(Bringup, RulesThatMakeSourcesInTheTreeGetACopyOfIt) {
+  const TreeFolder tree;
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(Kiln C)\n"
+             "add_custom_command(OUTPUT ${CMAKE_CURRENT_SOURCE_DIR}/src/cones.c DEPENDS src/cones.txt src/make-cones\n"
+             "  COMMAND sh make-cones WORKING_DIRECTORY ${CMAKE_CURRENT_SOURCE_DIR}/src)\n"
+             "add_executable(kiln src/kiln.c src/cones.c)\nenable_testing()\nadd_test(NAME peak COMMAND kiln)\n");
+  tree.write("src/make-cones", "echo \"int peak(void) { return $(cat cones.txt); }\" > cones.c\n");
+  tree.write("src/cones.txt", "1222");
+  tree.write("src/kiln.c", "int peak(void);\nint main(void) { return peak() == 1222 ? 0 : 1; }\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("CMakeLists.txt:3:1: the description makes 'src/cones.c' in the source tree"),
+            std::string::npos)
+      << said.all();
+  EXPECT_FALSE(files::is_file(tree.path("src/cones.c")));
+  // The copy keeps in step with the tree.
+  tree.write("src/cones.txt", "1100");
+  EXPECT_EQ(coctilis({"bringup", tree.path(), "--kiln", tree.kiln()}).exit, 6);
+  EXPECT_EQ(coctilis({"build", tree.path(), "--kiln", tree.kiln(), "--json"}).json()["build"]["ran"], 0);
+}
+
 TEST(Bringup, NamedTargetsAndChecks) {
   TreeFolder tree;
   tree.write("CMakeLists.txt",

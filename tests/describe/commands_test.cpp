@@ -278,6 +278,13 @@ TEST(Reader, GlobLeavesTheKilnAlone) {
 
 TEST(Reader, ProcessesAndTheirOutput) {
   Reading reading;
+  // The older form: both outputs in one text, without blanks around it.
+  EXPECT_EQ(
+      reading.says("exec_program(sh ARGS -c \"'echo clay; echo fire >&2; exit 4'\" OUTPUT_VARIABLE A RETURN_VALUE B)\n"
+                   "exec_program(pwd ${CMAKE_CURRENT_SOURCE_DIR} OUTPUT_VARIABLE C)\n"
+                   "if(C STREQUAL CMAKE_CURRENT_SOURCE_DIR)\nset(C there)\nendif()\n"
+                   "exec_program(no-such-kiln RETURN_VALUE D)\nmessage(STATUS \"${A}|${B}|${C}|${D}\")\n"),
+      (std::vector<std::string>{"clay\nfire|4|there|-1"}));
   EXPECT_EQ(reading.says("execute_process(COMMAND sh -c \"echo brick; exit 3\" OUTPUT_VARIABLE A RESULT_VARIABLE B "
                          "OUTPUT_STRIP_TRAILING_WHITESPACE)\n"
                          "execute_process(COMMAND echo a b COMMAND tr a x OUTPUT_VARIABLE C)\nexecute_process(COMMAND "

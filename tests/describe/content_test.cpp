@@ -117,6 +117,50 @@ TEST(Script, OneThatRunsItselfEnds) {
   EXPECT_NE(said[0].find("more than 20 deep"), std::string::npos) << said[0];
 }
 
+TEST(External, AProjectOfItsOwnIsAWantOrLeftOut) {
+  Reading reading;
+  reading.tree.write("slip/slip.h", "");
+  const auto project = reading.read(
+      "include(ExternalProject)\n"
+      "ExternalProject_Add(kilnlog PREFIX log GIT_REPOSITORY https://works.example/kilnlog.git GIT_TAG v2\n"
+      "  CMAKE_ARGS -DX=1)\n"
+      "ExternalProject_Get_Property(kilnlog INSTALL_DIR SOURCE_DIR)\nmessage(STATUS \"${INSTALL_DIR}|${SOURCE_DIR}\")\n"
+      "ExternalProject_Add(papers URL https://works.example/papers.zip EXCLUDE_FROM_ALL TRUE)\n"
+      "ExternalProject_Add(slip SOURCE_DIR ${CMAKE_CURRENT_SOURCE_DIR}/slip CONFIGURE_COMMAND \"\" BUILD_COMMAND \"\"\n"
+      "  INSTALL_COMMAND \"\")\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  const std::string log = reading.tree.kiln() + "/work/log";
+  EXPECT_EQ(project->messages.back(), log + "|" + log + "/src/kilnlog");
+  std::vector<std::string> missing;
+  for (const auto& finding : project->findings) {
+    if (!finding.found) missing.push_back(finding.want.name + ": " + finding.reason);
+  }
+  ASSERT_EQ(missing.size(), 1U);
+  EXPECT_TRUE(
+      missing[0].starts_with("kilnlog: the description would load it from https://works.example/kilnlog.git and "
+                             "build it, revision v2"))
+      << missing[0];
+  ASSERT_EQ(project->left_out.size(), 1U);
+  EXPECT_EQ(project->left_out[0].name, "papers");
+}
+
+TEST(Modules, ThoseThatOnlyBringCommandsCanBeIncluded) {
+  Reading reading;
+  const auto project = reading.read(
+      "include(GetPrerequisites)\nset(CLAY_LIBRARY_DEBUG /clay/d.a)\ninclude(SelectLibraryConfigurations)\n"
+      "select_library_configurations(CLAY)\nmessage(STATUS \"${CLAY_LIBRARY} ${CLAY_FOUND}\")\n"
+      "include(AddFileDependencies)\nadd_file_dependencies(a.c cone.txt)\nget_source_file_property(d a.c "
+      "OBJECT_DEPENDS)\nmessage(STATUS ${d})\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  ASSERT_EQ(project->messages.size(), 2U);
+  EXPECT_EQ(project->messages[0], "/clay/d.a TRUE");
+  EXPECT_EQ(project->messages[1], reading.tree.path("cone.txt"));
+  Reading other;
+  const auto refused = other.read("include(GetPrerequisites)\nget_prerequisites(kiln list 0 0 \"\" \"\")\n");
+  ASSERT_FALSE(refused.ok());
+  EXPECT_EQ(refused.problem().place.line, 4);
+}
+
 TEST(Refused, DeepTextsAndFilesThatAreNotThere) {
   for (const char* text : {"string(REPEAT \"[\" 5000 deep)\nstring(JSON A LENGTH \"${deep}\")\n",
                            "file(RENAME nowhere.txt ${CMAKE_CURRENT_BINARY_DIR}/x)\n"}) {

@@ -21,6 +21,22 @@ TEST(Packages, PartsOfTheCLibraryAreAskedOfTheCompiler) {
   EXPECT_NE(project->target("Iconv::Iconv"), nullptr);
 }
 
+TEST(Packages, PartsOfOpenGl) {
+  Reading reading;
+  for (const char* header : {"GL/gl.h", "GL/glu.h"}) reading.tree.write(std::string("../kit/include/") + header, "");
+  for (const char* name : {"GL", "GLU"}) reading.tree.write(std::string("../kit/lib/lib") + name + ".a", "!<arch>\n");
+  reading.settings.prefixes = {reading.tree.scratch() + "/kit"};
+  const auto project = reading.read(
+      "find_package(OpenGL REQUIRED)\nmessage(STATUS \"${OPENGL_GLU_FOUND} ${OPENGL_glu_LIBRARY}\")\n"
+      "message(STATUS \"${OPENGL_LIBRARIES}\")\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  const std::string lib = reading.tree.scratch() + "/kit/lib/";
+  ASSERT_EQ(project->messages.size(), 2U);
+  EXPECT_EQ(project->messages[0], "TRUE " + lib + "libGLU.a");
+  EXPECT_EQ(project->messages[1], lib + "libGL.a;" + lib + "libGLU.a");
+  EXPECT_NE(project->target("OpenGL::GLU"), nullptr);
+}
+
 TEST(Packages, AMissingComponentIsNamed) {
   Reading reading;
   reading.tree.write("../kit/include/unicode/utypes.h", "");

@@ -282,6 +282,35 @@ TEST_F(PlanTest, FilesWrittenIntoTheTreeStandBeforeIt) {
   EXPECT_LT(line.find("-I" + work(".tree/src")), line.find("-I" + tree("src")));
 }
 
+TEST_F(PlanTest, WarningsStayWarningsUnlessTheUserWantsErrors) {
+  sources({"a.c", "b.c"});
+  const auto made = plan("add_library(x a.c)\ntarget_compile_options(x PRIVATE -Wall -Werror)\nadd_library(y b.c)\n");
+  const std::string line = command(made, "a.c");
+  EXPECT_LT(line.find("-Werror"), line.find("-Wno-error")) << line;
+  HAS_NOT(command(made, "b.c"), "-Wno-error");
+  EXPECT_EQ(made.notes.size(), 1U);
+  auto strict = settings();
+  strict.warnings_as_errors = true;
+  auto project = reading_.read("add_library(x a.c)\ntarget_compile_options(x PRIVATE -Wall -Werror)\n");
+  ASSERT_TRUE(project.ok());
+  const auto again = plan::make_plan(*project, Reading::toolchain(), strict, reading_.tree.kiln());
+  ASSERT_TRUE(again.ok());
+  HAS_NOT(command(*again, "a.c"), "-Wno-error");
+  EXPECT_TRUE(again->notes.empty());
+}
+
+TEST_F(PlanTest, TheOldWayToAskWhereATargetIs) {
+  sources({"a.c"});
+  const auto made = plan(
+      "add_executable(kiln a.c)\nget_target_property(where kiln LOCATION)\n"
+      "add_custom_command(TARGET kiln POST_BUILD COMMAND ${CMAKE_COMMAND} -E copy ${where} "
+      "${CMAKE_CURRENT_BINARY_DIR}/bin/kiln)\n");
+  ASSERT_NE(step(made, "kiln"), nullptr);
+  const auto& last = step(made, "kiln")->actions.back();
+  ASSERT_EQ(last.argv.size(), 3U);
+  EXPECT_EQ(last.argv[1], work("kiln"));
+}
+
 TEST_F(PlanTest, OperationsThatAreChainedAreDivided) {
   sources({"a.c"});
   const auto made = plan(

@@ -236,9 +236,22 @@ void command_documentation(Evaluator& e, const Invocation& i) {
   e.project.left_out.push_back({"documentation", i[0], i.place});
 }
 
-void command_network(Evaluator& e, const Invocation& i) {
-  e.fail(i, "'" + i.name + "' loads another tree from the network",
-         "look for an option of the description that takes an installed one instead");
+// Of a library's files for releases and for debugging, the one for releases counts where both are there.
+void command_select_library(Evaluator& e, const Invocation& i) {
+  e.need(i, 1, "select_library_configurations(NAME)");
+  const std::string release = e.value(i[0] + "_LIBRARY_RELEASE");
+  const std::string debug = e.value(i[0] + "_LIBRARY_DEBUG");
+  const auto there = [](const std::string& text) { return !text.empty() && !text.ends_with("-NOTFOUND"); };
+  const std::string chosen = there(release) ? release : there(debug) ? debug : i[0] + "_LIBRARY-NOTFOUND";
+  e.set(i[0] + "_LIBRARY", chosen);
+  e.set(i[0] + "_LIBRARIES", chosen);
+  e.set(i[0] + "_FOUND", there(chosen) ? "TRUE" : "FALSE");
+}
+
+void command_file_dependencies(Evaluator& e, const Invocation& i) {
+  e.need(i, 1, "add_file_dependencies(SOURCE files...)");
+  auto& depends = e.project.sources[e.source_path(i[0])].properties["OBJECT_DEPENDS"];
+  for (const auto& word : i.texts(1)) depends.push_back(e.word(e.source_path(word), i));
 }
 
 }  // namespace
@@ -298,8 +311,41 @@ Module built_in_module(const std::string& name) {
       {"ProcessorCount", module_nothing},
       {"InstallRequiredSystemLibraries", module_nothing},
   };
+  // Those that only bring commands: what is not understood is told when it is called.
+  static const std::set<std::string> only_commands = {"AddFileDependencies",
+                                                      "BundleUtilities",
+                                                      "CMakeAddFortranSubdirectory",
+                                                      "CMakeDetermineVSServicePack",
+                                                      "CMakeExpandImportedTargets",
+                                                      "CMakeGraphVizOptions",
+                                                      "CPackIFW",
+                                                      "CPackIFWConfigureFile",
+                                                      "CTestCoverageCollectGCOV",
+                                                      "CheckFortranFunctionExists",
+                                                      "CheckFortranCompilerFlag",
+                                                      "CheckFortranSourceCompiles",
+                                                      "CheckFortranSourceRuns",
+                                                      "CheckOBJCCompilerFlag",
+                                                      "CheckOBJCSourceCompiles",
+                                                      "DeployQt4",
+                                                      "ExternalData",
+                                                      "FortranCInterface",
+                                                      "GetPrerequisites",
+                                                      "MacroAddFileDependencies",
+                                                      "SelectLibraryConfigurations",
+                                                      "TestCXXAcceptsFlag",
+                                                      "TestForANSIForScope",
+                                                      "TestForANSIStreamHeaders",
+                                                      "TestForSSTREAM",
+                                                      "TestForSTDNamespace",
+                                                      "UseJava",
+                                                      "UseJavaClasses",
+                                                      "UseJavaSymlinks",
+                                                      "UsePkgConfig",
+                                                      "UseSWIG"};
   const auto it = table.find(name);
-  return it == table.end() ? nullptr : it->second;
+  if (it != table.end()) return it->second;
+  return only_commands.contains(name) ? module_nothing : nullptr;
 }
 
 void add_module_commands(CommandTable& table) {
@@ -328,16 +374,18 @@ void add_module_commands(CommandTable& table) {
   table["find_package_message"] = command_feature_summary;
   for (const char* name : {"gtest_discover_tests", "gtest_add_tests", "catch_discover_tests", "doctest_discover_tests"})
     table[name] = command_discover_tests;
-  table["externalproject_add"] = command_network;
+  table["select_library_configurations"] = command_select_library;
+  table["add_file_dependencies"] = command_file_dependencies;
 }
 
 const CommandTable& command_table() {
   static const CommandTable table = [] {
     CommandTable t;
-    for (const auto add : {add_variable_commands, add_list_commands, add_string_commands, add_file_commands,
-                           add_flow_commands, add_target_commands, add_requirement_commands, add_property_commands,
-                           add_find_commands, add_package_commands, add_probe_commands, add_install_commands,
-                           add_process_commands, add_module_commands, add_content_commands, add_generator_commands}) {
+    for (const auto add :
+         {add_variable_commands, add_list_commands, add_string_commands, add_file_commands, add_flow_commands,
+          add_target_commands, add_requirement_commands, add_property_commands, add_find_commands, add_package_commands,
+          add_pc_module_commands, add_probe_commands, add_install_commands, add_process_commands, add_module_commands,
+          add_content_commands, add_external_commands, add_generator_commands}) {
       add(t);
     }
     return t;

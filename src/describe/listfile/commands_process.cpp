@@ -12,6 +12,61 @@ namespace coctilis::describe::listfile {
 
 namespace {
 
+struct How {
+  bool merge_errors = false;
+  double limit_seconds = 600;
+  std::string input;  // a file that the first command reads
+};
+struct Done {
+  std::string output;
+  std::string errors;
+  std::string result;  // the exit status, or why there is none
+  bool good = false;
+  bool started = true;
+};
+
+// Runs commands, the output of each going to the next; those of the description's own tool are done here.
+Done run_commands(Evaluator& e, const Invocation& i, const std::vector<std::vector<std::string>>& commands,
+                  const std::string& folder, const How& how) {
+  Done out;
+  int status = 0;
+  if (commands.size() == 1 && run_description_tool(e, commands.front(), folder, i, out.output, status)) {
+    out.result = std::to_string(status);
+    out.good = status == 0;
+    return out;
+  }
+  for (const auto& command : commands) {
+    // One that is not here cannot be started in any case: the description gets to know that.
+    if (model::is_build_program(command.front()) && !find_program(command.front()).empty())
+      e.not_understood(i, i.name + " running '" + command.front() + "', a build program of its own");
+    if (command.front() == model::tool_word)
+      e.not_understood(i, i.name + " running '" + text::join(command, " ") + "'");
+  }
+  coctilis::Command process;
+  if (commands.size() == 1 && how.input.empty()) {
+    process.argv = commands.front();
+  } else {
+    std::string line;
+    for (const auto& command : commands) {
+      line += (line.empty() ? "" : " | ") + text::shell_join(command);
+      if (&command == &commands.front() && !how.input.empty()) line += " <" + text::shell_quote(how.input);
+    }
+    process.argv = {"/bin/sh", "-c", line};
+  }
+  process.folder = folder;
+  process.merge_errors = how.merge_errors;
+  process.limit_seconds = how.limit_seconds;
+  for (const auto& [name, value] : e.environment) process.environment[name] = value;
+  const Ended ended = coctilis::run(process);
+  out.output = ended.output;
+  out.errors = ended.errors;
+  out.started = ended.how != Ended::How::not_started;
+  out.result = ended.how == Ended::How::exited ? std::to_string(ended.code) : ended.text();
+  if (!out.started) out.result = "No such file or directory";
+  out.good = ended.good();
+  return out;
+}
+
 void command_execute_process(Evaluator& e, const Invocation& i) {
   static const std::set<std::string> one = {"WORKING_DIRECTORY", "TIMEOUT",         "RESULT_VARIABLE",
                                             "RESULTS_VARIABLE",  "OUTPUT_VARIABLE", "ERROR_VARIABLE",
@@ -43,43 +98,11 @@ void command_execute_process(Evaluator& e, const Invocation& i) {
   if (commands.empty()) return;
   const std::string folder =
       values["WORKING_DIRECTORY"].empty() ? e.directory().binary : e.source_path(values["WORKING_DIRECTORY"]);
-  std::string output;
-  std::string errors;
-  std::string result;
-  int status = 0;
-  std::string tool_output;
-  if (commands.size() == 1 && run_description_tool(e, commands.front(), folder, i, tool_output, status)) {
-    output = tool_output;
-    result = std::to_string(status);
-  } else {
-    for (const auto& command : commands) {
-      if (model::is_build_program(command.front()))
-        e.not_understood(i, "execute_process running '" + command.front() + "', a build program of its own");
-      if (command.front() == model::tool_word)
-        e.not_understood(i, "execute_process running '" + text::join(command, " ") + "'");
-    }
-    coctilis::Command process;
-    if (commands.size() == 1 && values["INPUT_FILE"].empty()) {
-      process.argv = commands.front();
-    } else {
-      std::string line;
-      for (const auto& command : commands) line += (line.empty() ? "" : " | ") + text::shell_join(command);
-      if (!values["INPUT_FILE"].empty())
-        line = text::shell_join(commands.front()) + " <" + text::shell_quote(e.source_path(values["INPUT_FILE"])) +
-               (commands.size() > 1 ? line.substr(text::shell_join(commands.front()).size()) : "");
-      process.argv = {"/bin/sh", "-c", line};
-    }
-    process.folder = folder;
-    process.merge_errors = !values["ERROR_VARIABLE"].empty() && values["ERROR_VARIABLE"] == values["OUTPUT_VARIABLE"];
-    process.limit_seconds = values["TIMEOUT"].empty() ? 600 : std::max(0.1, std::atof(values["TIMEOUT"].c_str()));
-    for (const auto& [name, value] : e.environment) process.environment[name] = value;
-    const Ended ended = coctilis::run(process);
-    output = ended.output;
-    errors = ended.errors;
-    result = ended.how == Ended::How::exited ? std::to_string(ended.code) : ended.text();
-    if (ended.how == Ended::How::not_started) result = "No such file or directory";
-    status = ended.good() ? 0 : 1;
-  }
+  How how;
+  how.merge_errors = !values["ERROR_VARIABLE"].empty() && values["ERROR_VARIABLE"] == values["OUTPUT_VARIABLE"];
+  if (!values["TIMEOUT"].empty()) how.limit_seconds = std::max(0.1, std::atof(values["TIMEOUT"].c_str()));
+  if (!values["INPUT_FILE"].empty()) how.input = e.source_path(values["INPUT_FILE"]);
+  auto [output, errors, result, good, started] = run_commands(e, i, commands, folder, how);
   const auto stripped = [](std::string text) {
     while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back())) != 0) text.pop_back();
     return text;
@@ -96,13 +119,29 @@ void command_execute_process(Evaluator& e, const Invocation& i) {
   for (const char* name : {"RESULT_VARIABLE", "RESULTS_VARIABLE"}) {
     if (!values[name].empty()) e.set(values[name], result);
   }
-  if (!values["COMMAND_ERROR_IS_FATAL"].empty() && status != 0) {
+  if (!values["COMMAND_ERROR_IS_FATAL"].empty() && !good) {
     e.fail(i.place, "the command '" + text::printable_line(text::shell_join(commands.front())) + "' failed: " + result,
            "the description wants it to succeed", text::printable(errors.empty() ? output : errors));
   }
 }
 
-void command_exec_program(Evaluator& e, const Invocation& i) { e.not_understood(i, "exec_program"); }
+// The older form: one command line, whose output is one text.
+void command_exec_program(Evaluator& e, const Invocation& i) {
+  e.need(i, 1, "exec_program(PROGRAM [FOLDER] [ARGS words...])");
+  const auto words = keywords(i.texts(1), {}, {"OUTPUT_VARIABLE", "RETURN_VALUE"}, {"ARGS"});
+  std::vector<std::string> command = text::shell_words(i[0]);
+  for (const auto& word : words.list("ARGS")) {
+    for (auto& part : text::shell_words(word)) command.push_back(std::move(part));
+  }
+  const std::string folder = words.rest.empty() ? e.directory().binary : e.source_path(words.rest.front());
+  const auto done = run_commands(e, i, {command}, folder, {true, 600, {}});
+  const auto first = done.output.find_first_not_of(" \n\t\r");
+  const std::string output = first == std::string::npos
+                                 ? std::string{}
+                                 : done.output.substr(first, done.output.find_last_not_of(" \n\t\r") - first + 1);
+  if (!words.get("OUTPUT_VARIABLE").empty()) e.set(words.get("OUTPUT_VARIABLE"), output);
+  if (!words.get("RETURN_VALUE").empty()) e.set(words.get("RETURN_VALUE"), done.started ? done.result : "-1");
+}
 
 // Questions about .pc modules, as descriptions put them to a program for that: answered from the files.
 bool answer_module_query(Evaluator& e, const std::vector<std::string>& words, std::string& output, int& status) {

@@ -206,7 +206,9 @@ CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bo
   for (const auto& product : out.lists["BYPRODUCTS"])
     Evaluator::append(rule.byproducts, e.word(product.starts_with("$<") ? product : e.binary_path(product), i));
   for (auto& output : rule.outputs) {
-    if (!output.text.starts_with("$<")) output.text = e.writable(output.text, i.place);
+    if (output.text.starts_with("$<")) continue;
+    e.rule_makes(output.text, rule, i.place);
+    output.text = e.writable(output.text, i.place);
   }
   e.append_all(rule.depends, out.lists["DEPENDS"], i);
   if (!out.one["MAIN_DEPENDENCY"].empty()) Evaluator::append(rule.depends, e.word(out.one["MAIN_DEPENDENCY"], i));

@@ -316,12 +316,29 @@ std::string Evaluator::writable(const std::string& path, const Place& place) {
   if (!files::is_below(path, tree) || path == tree || files::is_below(path, tree + "/.git"))
     fail(place, "the description writes to '" + shown(path) + "', outside its output folder", "",
          "only the output folder is written to");
+  if (in_copy) return path;
   if (const auto it = project.overlaid.find(path); it != project.overlaid.end()) return it->second;
   const std::string instead = binary_root + "/.tree/" + files::below(path, tree);
   project.overlaid[path] = instead;
   warn(place, "the description writes '" + shown(path) + "' into the source tree; it goes to " +
                   files::below(instead, binary_root) + " of the output folder, which is looked into first");
   return instead;
+}
+
+void Evaluator::rule_makes(const std::string& path, const model::Rule& rule, const Place& place) const {
+  if (in_copy || files::is_below(path, binary_root) || !files::is_below(path, tree)) return;
+  for (const auto& command : rule.commands) {
+    for (const auto& word : command.words) {
+      if (word.text.find(path) != std::string::npos) return;
+    }
+  }
+  throw NeedsCopy{
+      {Exit::done,
+       place,
+       "the description makes '" + shown(path) + "' in the source tree; a copy of the tree is built instead",
+       "its command does not name the file, so it cannot be sent elsewhere",
+       {},
+       {}}};
 }
 
 // ---- declarations --------------------------------------------------------------------------------------------------
@@ -437,6 +454,9 @@ std::optional<std::string> Evaluator::target_property(const model::Target& targe
     }
   }
   if (property == "SOURCES" && !target.sources.empty()) return joined(target.sources);
+  // Only the plan knows it.
+  if ((property == "LOCATION" || property.starts_with("LOCATION_")) && !target.imported)
+    return "$<TARGET_FILE:" + target.name + ">";
   const auto* values = target.property(property);
   if (values == nullptr) return std::nullopt;
   return joined(*values);

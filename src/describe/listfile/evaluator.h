@@ -103,6 +103,11 @@ struct Function {
 
 enum class Flow { next, leave_loop, next_round, leave_function };
 
+// The description cannot be followed without writing into its tree.
+struct NeedsCopy {
+  Problem why;
+};
+
 class Evaluator {
  public:
   // `binary_root` is the only folder that is written to. All must outlive the evaluator.
@@ -185,6 +190,11 @@ class Evaluator {
   // Where a file is written that the description writes to `path`. What it would write into the source tree goes to a
   // folder of the output folder that stands before the tree wherever files are looked for. Fails for other places.
   [[nodiscard]] std::string writable(const std::string& path, const Place& place);
+  // A rule of the description makes a file in the source tree. Where its commands name the file, they can be told
+  // another place; where they do not, only a copy of the whole tree will do. Throws NeedsCopy.
+  void rule_makes(const std::string& path, const model::Rule& rule, const Place& place) const;
+  // The tree is a copy in the kiln, which may be written to.
+  bool in_copy = false;
   [[nodiscard]] Place shown_place(const std::string& file, int line) const { return {shown(file), line, 0}; }
 
   // ---- declarations ----------------------------------------------------------------------------------------------
@@ -269,6 +279,8 @@ void add_requirement_commands(CommandTable& table);
 void add_property_commands(CommandTable& table);
 void add_find_commands(CommandTable& table);
 void add_package_commands(CommandTable& table);
+void add_pc_module_commands(CommandTable& table);
+void add_external_commands(CommandTable& table);
 void add_probe_commands(CommandTable& table);
 void add_install_commands(CommandTable& table);
 void add_process_commands(CommandTable& table);

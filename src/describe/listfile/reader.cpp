@@ -2,12 +2,30 @@
 
 #include "base/files.h"
 #include "describe/listfile/evaluator.h"
+#include "describe/mirror.h"
 
 namespace coctilis::describe::listfile {
 
 Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
                             const std::string& work, const Limits& limits) {
-  return guarded("reading CMakeLists.txt", [&] { return Evaluator(locator, survey, work, limits).run(file); });
+  return guarded("reading CMakeLists.txt", [&] {
+    try {
+      return Evaluator(locator, survey, work, limits).run(file);
+    } catch (const NeedsCopy& needs) {
+      const std::string copy = std::filesystem::path(work).parent_path().string() + "/tree";
+      if (auto mirrored = mirror(survey.tree, copy); !mirrored) throw Fault(mirrored.problem());
+      model::Survey of_copy = survey;
+      of_copy.tree = copy;
+      Evaluator again(locator, of_copy, work, limits);
+      again.in_copy = true;
+      auto project = again.run(copy + "/" + files::below(file, survey.tree));
+      for (auto& read : project.read_files) {
+        if (files::is_below(read, copy)) read = survey.tree + "/" + files::below(read, copy);
+      }
+      project.warnings.push_back(needs.why);
+      return project;
+    }
+  });
 }
 
 Result<std::vector<std::string>> run_script(const std::string& file, const std::string& folder,

@@ -1,0 +1,122 @@
+// The commands around .pc modules.
+#include "base/lists.h"
+#include "base/text.h"
+#include "describe/listfile/packages.h"
+#include "locate/pc_file.h"
+
+namespace coctilis::describe::listfile {
+
+namespace {
+
+void set_module_variables(Evaluator& e, const std::string& prefix, const model::Usage& usage,
+                          const model::Finding& finding, bool cached) {
+  const auto put = [&](const std::string& name, const std::string& text) {
+    if (cached)
+      e.set_cache(prefix + "_" + name, text, "INTERNAL", "", true, {});
+    else
+      e.set(prefix + "_" + name, text);
+    e.set(prefix + "_" + name, text);
+  };
+  std::vector<std::string> libraries;
+  std::vector<std::string> files;
+  std::vector<std::string> link_flags;
+  std::vector<std::string> other;
+  for (const auto& folder : usage.link_folders) link_flags.push_back("-L" + folder);
+  for (const auto& item : usage.link_items) {
+    link_flags.push_back(item);
+    if (!item.starts_with("-l")) {
+      other.push_back(item);
+      continue;
+    }
+    libraries.push_back(item.substr(2));
+    const auto file =
+        e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}}, usage.link_folders);
+    files.push_back(file.found ? file.where : item);
+  }
+  std::vector<std::string> compile_flags = usage.compile_options;
+  for (const auto& folder : usage.include_folders) compile_flags.push_back("-I" + folder);
+  for (const auto& definition : usage.definitions) compile_flags.push_back("-D" + definition);
+  std::vector<std::string> compile_other = usage.compile_options;
+  for (const auto& definition : usage.definitions) compile_other.push_back("-D" + definition);
+  put("FOUND", finding.found ? "1" : "");
+  put("VERSION", finding.version);
+  put("LIBRARIES", list_join(libraries));
+  put("LINK_LIBRARIES", list_join(files));
+  put("LIBRARY_DIRS", list_join(usage.link_folders));
+  put("LDFLAGS", list_join(link_flags));
+  put("LDFLAGS_OTHER", list_join(other));
+  put("INCLUDE_DIRS", list_join(usage.include_folders));
+  put("CFLAGS", list_join(compile_flags));
+  put("CFLAGS_OTHER", list_join(compile_other));
+}
+
+void pkg_modules(Evaluator& e, const Invocation& i, bool first_only) {
+  e.need(i, 2, i.name + "(PREFIX modules...)");
+  bool required = false;
+  bool imported = false;
+  std::vector<std::string> modules;
+  for (const auto& word : i.texts(1)) {
+    if (word == "REQUIRED")
+      required = true;
+    else if (word == "IMPORTED_TARGET")
+      imported = true;
+    else if (word != "QUIET" && word != "GLOBAL" && word != "NO_CMAKE_PATH" && word != "NO_CMAKE_ENVIRONMENT_PATH")
+      modules.push_back(word);
+  }
+  model::Usage all;
+  model::Finding last;
+  bool found = !first_only;
+  for (const auto& module : modules) {
+    const auto requirements = locate::pc_requirements(module);
+    if (requirements.empty()) continue;
+    const auto& requirement = requirements.front();
+    model::Want want{model::WantKind::library,
+                     requirement.name,
+                     requirement.operation.empty() ? "" : requirement.operation + " " + requirement.version,
+                     required,
+                     i.name,
+                     i.place};
+    auto finding = e.locator.module(want);
+    if (first_only && !finding.found) {
+      last = finding;
+      continue;
+    }
+    if (finding.found) {
+      const auto more = [](auto& into, const auto& from) { into.insert(into.end(), from.begin(), from.end()); };
+      more(all.include_folders, finding.usage.include_folders);
+      more(all.definitions, finding.usage.definitions);
+      more(all.compile_options, finding.usage.compile_options);
+      more(all.link_folders, finding.usage.link_folders);
+      more(all.link_items, finding.usage.link_items);
+    }
+    found = first_only ? finding.found : found && finding.found;
+    last = finding;
+    e.keep(std::move(finding));
+    if (first_only) break;
+  }
+  if (first_only && !found) e.keep(last);
+  last.found = found;
+  if (modules.size() > 1 && !first_only) last.version.clear();
+  set_module_variables(e, i[0], all, last, true);
+  if (imported && (found || required)) imported_target(e, "PkgConfig::" + i[0], all, i);
+}
+void command_pkg_check_modules(Evaluator& e, const Invocation& i) { pkg_modules(e, i, false); }
+void command_pkg_search_module(Evaluator& e, const Invocation& i) { pkg_modules(e, i, true); }
+
+void command_pkg_get_variable(Evaluator& e, const Invocation& i) {
+  e.need(i, 3, "pkg_get_variable(RESULT MODULE NAME)");
+  const auto search = locate::pc_search(e.locator.settings().prefixes, e.locator.toolchain().machine, "");
+  const auto module = locate::find_pc({i[1], "", ""}, search);
+  const auto it = module.file.variables.find(i[2]);
+  e.set(i[0], it == module.file.variables.end() ? "" : it->second);
+}
+
+}  // namespace
+
+void add_pc_module_commands(CommandTable& table) {
+  table["pkg_check_modules"] = command_pkg_check_modules;
+  table["pkg_search_module"] = command_pkg_search_module;
+  table["pkg_get_variable"] = command_pkg_get_variable;
+}
+
+}  // namespace coctilis::describe::listfile

@@ -1,0 +1,45 @@
+// What the ways of finding a package share: what is asked for, and what a description learns of it.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "describe/listfile/evaluator.h"
+
+namespace coctilis::describe::listfile {
+
+// The words of a find_package call.
+struct PackageWish {
+  std::string name;
+  std::string version;
+  bool exact = false;
+  bool quiet = false;
+  bool required = false;
+  bool config_only = false;
+  bool module_only = false;
+  std::vector<std::string> components;
+  std::vector<std::string> optional_components;
+  std::vector<std::string> names;
+  std::vector<std::string> hints;
+  [[nodiscard]] std::string constraint() const { return version.empty() ? "" : (exact ? "= " : ">= ") + version; }
+};
+
+// Sets NAME_FOUND, the version's variables and those of the components.
+void set_found(Evaluator& e, const PackageWish& wish, bool found, const std::string& version);
+[[nodiscard]] model::Want want_of(const PackageWish& wish, model::WantKind kind, const Invocation& i);
+// An imported target with what its users need; absent libraries get one too, so that reading can go on.
+void imported_target(Evaluator& e, const std::string& name, const model::Usage& usage, const Invocation& i);
+
+// Packages that are programs, or parts of the tool chain and the C library. Each gives false when the wish is not for
+// what it knows.
+[[nodiscard]] bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i);
+[[nodiscard]] bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocation& i);
+[[nodiscard]] bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& i);
+[[nodiscard]] bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i);
+[[nodiscard]] bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i);
+// The parts of the window system that descriptions ask for one by one; `base` is what its main library needs.
+void set_x11_parts(Evaluator& e, const model::Usage& base, const Invocation& i);
+// The same for the parts of OpenGL; the utility library, where it is there, is one of its libraries.
+void set_opengl_parts(Evaluator& e, const model::Usage& base, const Invocation& i);
+
+}  // namespace coctilis::describe::listfile

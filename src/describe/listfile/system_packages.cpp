@@ -1,0 +1,363 @@
+// Packages that are programs, or parts of the tool chain and the system: what a description learns of them.
+#include "base/files.h"
+#include "base/lists.h"
+#include "base/text.h"
+#include "describe/listfile/packages.h"
+#include "locate/known.h"
+
+namespace coctilis::describe::listfile {
+
+void set_found(Evaluator& e, const PackageWish& wish, bool found, const std::string& version) {
+  e.set(wish.name + "_FOUND", found ? "TRUE" : "FALSE");
+  e.set(text::upper(wish.name) + "_FOUND", found ? "TRUE" : "FALSE");
+  if (found && !version.empty()) {
+    for (const std::string& prefix : {wish.name, text::upper(wish.name)}) {
+      e.set(prefix + "_VERSION", version);
+      e.set(prefix + "_VERSION_STRING", version);
+      const auto parts = text::split(version, '.');
+      const char* const names[] = {"_VERSION_MAJOR", "_VERSION_MINOR", "_VERSION_PATCH"};
+      for (std::size_t k = 0; k < 3; ++k) e.set(prefix + names[k], k < parts.size() ? parts[k] : "0");
+    }
+  }
+  for (const auto& component : wish.components) e.set(wish.name + "_" + component + "_FOUND", found ? "TRUE" : "FALSE");
+}
+
+model::Want want_of(const PackageWish& wish, model::WantKind kind, const Invocation& i) {
+  return {kind, wish.name, wish.constraint(), wish.required, "find_package", i.place};
+}
+
+void imported_target(Evaluator& e, const std::string& name, const model::Usage& usage, const Invocation& i) {
+  if (e.target(name) != nullptr) return;
+  auto& target = e.add_target(name, model::TargetKind::interface_library, i);
+  target.imported = true;
+  target.in_default = false;
+  const auto put = [&](const std::string& property, const std::vector<std::string>& texts) {
+    if (texts.empty()) return;
+    for (const auto& text : texts) target.properties[property].push_back(e.word(text, i));
+  };
+  put("INTERFACE_INCLUDE_DIRECTORIES", usage.include_folders);
+  put("INTERFACE_SYSTEM_INCLUDE_DIRECTORIES", usage.include_folders);
+  put("INTERFACE_COMPILE_DEFINITIONS", usage.definitions);
+  put("INTERFACE_COMPILE_OPTIONS", usage.compile_options);
+  put("INTERFACE_LINK_DIRECTORIES", usage.link_folders);
+  put("INTERFACE_LINK_LIBRARIES", usage.link_items);
+}
+
+namespace {
+
+bool asked(Evaluator& e, const locate::Probe& probe, const PackageWish& wish, const Invocation& i) {
+  const bool yes =
+      e.locator.ask(probe, {wish.name + "_FOUND", i.name, i.place, {}, {}, {}, {}, {}, {}, false}).compiled;
+  e.locator.conclude(yes ? "TRUE" : "FALSE");
+  return yes;
+}
+
+}  // namespace
+
+bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  if (wish.name != "Threads") return false;
+  const auto languages = e.enabled_languages();
+  locate::Probe probe;
+  probe.how = locate::Probe::How::link;
+  probe.language = std::find(languages.begin(), languages.end(), "C") != languages.end() ? "C" : "C++";
+  probe.source =
+      "#include <pthread.h>\nstatic void* work(void* p) { return p; }\nint main() { pthread_t t; return "
+      "pthread_create(&t, 0, work, 0) + pthread_join(t, 0); }\n";
+  model::Finding finding;
+  finding.want = want_of(wish, model::WantKind::library, i);
+  finding.want.name = "threads";
+  std::string item;
+  for (const char* option : {"", "-lpthread", "-pthread"}) {
+    probe.link_options = *option != '\0' ? std::vector<std::string>{option} : std::vector<std::string>{};
+    if (!asked(e, probe, wish, i)) continue;
+    finding.found = true;
+    item = option;
+    break;
+  }
+  finding.how = "probe";
+  finding.where = finding.found ? (item.empty() ? "in the C library" : item) : "";
+  if (!finding.found) finding.package = "libc6-dev";
+  if (e.on("THREADS_PREFER_PTHREAD_FLAG") && finding.found) item = "-pthread";
+  model::Usage usage;
+  if (!item.empty()) usage.link_items.push_back(item);
+  if (item == "-pthread") usage.compile_options.push_back(item);
+  imported_target(e, "Threads::Threads", usage, i);
+  e.set("CMAKE_THREAD_LIBS_INIT", item);
+  e.set("CMAKE_HAVE_THREADS_LIBRARY", "1");
+  e.set("CMAKE_USE_PTHREADS_INIT", "1");
+  e.set("CMAKE_HAVE_LIBC_PTHREAD", item.empty() ? "1" : "");
+  set_found(e, wish, finding.found, "");
+  e.keep(std::move(finding));
+  return true;
+}
+
+// Packages that stand for a program: the variable that gets its path.
+namespace {
+
+struct ProgramPackage {
+  const char* name;
+  const char* variable;
+  std::vector<std::string> programs;
+};
+
+}  // namespace
+
+bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  static const std::vector<ProgramPackage> table = {
+      {"Git", "GIT_EXECUTABLE", {"git"}},
+      {"Perl", "PERL_EXECUTABLE", {"perl"}},
+      {"Python3", "Python3_EXECUTABLE", {"python3", "python"}},
+      {"Python", "Python_EXECUTABLE", {"python3", "python"}},
+      {"PythonInterp", "PYTHON_EXECUTABLE", {"python3", "python"}},
+      {"Doxygen", "DOXYGEN_EXECUTABLE", {"doxygen"}},
+      {"BISON", "BISON_EXECUTABLE", {"bison"}},
+      {"FLEX", "FLEX_EXECUTABLE", {"flex"}},
+      {"UnixCommands", "BASH", {"bash"}},
+      {"SWIG", "SWIG_EXECUTABLE", {"swig"}},
+      {"Gettext", "GETTEXT_MSGFMT_EXECUTABLE", {"msgfmt"}},
+  };
+  for (const auto& package : table) {
+    if (wish.name != package.name) continue;
+    // A library side of the same name (headers of an interpreter, say) is another matter.
+    for (const auto& component : wish.components) {
+      if (component != "Interpreter" && component != "dot")
+        e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
+    }
+    auto want = want_of(wish, model::WantKind::program, i);
+    want.name = package.programs.front();
+    auto finding = e.locator.program(want, package.programs, {});
+    if (finding.found) {
+      finding.version = e.locator.version_of_program(finding.where);
+      e.set(package.variable, finding.where);
+      // What trees start their own settings from.
+      if (std::string(package.name) == "Doxygen") files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
+    }
+    set_found(e, wish, finding.found, finding.version);
+    if (std::string(package.name) == "PythonInterp") e.set("PYTHONINTERP_FOUND", finding.found ? "TRUE" : "FALSE");
+    if (std::string(package.name).starts_with("Python"))
+      e.set(wish.name + "_Interpreter_FOUND", finding.found ? "TRUE" : "FALSE");
+    e.keep(std::move(finding));
+    return true;
+  }
+  return false;
+}
+
+// The parts of the window system that descriptions ask for one by one.
+void set_x11_parts(Evaluator& e, const model::Usage& base, const Invocation& i) {
+  struct Part {
+    const char* name;
+    const char* header;
+    const char* library;
+  };
+  static const std::vector<Part> parts = {{"X11", "X11/Xlib.h", "X11"},
+                                          {"Xext", "X11/extensions/Xext.h", "Xext"},
+                                          {"Xrandr", "X11/extensions/Xrandr.h", "Xrandr"},
+                                          {"Xinerama", "X11/extensions/Xinerama.h", "Xinerama"},
+                                          {"Xcursor", "X11/Xcursor/Xcursor.h", "Xcursor"},
+                                          {"Xi", "X11/extensions/XInput.h", "Xi"},
+                                          {"Xrender", "X11/extensions/Xrender.h", "Xrender"},
+                                          {"Xfixes", "X11/extensions/Xfixes.h", "Xfixes"},
+                                          {"Xft", "X11/Xft/Xft.h", "Xft"},
+                                          {"Xss", "X11/extensions/scrnsaver.h", "Xss"},
+                                          {"Xtst", "X11/extensions/XTest.h", "Xtst"},
+                                          {"Xkb", "X11/extensions/XKB.h", "X11"},
+                                          {"xf86vmode", "X11/extensions/xf86vmode.h", "Xxf86vm"},
+                                          {"Xxf86vm", "X11/extensions/xf86vmode.h", "Xxf86vm"},
+                                          {"Xdamage", "X11/extensions/Xdamage.h", "Xdamage"},
+                                          {"Xcomposite", "X11/extensions/Xcomposite.h", "Xcomposite"},
+                                          {"Xpm", "X11/xpm.h", "Xpm"},
+                                          {"Xt", "X11/Intrinsic.h", "Xt"},
+                                          {"Xmu", "X11/Xmu/Xmu.h", "Xmu"},
+                                          {"ICE", "X11/ICE/ICE.h", "ICE"},
+                                          {"SM", "X11/SM/SM.h", "SM"},
+                                          {"Xau", "X11/Xauth.h", "Xau"},
+                                          {"Xdmcp", "X11/Xdmcp.h", "Xdmcp"},
+                                          {"xcb", "xcb/xcb.h", "xcb"},
+                                          {"X11_xcb", "X11/Xlib-xcb.h", "X11-xcb"},
+                                          {"Xshape", "X11/extensions/shape.h", "Xext"},
+                                          {"XShm", "X11/extensions/XShm.h", "Xext"}};
+  for (const auto& part : parts) {
+    const auto header =
+        e.locator.header({model::WantKind::header, part.header, {}, false, i.name, i.place, {}}, base.include_folders);
+    const auto library = e.locator.link_name({model::WantKind::library, part.library, {}, false, i.name, i.place, {}},
+                                             base.link_folders);
+    const std::string folder =
+        header.found ? header.where.substr(0, header.where.size() - std::string_view(part.header).size() - 1) : "";
+    const std::string prefix = std::string("X11_") + part.name;
+    const bool there = header.found && library.found;
+    e.set(prefix + "_FOUND", there ? "TRUE" : "FALSE");
+    e.set(prefix + "_INCLUDE_PATH", header.found ? folder : prefix + "_INCLUDE_PATH-NOTFOUND");
+    e.set(prefix + "_LIB", library.found ? library.where : prefix + "_LIB-NOTFOUND");
+    if (!there) continue;
+    model::Usage usage = base;
+    usage.link_items = {library.where};
+    imported_target(e, std::string("X11::") + part.name, usage, i);
+  }
+}
+
+void set_opengl_parts(Evaluator& e, const model::Usage& base, const Invocation& i) {
+  struct Part {
+    const char* name;    // of the imported target
+    const char* header;  // empty: nobody asks for it
+    const char* library;
+    const char* found;     // variables of the answer
+    const char* variable;  // of the file
+    const char* includes;  // of the folder
+  };
+  static const std::vector<Part> parts = {
+      {"OpenGL::GL", "GL/gl.h", "GL", "OPENGL_GL_FOUND", "OPENGL_gl_LIBRARY", "OPENGL_GL_INCLUDE_DIR"},
+      {"OpenGL::GLU", "GL/glu.h", "GLU", "OPENGL_GLU_FOUND", "OPENGL_glu_LIBRARY", "OPENGL_GLU_INCLUDE_DIR"},
+      {"OpenGL::OpenGL", "", "OpenGL", "OpenGL_OpenGL_FOUND", "OPENGL_opengl_LIBRARY", "OPENGL_INCLUDE_DIR"},
+      {"OpenGL::GLX", "GL/glx.h", "GLX", "OpenGL_GLX_FOUND", "OPENGL_glx_LIBRARY", "OPENGL_GLX_INCLUDE_DIR"},
+      {"OpenGL::EGL", "EGL/egl.h", "EGL", "OpenGL_EGL_FOUND", "OPENGL_egl_LIBRARY", "OPENGL_EGL_INCLUDE_DIR"}};
+  std::vector<std::string> all = base.link_items;
+  for (const auto& part : parts) {
+    const auto library = e.locator.link_name({model::WantKind::library, part.library, {}, false, i.name, i.place, {}},
+                                             base.link_folders);
+    model::Finding header;
+    header.found = true;
+    const std::string name = part.header;
+    if (!name.empty())
+      header = e.locator.header({model::WantKind::header, name, {}, false, i.name, i.place, {}}, base.include_folders);
+    const bool there = library.found && header.found;
+    const std::string folder =
+        there && !name.empty() ? header.where.substr(0, header.where.size() - name.size() - 1) : std::string{};
+    e.set(part.found, there ? "TRUE" : "FALSE");
+    e.set(part.variable, there ? library.where : std::string(part.variable) + "-NOTFOUND");
+    if (!folder.empty()) e.set(part.includes, folder);
+    if (!there) continue;
+    if (std::string(part.library) == "GLU") all.push_back(library.where);
+    model::Usage usage = base;
+    usage.link_items = {library.where};
+    imported_target(e, part.name, usage, i);
+  }
+  e.set("OPENGL_LIBRARIES", list_join(all));
+  e.set("OPENGL_LIBRARY", list_join(all));
+}
+
+// Parts that the C library has on this system; a probe tells.
+bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  struct Row {
+    const char* name;
+    const char* source;
+    const char* target;
+    const char* item;
+    const char* package;
+  };
+  static const std::vector<Row> table = {
+      {"Iconv", "#include <iconv.h>\nint main() { iconv_t c = iconv_open(\"\", \"\"); return c == (iconv_t)-1; }\n",
+       "Iconv::Iconv", "", "libc6-dev"},
+      {"Intl", "#include <libintl.h>\nint main() { return *gettext(\"\") != 0; }\n", "Intl::Intl", "", "libc6-dev"},
+      {"Backtrace", "#include <execinfo.h>\nint main() { void* p[2]; return backtrace(p, 2) < 0; }\n",
+       "Backtrace::Backtrace", "", "libc6-dev"},
+  };
+  for (const auto& row : table) {
+    if (wish.name != row.name) continue;
+    const auto languages = e.enabled_languages();
+    locate::Probe probe;
+    probe.how = locate::Probe::How::link;
+    probe.language = std::find(languages.begin(), languages.end(), "C") != languages.end() ? "C" : "C++";
+    probe.source = row.source;
+    model::Finding finding;
+    finding.want = want_of(wish, model::WantKind::library, i);
+    finding.how = "probe";
+    finding.found = asked(e, probe, wish, i);
+    finding.where = finding.found ? "in the C library" : "";
+    if (!finding.found) finding.package = row.package;
+    imported_target(e, row.target, {}, i);
+    for (const auto& prefix : {wish.name, text::upper(wish.name)}) {
+      e.set(prefix + "_LIBRARIES", "");
+      e.set(prefix + "_INCLUDE_DIRS", "");
+      e.set(prefix + "_INCLUDE_DIR", "");
+    }
+    e.set(wish.name + "_IS_BUILT_IN", finding.found ? "TRUE" : "FALSE");
+    set_found(e, wish, finding.found, "");
+    e.keep(std::move(finding));
+    return true;
+  }
+  return false;
+}
+
+bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  if (wish.name != "OpenMP") return false;
+  model::Finding finding;
+  finding.want = want_of(wish, model::WantKind::library, i);
+  finding.how = "probe";
+  finding.found = true;
+  bool any = false;
+  for (const auto& language : e.enabled_languages()) {
+    if (language != "C" && language != "CXX") continue;
+    locate::Probe probe;
+    probe.how = locate::Probe::How::link;
+    probe.language = language == "C" ? "C" : "C++";
+    probe.source = "#include <omp.h>\nint main() { return omp_get_max_threads() < 1; }\n";
+    probe.compile_options = {"-fopenmp"};
+    const bool yes = asked(e, probe, wish, i);
+    any = any || yes;
+    finding.found = finding.found && yes;
+    e.set("OpenMP_" + language + "_FOUND", yes ? "TRUE" : "FALSE");
+    e.set("OpenMP_" + language + "_FLAGS", yes ? "-fopenmp" : "");
+    e.set("OpenMP_" + language + "_LIBRARIES", "");
+    model::Usage usage;
+    if (yes) usage = {{}, {}, {"-fopenmp"}, {}, {"-fopenmp"}};
+    if (yes) imported_target(e, "OpenMP::OpenMP_" + language, usage, i);
+  }
+  finding.found = finding.found && any;
+  finding.where = finding.found ? "-fopenmp" : "";
+  if (!finding.found) finding.package = e.locator.toolchain().family == "clang" ? "libomp-dev" : "libgomp1";
+  e.set("OPENMP_FOUND", finding.found ? "TRUE" : "FALSE");
+  set_found(e, wish, finding.found, "");
+  e.keep(std::move(finding));
+  return true;
+}
+
+// The interpreter, and what programs that hold it, or modules for it, are compiled with.
+bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  static const std::set<std::string> names = {"Python3", "Python", "PythonLibs"};
+  if (!names.contains(wish.name)) return false;
+  bool headers = wish.name == "PythonLibs";
+  for (const auto* list : {&wish.components, &wish.optional_components}) {
+    for (const auto& component : *list) headers = headers || component.starts_with("Development");
+  }
+  if (!headers) return false;
+  auto interpreter = e.locator.program({model::WantKind::program, "python3", {}, wish.required, i.name, i.place, {}},
+                                       {"python3", "python"}, {});
+  model::Want want{model::WantKind::library, "python3-embed", wish.constraint(), wish.required, i.name, i.place, {}};
+  auto library = e.locator.module(want);
+  if (library.package.empty() && !library.found) library.package = "libpython3-dev";
+  const std::string version = interpreter.found ? e.locator.version_of_program(interpreter.where) : "";
+  const bool found = library.found && (wish.name == "PythonLibs" || interpreter.found);
+  std::vector<std::string> files;
+  for (const auto& item : library.usage.link_items) {
+    if (!item.starts_with("-l")) continue;
+    const auto file = e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}, {}},
+                                          library.usage.link_folders);
+    files.push_back(file.found ? file.where : item);
+  }
+  for (const auto& prefix : {wish.name, text::upper(wish.name)}) {
+    e.set(prefix + "_EXECUTABLE", interpreter.where);
+    e.set(prefix + "_INCLUDE_DIRS", list_join(library.usage.include_folders));
+    e.set(prefix + "_INCLUDE_DIR", list_join(library.usage.include_folders));
+    e.set(prefix + "_INCLUDE_PATH", list_join(library.usage.include_folders));
+    e.set(prefix + "_LIBRARIES", list_join(files));
+    e.set(prefix + "_LIBRARY", files.empty() ? "" : files.front());
+  }
+  e.set("PYTHONLIBS_VERSION_STRING", library.version);
+  for (const char* component : {"Interpreter", "Development", "Development.Module", "Development.Embed"})
+    e.set(wish.name + "_" + component + "_FOUND", found ? "TRUE" : "FALSE");
+  model::Usage module = library.usage;
+  module.link_items.clear();
+  model::Usage embedded = library.usage;
+  embedded.link_items = files;
+  if (found) {
+    imported_target(e, wish.name + "::Module", module, i);
+    imported_target(e, wish.name + "::Python", embedded, i);
+    imported_target(e, wish.name + "::Interpreter", {}, i);
+  }
+  set_found(e, wish, found, version.empty() ? library.version : version);
+  if (interpreter.found || wish.name != "PythonLibs") e.keep(std::move(interpreter));
+  e.keep(std::move(library));
+  return true;
+}
+
+}  // namespace coctilis::describe::listfile
