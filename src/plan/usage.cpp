@@ -289,12 +289,26 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
     out.items.push_back(artifact.linker_file);
     if (!used_target->imported && !repeated) out.targets.push_back(used_target);
   };
-  for (const auto& component : graph.order(roots)) {
+  // Where it is named first counts.
+  std::vector<std::size_t> first_named;
+  for (const auto root : roots) {
+    if (std::find(first_named.begin(), first_named.end(), root) == first_named.end()) first_named.push_back(root);
+  }
+  for (const auto& component : graph.order(first_named)) {
     for (const auto index : component) emit(index, false);
     // Archives that need each other are searched twice.
     if (component.size() > 1) {
       for (const auto index : component) emit(index, true);
     }
+  }
+  // An archive that the description names again is searched again.
+  for (std::size_t i = 0; i < roots.size(); ++i) {
+    const Node& node = graph.nodes[roots[i]];
+    const bool archive =
+        node.target != nullptr ? node.target->kind == TargetKind::static_library : node.text.ends_with(".a");
+    const bool last =
+        std::find(roots.begin() + static_cast<std::ptrdiff_t>(i) + 1, roots.end(), roots[i]) == roots.end();
+    if (archive && last && std::count(roots.begin(), roots.end(), roots[i]) > 1) emit(roots[i], true);
   }
   // Shared libraries behind shared libraries: the linker has to find them, but they are not on the line.
   std::set<const Target*> seen(out.targets.begin(), out.targets.end());

@@ -1,6 +1,7 @@
 // Packages that are programs, or parts of the tool chain and the system: what a description learns of them.
 #include "base/files.h"
 #include "base/lists.h"
+#include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/packages.h"
 #include "locate/known.h"
@@ -115,12 +116,18 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
       {"UnixCommands", "BASH", {"bash"}},
       {"SWIG", "SWIG_EXECUTABLE", {"swig"}},
       {"Gettext", "GETTEXT_MSGFMT_EXECUTABLE", {"msgfmt"}},
+      {"Java", "Java_JAVA_EXECUTABLE", {"java"}},
+      {"Subversion", "Subversion_SVN_EXECUTABLE", {"svn"}},
+      {"Hg", "HG_EXECUTABLE", {"hg"}},
+      {"LATEX", "PDFLATEX_COMPILER", {"pdflatex"}},
+      {"Patch", "Patch_EXECUTABLE", {"patch"}},
+      {"Ruby", "RUBY_EXECUTABLE", {"ruby"}},
   };
   for (const auto& package : table) {
     if (wish.name != package.name) continue;
     // A library side of the same name (headers of an interpreter, say) is another matter.
     for (const auto& component : wish.components) {
-      if (component != "Interpreter" && component != "dot")
+      if (component != "Interpreter" && component != "dot" && wish.name != "Java" && wish.name != "LATEX")
         e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
     }
     auto want = want_of(wish, model::WantKind::program, i);
@@ -129,6 +136,13 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
     if (finding.found) {
       finding.version = e.locator.version_of_program(finding.where);
       e.set(package.variable, finding.where);
+      if (std::string(package.name) == "Java") {
+        for (const auto& [variable, program] :
+             {std::pair{"Java_JAVAC_EXECUTABLE", "javac"}, {"Java_JAR_EXECUTABLE", "jar"}}) {
+          const std::string path = find_program(program);
+          e.set(variable, path.empty() ? std::string(variable) + "-NOTFOUND" : path);
+        }
+      }
       // What trees start their own settings from.
       if (std::string(package.name) == "Doxygen") files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
     }
