@@ -208,6 +208,7 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
   const bool built = pipeline::build(run, progress);
   screen.live("");
   if (run.built) screen.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
+  for (const auto& text : report::left_out_sentences(run)) screen.remark("left out", text);
   if (!built) return false;
   if (goal == Goal::build) return true;
   if (goal == Goal::stage) {

@@ -253,7 +253,8 @@ class Mirror {
         time = newest + 2 * second;
       else if (name.ends_with(".info") ||
                (dot != std::string::npos && dot + 2 == name.size() && name[dot + 1] >= '1' && name[dot + 1] <= '8') ||
-               name == "stamp-vti" || name == "version.texi" || name.starts_with("stamp-"))
+               is_manual(base, name.substr(std::min(dot, name.size()))) || name == "stamp-vti" ||
+               name == "version.texi" || name.starts_with("stamp-"))
         time = newest + 3 * second;
       else if (dot != std::string::npos &&
                (now_.contains(base + ".y") || now_.contains(base + ".l") || now_.contains(base + ".yy") ||
@@ -265,6 +266,14 @@ class Mirror {
       now_[path].given = time;
     }
   }
+
+  // A manual in another form than the one that it is written in.
+  [[nodiscard]] bool is_manual(const std::string& base, const std::string& ending) const {
+    if (ending != ".html" && ending != ".pdf" && ending != ".ps" && ending != ".dvi" && ending != ".txt") return false;
+    return std::any_of(std::begin(manual_endings), std::end(manual_endings),
+                       [&](const char* source) { return now_.contains(base + source); });
+  }
+  static constexpr const char* manual_endings[] = {".texi", ".texinfo", ".txi", ".xml", ".adoc", ".md", ".rst"};
 
   // A template that a configure script fills in bears all kinds of names; its first line tells what it was made from.
   [[nodiscard]] bool is_template(const std::string& path) const {

@@ -13,6 +13,7 @@
 #include "base/process.h"
 #include "base/text.h"
 #include "engine/diagnostics.h"
+#include "engine/documents.h"
 #include "engine/journal.h"
 
 namespace coctilis::engine {
@@ -487,8 +488,19 @@ class Engine {
         }
       }
     }
+    const bool leave_out = !good && step.by_time && interrupted_by == 0 && makes_documents(step);
     if (good) {
       remember(index, result, running.began);
+    } else if (leave_out) {
+      // What needs it goes on; it is tried again the next time.
+      result.state = StepState::left_out;
+      result.reason = missing_tool(result);
+      journal_.forget_step(nodes_[index].key);
+      std::error_code error;
+      for (const auto& output : step.outputs) {
+        if (files::is_below(output, plan_.work)) std::filesystem::remove(output, error);
+      }
+      ++outcome_.left_out;
     } else {
       result.state = StepState::failed;
       journal_.forget_step(nodes_[index].key);
@@ -509,10 +521,8 @@ class Engine {
     outcome_.warnings.insert(outcome_.warnings.end(), found.begin(), found.end());
     outcome_.steps[index] = std::move(result);
     observer_.step_ended(index, outcome_.steps[index]);
-    if (good) {
-      ++outcome_.ran;
-      release(index);
-    }
+    if (good) ++outcome_.ran;
+    if (good || leave_out) release(index);
     journal_.flush();
   }
 

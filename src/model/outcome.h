@@ -9,7 +9,7 @@
 
 namespace coctilis::model {
 
-enum class StepState { up_to_date, done, unchanged, failed, not_run };
+enum class StepState { up_to_date, done, unchanged, failed, not_run, left_out };
 [[nodiscard]] constexpr const char* name_of(StepState state) {
   switch (state) {
     case StepState::up_to_date: return "up to date";
@@ -17,14 +17,16 @@ enum class StepState { up_to_date, done, unchanged, failed, not_run };
     case StepState::unchanged: return "unchanged";
     case StepState::failed: return "failed";
     case StepState::not_run: return "not run";
+    case StepState::left_out: return "left out";
   }
   return "";
 }
 
 struct StepResult {
   StepState state = StepState::not_run;
-  std::string reason;   // why it ran, or why it did not
-  std::string end;      // how its command ended, when it failed
+  std::string
+      reason;       // why it ran, or why it did not; of one that is left out: the program that it lacks, if that is it
+  std::string end;  // how its command ended, when it failed
   std::string command;  // the command that failed
   std::string output;   // what its commands printed, as they printed it
   double started = 0;   // seconds since the build began
@@ -55,6 +57,7 @@ struct Outcome {
   std::size_t up_to_date = 0;
   std::size_t failed = 0;
   std::size_t not_run = 0;
+  std::size_t left_out = 0;           // documents that could not be made
   std::vector<std::size_t> failures;  // step indices in order of failing
   std::vector<Diagnostic> warnings;
   std::vector<Diagnosis> diagnoses;

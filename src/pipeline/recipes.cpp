@@ -86,6 +86,8 @@ void add_what_recipes_made(model::Run& run) {
       ++run.outcome.failed;
       // The innermost failure is the one that explains the others.
       run.outcome.failures.insert(run.outcome.failures.begin(), run.plan.steps.size());
+    } else if (results[i].state == model::StepState::left_out) {
+      ++run.outcome.left_out;
     } else {
       ++run.outcome.ran;
     }

@@ -2,7 +2,9 @@
 
 #include "base/files.h"
 #include "base/lists.h"
+#include "base/path_text.h"
 #include "base/text.h"
+#include "plan/expression_values.h"
 
 namespace coctilis::plan {
 
@@ -148,7 +150,9 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   if (name == "TARGET_NAME_IF_EXISTS") return project_.target(whole()) != nullptr ? whole() : "";
   if (name == "TARGET_OBJECTS") return text::join(host_.objects(target(whole(), context)), ";");
   if (name == "TARGET_POLICY") return "1";
-  if (name == "TARGET_RUNTIME_DLLS") return "";
+  // Of systems that have such files.
+  if (name == "TARGET_RUNTIME_DLLS" || name == "TARGET_RUNTIME_DLL_DIRS") return "";
+  if (name == "TARGET_NAME") return whole();
 
   std::vector<std::string> args;
   for (const auto& part : divide(raw)) args.push_back(evaluate(part, context));
@@ -168,6 +172,27 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   if (name == "EQUAL") {
     at_least(2);
     return yes(std::strtoll(args[0].c_str(), nullptr, 0) == std::strtoll(args[1].c_str(), nullptr, 0));
+  }
+  if (name == "PATH_EQUAL") {
+    at_least(2);
+    return yes(paths::are_equal(args[0], args[1]));
+  }
+  if (name == "STRLESS" || name == "STRGREATER" || name == "STRLESS_EQUAL" || name == "STRGREATER_EQUAL") {
+    at_least(2);
+    const int order = args[0].compare(args[1]);
+    return yes(name == "STRLESS"         ? order < 0
+               : name == "STRGREATER"    ? order > 0
+               : name == "STRLESS_EQUAL" ? order <= 0
+                                         : order >= 0);
+  }
+  if (name == "LIST" || name == "PATH" || name == "FILTER") {
+    at_least(2);
+    std::vector<std::string> rest(args.begin() + 1, args.end());
+    const auto out = name == "LIST"   ? list_expression(args[0], rest)
+                     : name == "PATH" ? path_expression(args[0], rest)
+                                      : list_expression("FILTER", args);
+    if (out) return *out;
+    fail(context, "$<" + name + ":" + text::printable_line(raw) + "> is not understood: its operation or its words");
   }
   if (name == "IN_LIST") {
     at_least(2);
@@ -247,8 +272,11 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
       return of.kind == model::TargetKind::program ? base : base.substr(0, base.find('.'));
     }
   }
-  if (name == "TARGET_FILE_PREFIX") return target(whole(), context).kind == model::TargetKind::program ? "" : "lib";
-  if (name == "TARGET_FILE_SUFFIX") {
+  if (name == "TARGET_LINKER_LIBRARY_FILE") return one("TARGET_LINKER_FILE", raw, context);
+  if (name == "TARGET_IMPORT_FILE" || name == "TARGET_LINKER_IMPORT_FILE") return "";
+  if (name == "TARGET_FILE_PREFIX" || name == "TARGET_LINKER_FILE_PREFIX")
+    return target(whole(), context).kind == model::TargetKind::program ? "" : "lib";
+  if (name == "TARGET_FILE_SUFFIX" || name == "TARGET_LINKER_FILE_SUFFIX") {
     const auto kind = target(whole(), context).kind;
     return kind == model::TargetKind::program ? "" : kind == model::TargetKind::static_library ? ".a" : ".so";
   }

@@ -180,7 +180,24 @@ void add_recipes(const std::vector<model::Recipe>& recipes, const std::string& r
   }
 }
 
+namespace {
+
+// An archive or an object, by its first bytes (ar(5); System V ABI, "ELF Header").
+bool is_binary(const std::string& head) {
+  return head.starts_with("!<arch>\n") || head.starts_with("!<thin>\n") || head.starts_with("\177ELF");
+}
+std::string head_of(const std::string& path) {
+  std::string head(20, '\0');
+  std::ifstream file(path, std::ios::binary);
+  file.read(head.data(), static_cast<std::streamsize>(head.size()));
+  return head;
+}
+
+}  // namespace
+
 void add_found_targets(const std::vector<std::string>& made, model::Plan& plan) {
+  // What looked like a link may have left a script that starts the program proper, or notes on a library.
+  std::erase_if(plan.targets, [](const auto& t) { return files::is_file(t.output) && !is_binary(head_of(t.output)); });
   std::set<std::string> known;
   for (const auto& target : plan.targets) {
     known.insert(target.output);
@@ -197,11 +214,10 @@ void add_found_targets(const std::vector<std::string>& made, model::Plan& plan) 
       continue;
     }
     if (!S_ISREG(info.st_mode) || known.contains(path)) continue;
-    char head[20] = {};
-    std::ifstream(path, std::ios::binary).read(head, sizeof head);
-    const bool archive = std::string_view(head, 8) == "!<arch>\n" || std::string_view(head, 8) == "!<thin>\n";
-    const bool elf = std::string_view(head, 4) == "\177ELF";
-    if (!archive && !elf) continue;
+    const std::string head = head_of(path);
+    if (!is_binary(head)) continue;
+    const bool elf = head.starts_with("\177ELF");
+    const bool archive = !elf;
     // e_type: 2 is a program at a fixed address, 3 a program or a library (System V ABI, "ELF Header").
     const int type = static_cast<unsigned char>(head[16]) | static_cast<unsigned char>(head[17]) << 8;
     if (elf && type != 2 && type != 3) continue;

@@ -276,6 +276,7 @@ std::string run_json(const model::Run& run) {
                         {"up_to_date", run.outcome.up_to_date},
                         {"failed", run.outcome.failed},
                         {"not_run", run.outcome.not_run},
+                        {"left_out", run.outcome.left_out},
                         {"seconds", run.outcome.seconds},
                         {"step_seconds", run.outcome.compile_seconds},
                         {"steps", ordered_json::array()},

@@ -1,6 +1,9 @@
 #include "report/sentences.h"
 
+#include <map>
+
 #include "base/text.h"
+#include "locate/known.h"
 
 namespace coctilis::report {
 
@@ -79,6 +82,8 @@ std::string build_sentence(const model::Run& run) {
     if (o.failed > 0) out += ", " + text::grouped(o.failed) + " failed";
     if (o.not_run > 0) out += ", " + text::grouped(o.not_run) + " not run";
   }
+  // Nothing else hangs on them.
+  if (o.left_out > 0) out += ", " + text::count(o.left_out, "document") + " left out";
   const auto warnings = grouped_warnings(o);
   if (!warnings.empty()) {
     out += "; " + text::count(o.warnings.size(), "warning") + " (";
@@ -86,6 +91,29 @@ std::string build_sentence(const model::Run& run) {
       out += (i > 0 ? ", " : "") + std::to_string(warnings[i].second) + " " + warnings[i].first;
     out += warnings.size() > 3 ? ", ...)" : ")";
   }
+  return out;
+}
+
+std::vector<std::string> left_out_sentences(const model::Run& run) {
+  std::map<std::string, std::vector<std::string>> by_tool;
+  std::vector<std::string> failed;
+  for (std::size_t i = 0; i < run.outcome.steps.size() && i < run.plan.steps.size(); ++i) {
+    const auto& result = run.outcome.steps[i];
+    if (result.state != model::StepState::left_out) continue;
+    if (result.reason.empty())
+      failed.push_back(run.plan.steps[i].subject + ": its command failed, " + result.end + " (the log has its words)");
+    else
+      by_tool[result.reason].push_back(run.plan.steps[i].subject);
+  }
+  std::vector<std::string> out;
+  for (const auto& [tool, documents] : by_tool) {
+    const std::string package = locate::package_of_program(tool);
+    out.push_back(documents.front() +
+                  (documents.size() > 1 ? " and " + text::count(documents.size() - 1, "other") : std::string{}) +
+                  ": '" + tool + "', which makes " + (documents.size() > 1 ? "them" : "it") + ", is not here" +
+                  (package.empty() ? "" : "; apt-get install " + package));
+  }
+  out.insert(out.end(), failed.begin(), failed.end());
   return out;
 }
 

@@ -21,6 +21,7 @@ std::string summary(const model::Run& run) {
   }
   if (!run.plan.steps.empty()) line("plan", plan_sentence(run));
   if (run.built) line("build", build_sentence(run));
+  for (const auto& text : left_out_sentences(run)) line("left out", text);
   if (run.checked) line("smoke", smoke_sentence(run));
   for (const auto& check : run.checks) line(model::name_of(check.verdict), check.name + ": " + check.reason);
   if (run.problem) {

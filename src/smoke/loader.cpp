@@ -50,13 +50,16 @@ std::string expand_origin(std::string entry, const std::string& path) {
 
 }  // namespace
 
-LoadResult resolve_libraries(const std::string& path, const std::vector<std::string>& system) {
+LoadResult resolve_libraries(const std::string& path, const std::vector<std::string>& system,
+                             const std::vector<std::string>& first) {
   LoadResult result;
   const auto top = read_elf(path);
   if (!top) return result;
   result.is_elf = true;
-  std::vector<std::string> environment;
-  if (const char* list = std::getenv("LD_LIBRARY_PATH")) environment = text::split(list, ':');
+  std::vector<std::string> environment = first;
+  if (const char* list = std::getenv("LD_LIBRARY_PATH")) {
+    for (auto& folder : text::split(list, ':')) environment.push_back(std::move(folder));
+  }
   std::set<std::string> done;
   struct Loaded {
     std::string path;

@@ -16,7 +16,9 @@ struct LoadResult {
 
 // Follows the libraries that `path` needs, in the order of ld.so(8): run paths of the one that needs it (and DT_RPATH
 // of those that loaded it), LD_LIBRARY_PATH, the folders of ld.so.conf(5), /lib, /usr/lib and their kin. Files of
-// another machine do not count. `system`: the folders of another machine's system, in place of this one's.
-[[nodiscard]] LoadResult resolve_libraries(const std::string& path, const std::vector<std::string>& system = {});
+// another machine do not count. `system`: the folders of another machine's system, in place of this one's. `first`:
+// folders before those of LD_LIBRARY_PATH.
+[[nodiscard]] LoadResult resolve_libraries(const std::string& path, const std::vector<std::string>& system = {},
+                                           const std::vector<std::string>& first = {});
 
 }  // namespace coctilis::smoke

@@ -195,13 +195,33 @@ class Checks {
     return request_.toolchain->any().link_folders;
   }
 
+  // Programs that recipes and scripts make are linked for where they are installed: until then their libraries are
+  // found by these folders. Those of listfiles have run paths.
+  [[nodiscard]] std::vector<std::string> own_folders() const {
+    std::vector<std::string> out;
+    if (!plan_.environment.contains("COCTILIS_MAKE")) return out;
+    for (const auto& target : plan_.targets) {
+      const std::string folder = std::filesystem::path(target.output).parent_path().string();
+      if (target.kind == model::TargetKind::shared_library && std::find(out.begin(), out.end(), folder) == out.end())
+        out.push_back(folder);
+    }
+    return out;
+  }
+  void use_own_folders(Command& command) const {
+    const auto folders = own_folders();
+    if (folders.empty() || command.environment.contains("LD_LIBRARY_PATH")) return;
+    const char* before = std::getenv("LD_LIBRARY_PATH");
+    command.environment["LD_LIBRARY_PATH"] =
+        text::join(folders, ":") + (before == nullptr ? std::string{} : ":" + std::string(before));
+  }
+
   void loads(const model::PlannedTarget& target) {
     Check check;
     check.kind = CheckKind::loads;
     check.name = target.name + " loads";
     check.place = target.place;
     const double begin = now();
-    const LoadResult result = resolve_libraries(target.output, foreign_folders());
+    const LoadResult result = resolve_libraries(target.output, foreign_folders(), own_folders());
     check.seconds = now() - begin;
     if (!result.is_elf) {
       check.verdict = Verdict::failed;
@@ -238,6 +258,7 @@ class Checks {
       command.argv = launched({target.output, option});
       command.folder = scratch.path().string();
       command.output_limit = 1U << 20U;
+      use_own_folders(command);
       check.command = text::shell_join(command.argv);
       const Started started = start(command, request_.start_limit_seconds);
       check.output = started.ended.output;
@@ -318,6 +339,7 @@ class Checks {
     command.argv.front() = program_path(command.argv.front());
     command.folder = asked.folder.empty() ? scratch.path().string() : files::absolute(asked.folder, plan_.tree);
     for (const auto& [name, value] : asked.environment) command.environment[name] = with_folders(value);
+    use_own_folders(command);
     const std::string program = command.argv.front();
     if (!program.empty()) command.argv = launched(std::move(command.argv));
     check.command = text::shell_join(command.argv);

@@ -139,6 +139,24 @@ TEST_F(MakefileTree, MembersOfArchives) {
   EXPECT_EQ(said_by("fire"), "35\n");
 }
 
+TEST_F(MakefileTree, DocumentsWhoseToolIsNotHereAreLeftOut) {
+  tree.write("Makefile",
+             "all: kiln kiln.1 sub\nkiln: kiln.c\n\t$(CC) -o $@ $<\nkiln.1: kiln.txt\n\tbrickpress $< > $@\n"
+             "sub:\n\t$(MAKE) -C doc\n.PHONY: all sub\n");
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  tree.write("kiln.txt", "The kiln.\n");
+  tree.write("doc/Makefile", "all: kiln.html\nkiln.html: ../kiln.txt\n\tbrickpress $< -o $@\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("2 documents left out"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("'brickpress', which makes them, is not here"), std::string::npos) << said.all();
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/bin/kiln"));
+  EXPECT_FALSE(files::is_file(tree.label_folder() + "/work/kiln.1"));
+  // A program that is not made for the same reason is no document.
+  tree.write("Makefile", "kiln: kiln.c\n\tbrickpress $< > $@\n");
+  EXPECT_EQ(run("build").exit, 5);
+}
+
 TEST_F(MakefileTree, LibrariesOfLinkCommandsAreWants) {
   tree.write("Makefile",
              "all: fire glow\nfire: fire.o\n\t$(CC) -o $@ $< -lz -lm -lkilnlink\n"
@@ -153,6 +171,28 @@ TEST_F(MakefileTree, LibrariesOfLinkCommandsAreWants) {
     if (finding["kind"] == "library") found[finding["name"].get<std::string>()] = finding["found"].get<bool>();
   }
   EXPECT_EQ(found, (std::map<std::string, bool>{{"z", true}, {"kilnlink", false}}));
+}
+
+TEST_F(MakefileTree, ProgramsFindTheTreesOwnLibrariesBeforeTheyAreInstalled) {
+  // As generated makefiles do it: the program proper lies in a folder of its own, beside a script that starts it.
+  tree.write("Makefile",
+             "all: fire libclay.la\nlibclay.so.1: clay.c\n\t$(CC) -shared -fPIC -Wl,-soname,libclay.so.1 -o $@ $<\n"
+             "fire: fire.c libclay.so.1\n\tmkdir -p .libs\n\t$(CC) -o .libs/fire fire.c ./libclay.so.1\n"
+             "\techo 'exec ./.libs/fire' > fire && chmod +x fire # $(CC) -o fire\n"
+             "libclay.la:\n\tlibtool $(CC) -o libclay.la clay.o\n");
+  tree.write("libtool", "");
+  tree.write("clay.c", "int clay(void) { return 0; }\n");
+  tree.write("fire.c", "int clay(void);\nint main(void) { return clay(); }\n");
+  tree.write("bin/libtool", "#!/bin/sh\necho notes > libclay.la\n");
+  std::filesystem::permissions(tree.path("bin/libtool"), std::filesystem::perms::all);
+  tree.write("Makefile", files::read(tree.path("Makefile")).value_or("") + "export PATH := $(CURDIR)/bin:$(PATH)\n");
+  const auto said = run("bringup", {"--json"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  const auto record = said.json();
+  std::set<std::string> names;
+  for (const auto& target : record["targets"]) names.insert(target["name"].get<std::string>());
+  EXPECT_EQ(names, (std::set<std::string>{"fire", "libclay.so.1"}));
+  for (const auto& check : record["checks"]) EXPECT_EQ(check["verdict"], "passed") << check.dump(1);
 }
 
 TEST_F(MakefileTree, GeneratedSourcesComeFirstAndPhonyOnesDoNotStopOthers) {

@@ -278,6 +278,13 @@ TEST(Reader, GlobLeavesTheKilnAlone) {
 
 TEST(Reader, ProcessesAndTheirOutput) {
   Reading reading;
+  EXPECT_EQ(reading.says("set(p /kiln/a.tar.gz)\ncmake_path(GET p EXTENSION LAST_ONLY e)\ncmake_path(GET p STEM s)\n"
+                         "cmake_path(REPLACE_EXTENSION p LAST_ONLY xz OUTPUT_VARIABLE r)\n"
+                         "cmake_path(HAS_PARENT_PATH p h)\ncmake_path(IS_PREFIX p /kiln/a.tar.gz/b x)\n"
+                         "cmake_path(COMPARE /kiln//a EQUAL /kiln/a c)\ncmake_path(NATIVE_PATH p n)\n"
+                         "cmake_path(APPEND_STRING p .old)\n"
+                         "message(STATUS \"${e} ${s} ${r} ${h} ${x} ${c} ${n} ${p}\")\n"),
+            std::vector<std::string>{".gz a /kiln/a.tar.xz ON ON ON /kiln/a.tar.gz /kiln/a.tar.gz.old"});
   // The older form: both outputs in one text, without blanks around it.
   EXPECT_EQ(
       reading.says("exec_program(sh ARGS -c \"'echo clay; echo fire >&2; exit 4'\" OUTPUT_VARIABLE A RETURN_VALUE B)\n"

@@ -162,6 +162,13 @@ TEST_F(MakefileTest, CommandLineAndEnvironment) {
 // ---- rules
 // -----------------------------------------------------------------------------------------------------------
 
+TEST_F(MakefileTest, TheEnvironmentComesBeforeWhatIsBuiltIn) {
+  environment["CC"] = "claycc";
+  EXPECT_EQ(says("$(info $(CC) $(origin CC) $(COMPILE.c))"), Words{"claycc environment claycc    -c"});
+  EXPECT_EQ(says("CC = own\n$(info $(CC) $(origin CC))"), Words{"own file"});
+  EXPECT_EQ(says("CC ?= own\n$(info $(CC))"), Words{"claycc"});
+}
+
 TEST_F(MakefileTest, ExplicitRulesAndAutomaticVariables) {
   for (const char* file : {"a.c", "b.c"}) tree.write(file, "");
   EXPECT_EQ(recipes("all: kiln\nkiln: a.o b.o a.o\n\tld -o $@ $^ $+ $(@F)\na.o: a.c\n\tcc $< $*\nb.o: b.c\n\tcc $<\n"),

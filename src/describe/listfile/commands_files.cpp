@@ -1,4 +1,5 @@
 // file(...), configured files, and the parts of paths. Nothing outside the output folder is written.
+#include <fmt/format.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -9,6 +10,7 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/lists.h"
+#include "base/path_text.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/regex.h"
@@ -496,62 +498,62 @@ void command_get_filename_component(Evaluator& e, const Invocation& i) {
     e.set(i[0], out);
 }
 
-// cmake_path(): the operations that only look at the text of a path.
+// cmake_path(): operations that only look at the text of a path.
 void command_cmake_path(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "cmake_path(OPERATION NAME ...)");
   const std::string& operation = i[0];
-  const fs::path path = e.value(i[1]);
   const auto words = keywords(i.texts(2), {"NORMALIZE", "LAST_ONLY"}, {"OUTPUT_VARIABLE", "BASE_DIRECTORY"}, {});
-  const std::string result = words.has("OUTPUT_VARIABLE") ? words.get("OUTPUT_VARIABLE") : i[1];
-  const auto put = [&](const fs::path& value) {
-    e.set(result, (words.has("NORMALIZE") ? value.lexically_normal() : value).string());
+  const bool normalize = words.has("NORMALIZE");
+  const bool last_only = words.has("LAST_ONLY");
+  const auto put = [&](const std::string& into, const std::string& value) {
+    e.set(into, normalize ? paths::normal(value) : value);
   };
-  const fs::path base = words.has("BASE_DIRECTORY") ? e.source_path(words.get("BASE_DIRECTORY")) : e.directory().source;
-  if (operation == "SET") {
-    e.need(i, 3, "cmake_path(SET NAME path)");
-    const bool normal = words.has("NORMALIZE");
-    const fs::path value = words.rest.empty() ? "" : words.rest.back();
-    e.set(i[1], (normal ? value.lexically_normal() : value).string());
-  } else if (operation == "APPEND") {
-    fs::path out = path;
-    for (const auto& word : words.rest) out /= word;
-    put(out);
-  } else if (operation == "NORMAL_PATH") {
-    e.set(result, path.lexically_normal().string());
-  } else if (operation == "RELATIVE_PATH") {
-    put(path.lexically_relative(base));
-  } else if (operation == "ABSOLUTE_PATH") {
-    put(base / path);
-  } else if (operation == "REMOVE_FILENAME") {
-    put(fs::path(path).remove_filename());
-  } else if (operation == "REPLACE_FILENAME" && !words.rest.empty()) {
-    put(fs::path(path).replace_filename(words.rest[0]));
-  } else if (operation == "REPLACE_EXTENSION" && !words.rest.empty()) {
-    put(fs::path(path).replace_extension(words.rest[0]));
-  } else if (operation == "REMOVE_EXTENSION") {
-    put(fs::path(path).replace_extension());
-  } else if (operation == "IS_ABSOLUTE" || operation == "IS_RELATIVE") {
-    e.need(i, 3, "cmake_path(" + operation + " NAME RESULT)");
-    e.set(i[2], path.is_absolute() == (operation == "IS_ABSOLUTE") ? "ON" : "OFF");
-  } else if (operation == "GET") {
-    e.need(i, 4, "cmake_path(GET NAME PART RESULT)");
-    const std::string& part = i[2];
-    const std::string name = path.filename().string();
-    const auto dot = name.find('.', 1);
-    const std::string& into = i[i.size() - 1];
-    if (part == "FILENAME")
-      e.set(into, name);
-    else if (part == "PARENT_PATH")
-      e.set(into, path.parent_path().string());
-    else if (part == "STEM")
-      e.set(into, i[3] == "LAST_ONLY" ? path.stem().string() : name.substr(0, dot));
-    else if (part == "EXTENSION")
-      e.set(into, i[3] == "LAST_ONLY" ? path.extension().string() : dot == std::string::npos ? "" : name.substr(dot));
-    else
-      e.not_understood(i, "cmake_path(GET ... " + part + ")");
-  } else {
+  const std::string path = e.value(i[1]);
+  if (operation == "SET") return put(i[1], words.rest.empty() ? "" : words.rest.back());
+  if (operation == "CONVERT") {
+    // To this system's own form and back: both are the same, but for what divides lists.
+    e.need(i, 4, "cmake_path(CONVERT input TO_CMAKE_PATH_LIST|TO_NATIVE_PATH_LIST RESULT)");
+    const bool to_list = i[2] == "TO_CMAKE_PATH_LIST";
+    return put(i[3], text::replace_all(i[1], to_list ? ":" : ";", to_list ? ";" : ":"));
+  }
+  if (operation == "COMPARE") {
+    e.need(i, 5, "cmake_path(COMPARE path EQUAL|NOT_EQUAL path RESULT)");
+    e.set(i[4], paths::are_equal(i[1], i[3]) == (i[2] == "EQUAL") ? "ON" : "OFF");
+    return;
+  }
+  if (operation == "GET" || operation == "IS_PREFIX" || operation == "NATIVE_PATH" || operation == "HASH" ||
+      operation.starts_with("IS_") || operation.starts_with("HAS_")) {
+    e.need(i, 3, "cmake_path(" + operation + " NAME ... RESULT)");
+    const std::string& into = words.rest.empty() ? i[i.size() - 1] : words.rest.back();
+    if (operation == "NATIVE_PATH") return put(into, path);
+    if (operation == "HASH") {
+      e.set(into, hash_bytes(paths::normal(path)).text().substr(0, 16));
+      return;
+    }
+    if (operation == "IS_PREFIX") {
+      e.set(into, paths::is_prefix(path, words.rest.front(), normalize) ? "ON" : "OFF");
+      return;
+    }
+    if (operation == "GET") {
+      if (const auto part = paths::part_of(path, i[2], last_only)) {
+        e.set(into, *part);
+        return;
+      }
+      e.not_understood(i, "cmake_path(GET ... " + i[2] + ")");
+    }
+    if (const auto answer = paths::is_so(path, operation)) {
+      e.set(into, *answer ? "ON" : "OFF");
+      return;
+    }
     e.not_understood(i, "cmake_path(" + operation + ")");
   }
+  const std::string base =
+      words.has("BASE_DIRECTORY") ? e.source_path(words.get("BASE_DIRECTORY")) : e.directory().source;
+  const bool from_base = operation == "RELATIVE_PATH" || operation == "ABSOLUTE_PATH";
+  const auto result =
+      paths::changed(path, operation, from_base ? std::vector<std::string>{} : words.rest, last_only, base);
+  if (!result || operation == "CMAKE_PATH") e.not_understood(i, "cmake_path(" + operation + ")");
+  put(words.has("OUTPUT_VARIABLE") ? words.get("OUTPUT_VARIABLE") : i[1], *result);
 }
 
 }  // namespace

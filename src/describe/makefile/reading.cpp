@@ -502,6 +502,10 @@ void Make::export_names(const std::string& words, bool yes) {
 void Make::assign(const Assignment& assignment, const Place& place) {
   const Origin origin = assignment.override_ ? Origin::override_ : Origin::file;
   const auto it = variables_.find(assignment.name);
+  // The environment comes before what is built in (POSIX.1-2024, XCU make, "Macros").
+  if (place.file == "built in" && it != variables_.end() &&
+      (it->second.origin == Origin::environment || it->second.origin == Origin::environment_override))
+    return;
   if (it != variables_.end() && it->second.origin > origin && it->second.origin != Origin::automatic &&
       (it->second.origin == Origin::command_line || it->second.origin == Origin::environment_override ||
        it->second.origin == Origin::override_)) {
