@@ -89,6 +89,15 @@ class Condition {
       ++at_;
       return result;
     }
+    // A variable that is not set may leave one side of a match empty: nothing matches then.
+    const bool no_left = is(at_, "MATCHES") && at_ + 1 < words_.size() && !is_binary(words_[at_ + 1]);
+    const bool no_right = is(at_ + 1, "MATCHES") && at_ + 2 >= words_.size();
+    if (no_left || no_right) {
+      e_.warn(place_, std::string("MATCHES has nothing on its ") + (no_left ? "left" : "right") +
+                          " here; it is taken for false");
+      at_ += 2;
+      return false;
+    }
     if (at_ + 1 < words_.size() && is_binary(words_[at_ + 1])) {
       if (at_ + 2 >= words_.size())
         e_.fail(place_, "'" + words_[at_ + 1].text + "' has nothing on its right",
