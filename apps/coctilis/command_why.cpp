@@ -19,7 +19,10 @@ int explain_subject(Common& common, const std::string& subject) {
     // As far as it goes: what stops it may be what is asked about.
     const bool started = pipeline::open_tree(run, [](std::uint64_t) {}) && pipeline::settings(run) &&
                          pipeline::survey(run) && pipeline::toolchain(run, session);
-    if (started && pipeline::locate(run, session)) (void)pipeline::plan(run, session);
+    // The description that a build would follow: the first that can be.
+    const auto plan = [&] { return pipeline::locate(run, session) && pipeline::plan(run, session); };
+    bool planned = started && plan();
+    for (std::string note; started && !planned && pipeline::follow_another(run, note);) planned = plan();
     screen.live("");
     if (!started) {
       screen.problem(*run.problem);

@@ -94,6 +94,14 @@ TEST_F(PlanTest, ArchivesThatNeedEachOtherComeTwice) {
   EXPECT_EQ(made.target("x")->link_items, (Words{work("liba.a"), work("libb.a"), work("liba.a"), work("libb.a")}));
 }
 
+TEST_F(PlanTest, TheLastTargetThatAnotherNameIsGivenToCounts) {
+  sources({"a.c", "b.c", "main.c"});
+  const auto made = plan(
+      "add_library(a STATIC a.c)\nadd_library(b STATIC b.c)\nadd_library(Clay::body ALIAS a)\n"
+      "add_library(Clay::body ALIAS b)\nadd_executable(main main.c)\ntarget_link_libraries(main Clay::body)\n");
+  EXPECT_EQ(made.target("main")->link_items, Words{work("libb.a")});
+}
+
 TEST_F(PlanTest, ArchivesThatAreNamedAgainAreSearchedAgain) {
   sources({"a.c", "b.c", "main.c"});
   const auto made = plan(

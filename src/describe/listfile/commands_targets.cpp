@@ -79,6 +79,13 @@ model::Target& declare_imported(Evaluator& e, const std::string& name, model::Ta
 
 void alias(Evaluator& e, const std::string& name, const std::string& of, const Invocation& i) {
   const std::string real = e.need_target(of, i).name;
+  // Another name may be given anew: the last one counts.
+  if (const auto it = e.project.target_index.find(name);
+      it != e.project.target_index.end() && !e.project.targets[it->second].alias_of.empty()) {
+    e.project.targets[it->second].kind = e.target(real)->kind;
+    e.project.targets[it->second].alias_of = real;
+    return;
+  }
   auto& target = e.add_target(name, e.target(real)->kind, i);
   target.alias_of = real;
   target.in_default = false;
