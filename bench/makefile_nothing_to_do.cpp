@@ -38,6 +38,7 @@ int main(int argc, char** argv) {
   }
   main += "everything: $(OBJECTS)\n.PHONY: all everything\n";
   files::write(tree + "/Makefile", main);
+  files::make_folder(tree + "/kiln");
   ::usleep(20000);
   for (const auto& path : all) {
     if (path.ends_with(".o")) files::write(path, "");
@@ -72,7 +73,13 @@ int main(int argc, char** argv) {
     request.selection.assign(plan.steps.size(), true);
     const auto due = engine::anything_to_do(plan, request);
     const double end = now();
-    if (!due || *due || plan.steps.size() < static_cast<std::size_t>(count)) return 1;
+    if (!due || *due || plan.steps.size() < static_cast<std::size_t>(count)) {
+      fmt::print(stderr, "{} steps; {}\n", plan.steps.size(),
+                 !due   ? due.problem().what
+                 : *due ? "something would be made"
+                        : "too few");
+      return 1;
+    }
     ratios.push_back((end - middle) / (middle - begin));
     wholes.push_back(end - middle);
   }

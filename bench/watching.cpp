@@ -10,17 +10,21 @@
 
 int main(int argc, char** argv) {
   using namespace coctilis;
-  const int count = argc > 1 ? std::atoi(argv[1]) : 20;
+  const int count = argc > 1 ? std::atoi(argv[1]) : 4;
   const files::ScratchFolder scratch("bench");
   const std::string tree = scratch.path().string();
   std::string script = "#!/bin/sh\nset -e\n";
   for (int i = 0; i < count; ++i) {
-    files::write(fmt::format("{}/brick{}.c", tree, i),
-                 fmt::format("#include <stdio.h>\n#include <stdlib.h>\n#include <string.h>\n#include <math.h>\n"
-                             "int fire{0}(int n) {{ int s = 0; for (int i = 0; i < n; ++i) s += i * i; "
-                             "printf(\"%d\\n\", s); return s; }}\n",
-                             i));
-    script += fmt::format("cc -O2 -c brick{0}.c -o brick{0}.o\n", i);
+    // Of the weight that steps of real trees have: some tenths of a second.
+    files::write(
+        fmt::format("{}/brick{}.cpp", tree, i),
+        fmt::format("#include <iostream>\n#include <map>\n#include <string>\n#include <vector>\n"
+                    "int fire{}(const std::vector<std::string>& names) {{\n  std::map<std::string, int> seen;\n"
+                    "  for (const auto& name : names) ++seen[name];\n"
+                    "  for (const auto& [name, n] : seen) std::cout << name << n;\n"
+                    "  return static_cast<int>(seen.size());\n}}\n",
+                    i));
+    script += fmt::format("c++ -O2 -c brick{0}.cpp -o brick{0}.o\n", i);
   }
   files::write(tree + "/build.sh", script + "ar rcs libbrick.a brick*.o\n");
   std::vector<double> ratios;

@@ -13,9 +13,10 @@ const std::vector<DescriptionFormat>& description_formats() {
       {"configure", "configure", true, 4},
       {"configure.ac", "configure.ac", true, 12},
       {"configure.in", "configure.ac", true, 12},
-      {"Makefile", "Makefile", true, 6},
+      // In the order in which they are looked for (POSIX.1-2024, XCU make, "-f").
+      {"GNUmakefile", "Makefile", true, 5},
       {"makefile", "Makefile", true, 6},
-      {"GNUmakefile", "Makefile", true, 6},
+      {"Makefile", "Makefile", true, 7},
       {"build.ninja", "build.ninja", true, 7},
       {"SConstruct", "SConstruct", true, 8},
       {"wscript", "wscript", true, 8},
@@ -36,6 +37,15 @@ const std::vector<DescriptionFormat>& description_formats() {
       {"Jamroot", "Jamfile", true, 9},
       {"build.sh", "build.sh", true, 9},
       {"setup.py", "setup.py", true, 10},
+      // Written by hand for systems like this one, beside those for others.
+      {"Makefile.linux", "Makefile", true, 11},
+      {"makefile.linux", "Makefile", true, 11},
+      {"Makefile.unix", "Makefile", true, 11},
+      {"makefile.unix", "Makefile", true, 11},
+      {"Makefile.posix", "Makefile", true, 11},
+      {"Makefile.gnu", "Makefile", true, 11},
+      {"Makefile.gcc", "Makefile", true, 11},
+      {"makefile.gcc", "Makefile", true, 11},
   };
   return table;
 }
@@ -65,6 +75,16 @@ Result<bool> choose_description(std::vector<model::Description>& found, const st
     script.path = wanted;
     script.format = "build.sh";
     if (files::is_file(tree + "/" + wanted)) found.push_back(std::move(script));
+  }
+  // So is a makefile of another name.
+  const std::string name = text::lower(wanted.substr(wanted.rfind('/') + 1));
+  if (!wanted.empty() && std::none_of(found.begin(), found.end(), [&](const auto& d) { return d.path == wanted; }) &&
+      (name.ends_with(".mk") || name.starts_with("makefile") || name.starts_with("gnumakefile")) &&
+      files::is_file(tree + "/" + wanted)) {
+    model::Description makefile;
+    makefile.path = wanted;
+    makefile.format = "Makefile";
+    found.push_back(std::move(makefile));
   }
   const auto is_readable = [&](const model::Description& d) {
     return std::find(readable.begin(), readable.end(), d.format) != readable.end();

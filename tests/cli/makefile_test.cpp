@@ -157,6 +157,18 @@ TEST_F(MakefileTree, DocumentsWhoseToolIsNotHereAreLeftOut) {
   EXPECT_EQ(run("build").exit, 5);
 }
 
+TEST_F(MakefileTree, MakefilesOfOtherNames) {
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  tree.write("Makefile.unix", "kiln: kiln.c\n\t$(CC) -o $@ $<\n");
+  tree.write("configure.ac", "AC_INIT\n");
+  EXPECT_EQ(run("build").exit, 0);
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/bin/kiln"));
+  tree.write("make/bricks.mk", "all: brick\nbrick:\n\techo clay > brick\n");
+  tree.write("coctilis.toml", "[tree]\ndescription = \"make/bricks.mk\"\n");
+  EXPECT_EQ(run("build").exit, 0);
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/work/make/brick"));
+}
+
 TEST_F(MakefileTree, LibrariesOfLinkCommandsAreWants) {
   tree.write("Makefile",
              "all: fire glow\nfire: fire.o\n\t$(CC) -o $@ $< -lz -lm -lkilnlink\n"

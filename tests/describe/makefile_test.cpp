@@ -219,6 +219,10 @@ TEST_F(MakefileTest, OrderOnlyPhonyAndNames) {
 
 TEST_F(MakefileTest, DoubleColonRulesAllRun) {
   EXPECT_EQ(recipes("all::\n\techo 1\nall::\n\techo 2\n"), (Words{"all <-: [echo 1] [echo 2]"}));
+  // Without prerequisites it is run though the target is there.
+  tree.write("log", "");
+  EXPECT_TRUE(make("log::\n\techo 1\n").recipes({})[0].always);
+  EXPECT_FALSE(make("log:: Makefile\n\techo 1\n").recipes({})[0].always);
 }
 
 TEST_F(MakefileTest, GroupedTargetsAreMadeOnce) {

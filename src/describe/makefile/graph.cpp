@@ -427,6 +427,12 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
     add(recipe.order_only, behind.files);
     add(recipe.order_only, behind.order);
   }
+  // With two colons and nothing that it needs, a rule is run whether its target is there or not.
+  if (const auto entry = entries_.find(node.name); entry != entries_.end()) {
+    for (const auto& rule : entry->second.rules)
+      recipe.always = recipe.always || (rule->double_colon && rule->recipe && rule->prerequisites.empty() &&
+                                        rule->order_only.empty() && rule->late.empty());
+  }
   recipe.lines = all_lines(node, recipe.late, false);
   if (recipe.late) {
     // What identifies it is its text as written.
