@@ -1,40 +1,37 @@
 #include "base/shared_count.h"
 
 #include <fcntl.h>
-#include <sys/mman.h>
+#include <sys/file.h>
 #include <unistd.h>
-
-#include <atomic>
 
 namespace coctilis {
 
 namespace {
-constexpr std::size_t bytes = 2 * sizeof(std::uint64_t);
+// Read, not mapped: a file that somebody else cuts short must not end this program.
+SharedCount::Values read_from(int fd) {
+  std::uint64_t words[2] = {};
+  if (fd < 0 || ::pread(fd, words, sizeof words, 0) != static_cast<ssize_t>(sizeof words)) return {};
+  return {words[0], words[1]};
 }
+}  // namespace
 
-SharedCount::SharedCount(const std::string& path) {
-  const int fd = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0600);
-  if (fd < 0) return;
-  if (::ftruncate(fd, bytes) == 0) {
-    void* at = ::mmap(nullptr, bytes, PROT_READ | PROT_WRITE, MAP_SHARED, fd, 0);
-    if (at != MAP_FAILED) words_ = static_cast<std::uint64_t*>(at);
-  }
-  ::close(fd);
-}
+SharedCount::SharedCount(const std::string& path)
+    : fd_(path.empty() ? -1 : ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0600)) {}
 
 SharedCount::~SharedCount() {
-  if (words_ != nullptr) ::munmap(words_, bytes);
+  if (fd_ >= 0) ::close(fd_);
 }
 
 void SharedCount::add(std::int64_t done, std::int64_t total) {
-  if (words_ == nullptr) return;
-  std::atomic_ref(words_[0]).fetch_add(static_cast<std::uint64_t>(done));
-  std::atomic_ref(words_[1]).fetch_add(static_cast<std::uint64_t>(total));
+  if (fd_ < 0 || (done == 0 && total == 0)) return;
+  ::flock(fd_, LOCK_EX);
+  const Values is = read_from(fd_);
+  const std::uint64_t words[2] = {is.done + static_cast<std::uint64_t>(done),
+                                  is.total + static_cast<std::uint64_t>(total)};
+  (void)!::pwrite(fd_, words, sizeof words, 0);
+  ::flock(fd_, LOCK_UN);
 }
 
-SharedCount::Values SharedCount::values() const {
-  if (words_ == nullptr) return {};
-  return {std::atomic_ref(words_[0]).load(), std::atomic_ref(words_[1]).load()};
-}
+SharedCount::Values SharedCount::values() const { return read_from(fd_); }
 
 }  // namespace coctilis

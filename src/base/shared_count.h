@@ -1,5 +1,5 @@
 // A count of steps that processes of one run share: those that recipes and scripts start add to it, the run that shows
-// progress reads it. It lies in a file that all of them map.
+// progress reads it. It lies in a file.
 #pragma once
 
 #include <cstdint>
@@ -15,7 +15,8 @@ class SharedCount {
   };
 
   // Opens the count in `path`; it starts at zero when the file is not there yet. A file that cannot be had makes a
-  // count that stays at zero: progress is no reason to fail.
+  // count that stays at zero: progress is no reason to fail. What a tree's commands do to the file can spoil the
+  // numbers, nothing else.
   explicit SharedCount(const std::string& path);
   ~SharedCount();
   SharedCount(const SharedCount&) = delete;
@@ -25,7 +26,7 @@ class SharedCount {
   [[nodiscard]] Values values() const;
 
  private:
-  std::uint64_t* words_ = nullptr;
+  int fd_ = -1;
 };
 
 }  // namespace coctilis

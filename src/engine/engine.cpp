@@ -488,7 +488,8 @@ class Engine {
         }
       }
     }
-    const bool leave_out = !good && step.by_time && interrupted_by == 0 && makes_documents(step);
+    const bool leave_out =
+        !good && request_.leave_out_documents && step.by_time && interrupted_by == 0 && makes_documents(step);
     if (good) {
       remember(index, result, running.began);
     } else if (leave_out) {
@@ -496,21 +497,13 @@ class Engine {
       result.state = StepState::left_out;
       result.reason = missing_tool(result);
       journal_.forget_step(nodes_[index].key);
-      std::error_code error;
-      for (const auto& output : step.outputs) {
-        if (files::is_below(output, plan_.work)) std::filesystem::remove(output, error);
-      }
+      remove_outputs(step);
       ++outcome_.left_out;
     } else {
       result.state = StepState::failed;
       journal_.forget_step(nodes_[index].key);
       // Half-written results must not pass for whole ones.
-      std::error_code error;
-      if (step.kind != StepKind::custom) {
-        for (const auto& output : step.outputs) {
-          if (files::is_below(output, plan_.work)) std::filesystem::remove(output, error);
-        }
-      }
+      if (step.kind != StepKind::custom) remove_outputs(step);
       ++outcome_.failed;
       outcome_.failures.push_back(index);
     }
@@ -524,6 +517,13 @@ class Engine {
     if (good) ++outcome_.ran;
     if (good || leave_out) release(index);
     journal_.flush();
+  }
+
+  void remove_outputs(const Step& step) const {
+    std::error_code error;
+    for (const auto& output : step.outputs) {
+      if (files::is_below(output, plan_.work)) std::filesystem::remove(output, error);
+    }
   }
 
   void remember(std::size_t index, StepResult& result, std::int64_t began) {
@@ -577,12 +577,7 @@ class Engine {
       if (running.process.running()) running.process.stop(Ended::How::interrupted);
       const Step& step = plan_.steps[running.step];
       journal_.forget_step(nodes_[running.step].key);
-      std::error_code error;
-      if (step.kind != StepKind::custom) {
-        for (const auto& output : step.outputs) {
-          if (files::is_below(output, plan_.work)) std::filesystem::remove(output, error);
-        }
-      }
+      if (step.kind != StepKind::custom) remove_outputs(step);
     }
     running_.clear();
     if (request_.tokens >= 0) give_back();

@@ -33,6 +33,8 @@ struct Request {
   unsigned jobs = 1;
   bool keep_going = false;  // after a failure, go on with what does not need it
   bool colours = false;     // let compilers colour their messages
+  // A recipe that only makes documents and fails is left out; not when the user asked for what it makes.
+  bool leave_out_documents = true;
   // Works out the actions of a step that is `late`. May throw Fault.
   std::function<std::vector<model::Action>(const model::Step&)> late;
   // Tells of a step that starts makes of its own that nothing in them is out of date, so that it need not run.

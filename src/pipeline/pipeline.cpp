@@ -645,6 +645,7 @@ bool build(model::Run& run, engine::Observer& observer) {
   request.jobs = run.settings.jobs;
   request.keep_going = run.options.keep_going;
   request.colours = run.options.colours;
+  request.leave_out_documents = run.options.targets.empty();
   std::optional<SharedCount> others;
   if (run.project.by_recipes) {
     prepare_for_recipes(run, request);

@@ -7,7 +7,7 @@
 namespace coctilis {
 namespace {
 
-TEST(SharedCount, IsTheSameForAllThatMapIt) {
+TEST(SharedCount, IsTheSameForAllThatOpenIt) {
   const files::ScratchFolder place("count");
   const std::string path = place.path().string() + "/count";
   SharedCount one(path);
@@ -16,6 +16,17 @@ TEST(SharedCount, IsTheSameForAllThatMapIt) {
   other.add(2, -1);
   EXPECT_EQ(one.values().done, 2U);
   EXPECT_EQ(one.values().total, 4U);
+}
+
+TEST(SharedCount, SurvivesThatSomebodyElseCutsItShort) {
+  const files::ScratchFolder place("count");
+  const std::string path = place.path().string() + "/count";
+  SharedCount one(path);
+  one.add(3, 3);
+  std::filesystem::resize_file(path, 0);
+  EXPECT_EQ(one.values().done, 0U);
+  one.add(1, 1);
+  EXPECT_EQ(one.values().done, 1U);
 }
 
 TEST(SharedCount, StaysAtZeroWhereThereIsNoFile) {

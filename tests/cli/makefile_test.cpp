@@ -152,6 +152,8 @@ TEST_F(MakefileTree, DocumentsWhoseToolIsNotHereAreLeftOut) {
   EXPECT_NE(said.all().find("'brickpress', which makes them, is not here"), std::string::npos) << said.all();
   EXPECT_TRUE(files::is_file(tree.label_folder() + "/bin/kiln"));
   EXPECT_FALSE(files::is_file(tree.label_folder() + "/work/kiln.1"));
+  // Asked for by name, it fails.
+  EXPECT_EQ(coctilis({"build", tree.path(), "kiln.1", "--kiln", tree.kiln()}).exit, 5);
   // A program that is not made for the same reason is no document.
   tree.write("Makefile", "kiln: kiln.c\n\tbrickpress $< > $@\n");
   EXPECT_EQ(run("build").exit, 5);

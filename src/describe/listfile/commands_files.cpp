@@ -524,7 +524,10 @@ void command_cmake_path(Evaluator& e, const Invocation& i) {
   if (operation == "GET" || operation == "IS_PREFIX" || operation == "NATIVE_PATH" || operation == "HASH" ||
       operation.starts_with("IS_") || operation.starts_with("HAS_")) {
     e.need(i, 3, "cmake_path(" + operation + " NAME ... RESULT)");
-    const std::string& into = words.rest.empty() ? i[i.size() - 1] : words.rest.back();
+    // What is looked at, where an operation has that, and the variable for the result.
+    if (words.rest.size() < (operation == "GET" || operation == "IS_PREFIX" ? 2U : 1U))
+      e.fail(i, "cmake_path(" + operation + " ...) lacks a word", "the last one is the variable for the result");
+    const std::string& into = words.rest.back();
     if (operation == "NATIVE_PATH") return put(into, path);
     if (operation == "HASH") {
       e.set(into, hash_bytes(paths::normal(path)).text().substr(0, 16));

@@ -133,6 +133,7 @@ void command_exec_program(Evaluator& e, const Invocation& i) {
   for (const auto& word : words.list("ARGS")) {
     for (auto& part : text::shell_words(word)) command.push_back(std::move(part));
   }
+  if (command.empty()) e.fail(i, "exec_program(...) names no program", "a variable for it may be empty");
   const std::string folder = words.rest.empty() ? e.directory().binary : e.source_path(words.rest.front());
   const auto done = run_commands(e, i, {command}, folder, {true, 600, {}});
   const auto first = done.output.find_first_not_of(" \n\t\r");

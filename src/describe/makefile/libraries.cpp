@@ -49,7 +49,7 @@ void keep_libraries(const std::vector<model::Recipe>& recipes, const std::string
   for (const auto& recipe : recipes) {
     if (recipe.late) continue;
     for (const auto& line : recipe.lines) {
-      if (line.command.find("-l") == std::string::npos) continue;
+      if (line.command.find(" -l") == std::string::npos) continue;
       for (const auto& done : understand(line.command, recipe.folder)) {
         if (done.kind != model::StepKind::link) continue;
         const Words words = words_of(done);
