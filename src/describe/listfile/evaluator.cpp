@@ -325,20 +325,21 @@ std::string Evaluator::writable(const std::string& path, const Place& place) {
   return instead;
 }
 
-void Evaluator::rule_makes(const std::string& path, const model::Rule& rule, const Place& place) const {
-  if (in_copy || files::is_below(path, binary_root) || !files::is_below(path, tree)) return;
+void Evaluator::rule_makes(const std::string& path, const model::Rule& rule, const Place& place) {
+  if (files::is_below(path, binary_root) || !files::is_below(path, tree)) return;
   for (const auto& command : rule.commands) {
     for (const auto& word : command.words) {
       if (word.text.find(path) != std::string::npos) return;
     }
   }
-  throw NeedsCopy{
-      {Exit::done,
-       place,
-       "the description makes '" + shown(path) + "' in the source tree; a copy of the tree is built instead",
-       "its command does not name the file, so it cannot be sent elsewhere",
-       {},
-       {}}};
+  if (!in_copy) throw NeedsCopy{};
+  if (copy_needed) return;
+  copy_needed = {Exit::done,
+                 place,
+                 "the description makes '" + shown(path) + "' in the source tree; a copy of the tree is built instead",
+                 "its command does not name the file, so it cannot be sent elsewhere",
+                 {},
+                 {}};
 }
 
 // ---- declarations --------------------------------------------------------------------------------------------------

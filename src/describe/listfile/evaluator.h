@@ -104,9 +104,7 @@ struct Function {
 enum class Flow { next, leave_loop, next_round, leave_function };
 
 // The description cannot be followed without writing into its tree.
-struct NeedsCopy {
-  Problem why;
-};
+struct NeedsCopy {};
 
 class Evaluator {
  public:
@@ -192,9 +190,10 @@ class Evaluator {
   [[nodiscard]] std::string writable(const std::string& path, const Place& place);
   // A rule of the description makes a file in the source tree. Where its commands name the file, they can be told
   // another place; where they do not, only a copy of the whole tree will do. Throws NeedsCopy.
-  void rule_makes(const std::string& path, const model::Rule& rule, const Place& place) const;
-  // The tree is a copy in the kiln, which may be written to.
+  void rule_makes(const std::string& path, const model::Rule& rule, const Place& place);
+  // The tree is a copy in the kiln, which may be written to; and why that had to be, once a rule shows it.
   bool in_copy = false;
+  std::optional<Problem> copy_needed;
   [[nodiscard]] Place shown_place(const std::string& file, int line) const { return {shown(file), line, 0}; }
 
   // ---- declarations ----------------------------------------------------------------------------------------------
