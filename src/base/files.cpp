@@ -78,11 +78,24 @@ bool write_if_different(const fs::path& path, std::string_view content) {
   return true;
 }
 
-std::string absolute(std::string_view path, const fs::path& base) {
-  std::string out = (base / fs::path(path)).lexically_normal().string();
+std::string absolute(std::string_view path, const std::string& base) {
+  // The usual path has nothing that would be taken out, and is put together at once.
+  const auto is_plain = [](std::string_view text) {
+    return text.find("//") == std::string_view::npos && text.find("/.") == std::string_view::npos;
+  };
+  if (!path.empty() && path.back() != '/' && path[0] != '.' && is_plain(path)) {
+    if (path[0] == '/') return std::string(path);
+    if (!base.empty() && base[0] == '/' && base.back() != '/' && is_plain(base)) {
+      std::string out;
+      out.reserve(base.size() + 1 + path.size());
+      return out.append(base).append("/").append(path);
+    }
+  }
+  std::string out = (fs::path(base) / fs::path(path)).lexically_normal().string();
   while (out.size() > 1 && out.back() == '/') out.pop_back();
   return out;
 }
+std::string absolute(std::string_view path, const fs::path& base) { return absolute(path, base.native()); }
 
 bool is_below(std::string_view path, std::string_view folder) {
   if (folder == "/") return path.starts_with('/');

@@ -26,6 +26,7 @@ bool write_if_different(const fs::path& path, std::string_view content);
 void make_folder(const fs::path& path);
 // Absolute, without "." and ".." and without a trailing slash; does not follow links. Relative paths count from `base`.
 [[nodiscard]] std::string absolute(std::string_view path, const fs::path& base = fs::current_path());
+[[nodiscard]] std::string absolute(std::string_view path, const std::string& base);
 // `path` as seen from `base` where it lies below it, else unchanged. Both absolute.
 [[nodiscard]] std::string below(const std::string& path, const std::string& base);
 // True when `path` is `folder` or lies below it (by name; both absolute and normal).

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <set>
+#include <unordered_set>
 
 #include "base/files.h"
 #include "base/text.h"
@@ -44,9 +45,8 @@ bool simple_commands(const std::string& command, std::vector<std::vector<std::st
     const char c = command[i];
     const char next = i + 1 < command.size() ? command[i + 1] : '\0';
     if (c == '\\') {
-      if (next == '\n') {
-        flush();
-      } else if (next != '\0') {
+      // A line end behind a backslash is taken away (POSIX.1-2024, XCU 2.2.1).
+      if (next != '\0' && next != '\n') {
         word += next;
         any = true;
       }
@@ -88,28 +88,38 @@ bool simple_commands(const std::string& command, std::vector<std::vector<std::st
   }
   flush();
   if (!out.empty() && out.back().empty()) out.pop_back();
-  static const std::set<std::string> steering = {"if",   "for",  "while", "case", "until",
-                                                 "then", "else", "do",    "fi",   "done"};
-  return std::none_of(out.begin(), out.end(), [](const auto& words) { return steering.contains(words.front()); });
+  static constexpr std::string_view steering[] = {"if",   "for",  "while", "case", "until",
+                                                  "then", "else", "do",    "fi",   "done"};
+  return std::none_of(out.begin(), out.end(), [](const auto& words) {
+    return words.front().size() <= 5 &&
+           std::find(std::begin(steering), std::end(steering), words.front()) != std::end(steering);
+  });
 }
 
-Understood compiler_run(const std::vector<std::string>& words, bool cxx, const std::string& folder) {
+Understood compiler_run(std::vector<std::string> all, bool cxx, const std::string& folder) {
   Understood out;
   out.folder = folder;
-  out.argv = words;
+  out.argv = std::move(all);
+  const auto& words = out.argv;
   bool compile_only = false;
   bool other = false;  // preprocesses, or only tells something
   std::string language;
   std::string output;
   bool writes_dependencies = false;
   std::vector<std::string> objects;
-  static const std::set<std::string> with_value = {
+  static const std::unordered_set<std::string> with_value = {
       "-I", "-isystem", "-iquote",   "-idirafter", "-include",       "-imacros",    "-D",     "-U",
       "-L", "-l",       "-T",        "-Xlinker",   "-Xpreprocessor", "-Xassembler", "-MT",    "-MQ",
       "-u", "-z",       "-aux-info", "--param",    "-framework",     "-arch",       "-target"};
   for (std::size_t i = 1; i < words.size(); ++i) {
     const std::string& word = words[i];
-    if (word == "-c") {
+    if (word.empty() || word[0] != '-') {
+      if (word.empty()) continue;
+      if (!survey::compiled_language(word).empty())
+        out.sources.push_back(files::absolute(word, folder));
+      else
+        objects.push_back(word);
+    } else if (word == "-c") {
       compile_only = true;
     } else if (word == "-E" || word == "-S" || word == "-M" || word == "-MM" || word == "--version" ||
                word == "-fsyntax-only" || word.starts_with("-print-") || word == "-dumpversion") {
@@ -130,14 +140,8 @@ Understood compiler_run(const std::vector<std::string>& words, bool cxx, const s
       language = words[++i];
     } else if (word == "-shared" || word == "-dynamiclib") {
       out.shared = true;
-    } else if (with_value.contains(word) && i + 1 < words.size()) {
+    } else if (i + 1 < words.size() && with_value.contains(word)) {
       ++i;
-    } else if (!word.empty() && word[0] != '-') {
-      const std::string kind = survey::compiled_language(word);
-      if (!kind.empty())
-        out.sources.push_back(files::absolute(word, folder));
-      else
-        objects.push_back(word);
     }
   }
   if (other || (out.sources.empty() && objects.empty())) return out;
@@ -169,13 +173,41 @@ Understood compiler_run(const std::vector<std::string>& words, bool cxx, const s
 }  // namespace
 
 bool is_plain(const std::string& command, std::vector<std::string>& words) {
-  if (command.find_first_of("#;\"'*?[]&|<>(){}$`^~!\\\n=%") != std::string::npos) {
-    // An assignment before the command is for the shell; one behind it is a word.
-    if (command.find_first_of("#;\"'*?[]&|<>(){}$`^~!\\\n") != std::string::npos) return false;
+  words.clear();
+  std::string word;
+  bool any = false;
+  const auto flush = [&] {
+    if (any) words.push_back(std::move(word));
+    word.clear();
+    any = false;
+  };
+  for (std::size_t i = 0; i < command.size(); ++i) {
+    const char c = command[i];
+    if (c == ' ' || c == '\t') {
+      flush();
+      continue;
+    }
+    // Marks that the shell takes away (POSIX.1-2024, XCU 2.2); without anything for it between them.
+    if (c == '\'' || c == '"') {
+      const auto end = command.find(c, i + 1);
+      if (end == std::string::npos) return false;
+      const std::string_view inside = std::string_view(command).substr(i + 1, end - i - 1);
+      if (c == '"' && inside.find_first_of("$`\\") != std::string_view::npos) return false;
+      word += inside;
+      i = end;
+    } else if (c == '\\') {
+      if (i + 1 >= command.size() || command[i + 1] == '\n') return false;
+      word += command[++i];
+    } else {
+      if (std::string_view("#;*?[]&|<>(){}$`^~!\n").find(c) != std::string_view::npos) return false;
+      word += c;
+    }
+    any = true;
   }
-  words = text::words(command);
-  if (words.empty() || words.front().find('=') != std::string::npos) return false;
-  static const std::set<std::string> of_the_shell = {
+  flush();
+  // An assignment before the command is for the shell; one behind it is a word.
+  if (words.empty() || words.front().empty() || words.front().find('=') != std::string::npos) return false;
+  static const std::unordered_set<std::string> of_the_shell = {
       ".",    ":",    "alias",    "bg",      "break",   "case",  "cd",    "command", "continue", "do",
       "done", "echo", "elif",     "else",    "esac",    "eval",  "exec",  "exit",    "export",   "false",
       "fg",   "fi",   "for",      "getopts", "hash",    "if",    "jobs",  "kill",    "let",      "printf",
@@ -184,10 +216,37 @@ bool is_plain(const std::string& command, std::vector<std::string>& words) {
   return !of_the_shell.contains(words.front());
 }
 
-std::vector<Understood> understand(const std::string& command, const std::string& start) {
+std::string without_empty_quotes(const std::string& command) {
+  if (command.find("''") == std::string::npos && command.find("\"\"") == std::string::npos) return command;
+  std::string out;
+  char quote = '\0';
+  for (std::size_t i = 0; i < command.size(); ++i) {
+    const char c = command[i];
+    const char next = i + 1 < command.size() ? command[i + 1] : '\0';
+    if (c == '\\' && quote != '\'') {
+      out += c;
+      if (next != '\0') out += command[++i];
+      continue;
+    }
+    if (quote == '\0' && (c == '\'' || c == '"') && next == c && !out.empty() &&
+        (std::isalnum(static_cast<unsigned char>(out.back())) != 0 ||
+         std::string_view("=_-./,:+").find(out.back()) != std::string_view::npos)) {
+      ++i;
+      continue;
+    }
+    if (quote == c)
+      quote = '\0';
+    else if (quote == '\0' && (c == '\'' || c == '"'))
+      quote = c;
+    out += c;
+  }
+  return out;
+}
+
+namespace {
+
+std::vector<Understood> understand_all(std::vector<std::vector<std::string>> commands, const std::string& start) {
   std::vector<Understood> out;
-  std::vector<std::vector<std::string>> commands;
-  if (!simple_commands(command, commands)) return out;
   std::string folder = start;
   for (auto& words : commands) {
     // Values given to one command.
@@ -218,7 +277,7 @@ std::vector<Understood> understand(const std::string& command, const std::string
     }
     const Tool tool = tool_of(words.front());
     if (tool == Tool::compiler || tool == Tool::compiler_cxx) {
-      Understood one = compiler_run(words, tool == Tool::compiler_cxx, folder);
+      Understood one = compiler_run(std::move(words), tool == Tool::compiler_cxx, folder);
       if (one.kind != model::StepKind::custom) out.push_back(std::move(one));
     } else if (tool == Tool::archiver && words.size() > 3 && words[1].find_first_of("rq") != std::string::npos) {
       Understood one;
@@ -230,6 +289,25 @@ std::vector<Understood> understand(const std::string& command, const std::string
     }
   }
   return out;
+}
+
+}  // namespace
+
+std::vector<Understood> understand(const std::string& command, const std::string& start) {
+  std::vector<std::vector<std::string>> commands;
+  if (!simple_commands(command, commands)) return {};
+  return understand_all(std::move(commands), start);
+}
+
+std::vector<Understood> understand(const std::vector<std::string>& words, const std::string& start) {
+  if (words.empty()) return {};
+  // Most programs are none that matter here: nothing is copied for them.
+  if (tool_of(words.front()) == Tool::none && base_name(words.front()) != "sh" && base_name(words.front()) != "bash" &&
+      words.front().find('=') == std::string::npos)
+    return {};
+  std::vector<std::vector<std::string>> one;
+  one.push_back(words);
+  return understand_all(std::move(one), start);
 }
 
 }  // namespace coctilis::describe

@@ -27,16 +27,18 @@ using model::StepState;
 namespace {
 
 Hash command_hash(const Step& step) {
-  std::string all;
-  const auto add = [&](const std::string& text) {
-    all += text;
-    all += '\0';
-  };
+  static thread_local std::string all;
+  all.clear();
+  const auto add = [&](std::string_view text) { all.append(text).push_back('\0'); };
   for (const auto& action : step.actions) {
-    add(std::to_string(static_cast<int>(action.how)));
+    all += static_cast<char>('0' + static_cast<int>(action.how));
+    all += '\0';
     add(action.folder);
     for (const auto& word : action.argv) add(word);
-    for (const auto& [name, value] : action.environment) add(name + "=" + value);
+    for (const auto& [name, value] : action.environment) {
+      all.append(name).push_back('=');
+      add(value);
+    }
     all += '\1';
   }
   for (const auto& output : step.outputs) add(output);
@@ -140,7 +142,10 @@ class Engine {
 
   model::Outcome run() {
     begin_ = now();
-    for (const auto& file : plan_.files) files::write_if_different(file.path, file.content);
+    for (const auto& file : plan_.files) {
+      files::write_if_different(file.path, file.content);
+      if (file.executable) ::chmod(file.path.c_str(), 0755);
+    }
     connect();
     weigh();
     for (std::size_t i = 0; i < nodes_.size(); ++i) {
@@ -273,9 +278,16 @@ class Engine {
   // The time rule of makefiles, for steps that are seen for the first time: results may have come with the tree.
   std::string older_than_inputs(std::size_t index) {
     const Step& step = plan_.steps[index];
-    const auto time_of = [](const std::string& path) -> std::int64_t {
-      struct stat info {};
-      return ::stat(path.c_str(), &info) == 0 ? nanoseconds(info.st_mtim) : -1;
+    const auto time_of = [&](const std::string& path) {
+      const auto look = [&]() -> std::int64_t {
+        struct stat info {};
+        return ::stat(path.c_str(), &info) == 0 ? nanoseconds(info.st_mtim) : -1;
+      };
+      // While nothing runs, no time changes; headers are asked for by many steps.
+      if (!looking_only_) return look();
+      const auto [it, fresh] = times_.try_emplace(path, 0);
+      if (fresh) it->second = look();
+      return it->second;
     };
     std::int64_t oldest = INT64_MAX;
     for (const auto& output : step.outputs) {
@@ -371,8 +383,7 @@ class Engine {
       return;
     }
     // Compilers add to this file.
-    if (step.by_time && !step.depfile.empty() && files::is_below(step.depfile, plan_.kiln + "/dependencies"))
-      ::unlink(step.depfile.c_str());
+    if (has_own_depfile(step)) ::unlink(step.depfile.c_str());
     if (!step.calls.empty()) ::unlink(step.calls.c_str());
     running.actions = step.actions;
     if (step.late && request_.late) {
@@ -386,6 +397,11 @@ class Engine {
       }
     }
     next_action(std::move(running));
+  }
+
+  // A recipe's dependency file that is none of its own: the compiler is asked for it.
+  [[nodiscard]] bool has_own_depfile(const Step& step) const {
+    return step.by_time && !step.depfile.empty() && files::is_below(step.depfile, plan_.kiln + "/dependencies");
   }
 
   // Starts the action that is due, doing built-in ones on the way.
@@ -408,6 +424,10 @@ class Engine {
       command.folder = action.folder;
       for (const auto& [name, value] : plan_.environment) command.environment[name] = value;
       for (const auto& [name, value] : action.environment) command.environment[name] = value;
+      // GCC's environment variable: the headers that are read, added to this file, the system's among them.
+      if (has_own_depfile(step)) command.environment["SUNPRO_DEPENDENCIES"] = step.depfile + " x";
+      // Where inner makes note how they were called.
+      if (!step.calls.empty()) command.environment["COCTILIS_MAKE_STEP"] = step.calls;
       if (action.how == Action::How::shell) {
         command.argv = {"/bin/sh", "-c", action.argv.at(0)};
       } else {
@@ -648,6 +668,7 @@ class Engine {
   std::size_t total_ = 0;
   std::size_t shared_done_ = 0;
   std::size_t shared_total_ = 0;
+  std::unordered_map<std::string_view, std::int64_t> times_;  // by paths of the plan, while it only looks
 };
 
 }  // namespace

@@ -85,11 +85,14 @@ std::vector<Watched> watched_by(const Probe& probe, const model::Compiler& compi
 std::string question_of(const Probe& probe, const model::Toolchain& toolchain) {
   const auto& compiler = toolchain.compiler(probe.language);
   const char* libraries = std::getenv("LIBRARY_PATH");
+  std::string more;
+  for (const auto& [name, text] : probe.more_sources) more += "\n" + name + "\n" + text;
   return fmt::format("probe 3\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}", static_cast<int>(probe.how),
                      text::join(toolchain.options, " ") + " " + text::join(toolchain.link_options, " "), compiler.path,
                      compiler.identity, text::join(compiler.include_folders, "\n"),
                      text::join(compiler.link_folders, "\n"), libraries == nullptr ? "" : libraries,
-                     text::join(probe.compile_options, "\n"), text::join(probe.link_options, "\n"), probe.source);
+                     text::join(probe.compile_options, "\n"), text::join(probe.link_options, "\n"), probe.source) +
+         more;
 }
 
 std::vector<std::string> command_of(const Probe& probe, const model::Toolchain& toolchain) {
@@ -100,6 +103,7 @@ std::vector<std::string> command_of(const Probe& probe, const model::Toolchain& 
   out.insert(out.end(), probe.compile_options.begin(), probe.compile_options.end());
   if (!link) out.emplace_back("-c");
   out.insert(out.end(), {"-MD", "-MF", "probe.dep", "-o", link ? "probe" : "probe.o", source_name(probe)});
+  for (const auto& [name, text] : probe.more_sources) out.push_back(name);
   if (link) out.insert(out.end(), probe.link_options.begin(), probe.link_options.end());
   return out;
 }
@@ -116,12 +120,14 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
     answer.output = "no " + probe.language + " compiler";
     return answer;
   }
+  if (!probe.more_sources.empty() || probe.wants_result) answers = nullptr;
   if (answers != nullptr) {
     if (auto known = kept_answer(probe, toolchain, *answers)) return *known;
   }
   const files::ScratchFolder scratch("probe");
   const std::string folder = scratch.path().string();
   files::write(folder + "/" + source_name(probe), probe.source);
+  for (const auto& [name, text] : probe.more_sources) files::write(folder + "/" + name, text);
   Command command;
   command.folder = folder;
   command.limit_seconds = 60;
@@ -131,8 +137,8 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
   answer.output = text::replace_all(made.output, folder + "/", "");
   answer.compiled = made.good();
   bool keep = made.how == Ended::How::exited;
-  if (answer.compiled && probe.how == Probe::How::compile)
-    answer.object = files::read(folder + "/probe.o").value_or("");
+  if (answer.compiled && (probe.how == Probe::How::compile || probe.wants_result))
+    answer.object = files::read(folder + (probe.how == Probe::How::compile ? "/probe.o" : "/probe")).value_or("");
   if (answer.compiled && probe.how == Probe::How::run) {
     Command start;
     start.argv = toolchain.launcher;

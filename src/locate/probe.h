@@ -15,6 +15,10 @@ struct Probe {
   How how = How::compile;
   std::string language = "C";  // "C" or "C++"
   std::string source;          // the program's text
+  // Further files of the program, name and text; what the names end with tells the language. Answers about more than
+  // one file are not kept.
+  std::vector<std::pair<std::string, std::string>> more_sources;
+  bool wants_result = false;  // Answer::object gets the program that was linked, too; such answers are not kept
   std::vector<std::string> compile_options;
   std::vector<std::string> link_options;  // before and after: options first, then libraries
 };
@@ -25,7 +29,7 @@ struct Answer {
   int exit = -1;
   std::string output;      // of the compiler
   std::string run_output;  // of the program
-  std::string object;      // bytes of what was made (compile only), for questions that read the result
+  std::string object;      // bytes of what was made (compile only, or as wished), for questions that read the result
   bool kept = false;       // known from before; no compiler was started
 };
 

@@ -37,7 +37,7 @@ struct Action {
   How how = How::process;
   std::vector<std::string> argv;  // for builtin: the name of the action and its operands
   std::string folder;
-  std::map<std::string, std::string> environment;
+  Environment environment;
   bool may_fail = false;                   // its failing does not end the step
   bool silent = false;                     // the description asks not to show it
   [[nodiscard]] std::string text() const;  // the command as a POSIX shell would read it
@@ -136,6 +136,7 @@ struct InstallItem {
 struct PlannedFile {
   std::string path;
   std::string content;
+  bool executable = false;
 };
 
 struct Plan {

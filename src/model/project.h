@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "model/environment.h"
 #include "model/want.h"
 
 namespace coctilis::model {
@@ -127,6 +128,8 @@ struct GeneratedFile {
   Value path;
   Value content;
   Value condition;
+  std::string target;  // whose properties expressions mean
+  bool executable = false;
 };
 
 // A rule for installing, word by word, in order of the description.
@@ -166,7 +169,7 @@ struct Recipe {
   std::string folder;              // where the lines run
   std::vector<std::string> shell;  // the shell with its options
   bool one_shell = false;          // all lines go to one shell
-  std::map<std::string, std::string> environment;
+  Environment environment;
   bool in_default = true;  // needed by what is made when nothing is named
   Place place;
 };

@@ -420,10 +420,17 @@ bool follow_another(model::Run& run, std::string& note) {
   model::Description* next = nullptr;
   model::Description* now = nullptr;
   for (auto& d : run.survey.descriptions) {
-    if (d.followed)
-      now = &d;
-    else if (d.readable && next == nullptr && !d.reason.starts_with("cannot be followed") && d.format != "configure.ac")
-      next = &d;
+    if (d.followed) now = &d;
+  }
+  for (auto& d : run.survey.descriptions) {
+    if (now == nullptr || d.followed || !d.readable || next != nullptr || d.reason.starts_with("cannot be followed") ||
+        d.format == "configure.ac")
+      continue;
+    // A makefile beside a configure script that knows of the script only passes on to what the script makes.
+    if (now->format == "configure" && d.format == "Makefile" &&
+        files::read(run.survey.tree + "/" + d.path).value_or("").find("configure") != std::string::npos)
+      continue;
+    next = &d;
   }
   if (now == nullptr || next == nullptr) return false;
   const std::string place = run.problem->place.text();

@@ -623,7 +623,7 @@ class Installer {
       known.content = append == "APPEND" ? known.content + text : text;
       return;
     }
-    plan_.files.push_back({path, text});
+    plan_.files.push_back({path, text, false});
   }
 
   std::string exported_name(const Target& target, const std::string& name_space) const {

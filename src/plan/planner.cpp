@@ -281,10 +281,17 @@ class Planner {
       if (language == "C++" && property_on(target, "VISIBILITY_INLINES_HIDDEN"))
         out.emplace_back("-fvisibility-inlines-hidden");
     }
-    if (property_on(target, "INTERPROCEDURAL_OPTIMIZATION")) out.emplace_back("-flto");
+    if (optimises_when_linking(target)) out.emplace_back("-flto");
     if (property_on(target, "COMPILE_WARNING_AS_ERROR")) out.emplace_back("-Werror");
     for (const auto& word : text::shell_words(property_text(target, "COMPILE_FLAGS"))) out.push_back(word);
     return out;
+  }
+
+  // The configuration's own property goes before the general one.
+  bool optimises_when_linking(const Target& target) const {
+    if (target.property("__no_link_time_optimisation") != nullptr) return false;
+    const std::string own = "INTERPROCEDURAL_OPTIMIZATION_" + text::upper(project_.configuration);
+    return property_on(target, target.property(own) != nullptr ? own : "INTERPROCEDURAL_OPTIMIZATION");
   }
 
   // The options that all compilations of a language of a target share.
@@ -458,7 +465,7 @@ class Planner {
     std::string content;
     for (const auto& name : with.ahead)
       content += name.starts_with('/') ? "#include \"" + name + "\"\n" : "#include <" + name + ">\n";
-    plan_.files.push_back({header, content});
+    plan_.files.push_back({header, content, false});
     const std::vector<std::string> headers = std::move(with.ahead);
     with.ahead.clear();
     Step step = compile_step(target, {header, language, target.place}, with);
@@ -636,7 +643,7 @@ class Planner {
         it != target.language_options.end())
       add(text::shell_words(it->second));
     add(variant_.compile);
-    if (property_on(target, "INTERPROCEDURAL_OPTIMIZATION")) add({"-flto"});
+    if (optimises_when_linking(target)) add({"-flto"});
     const std::string kind = target.kind == TargetKind::program          ? "EXE"
                              : target.kind == TargetKind::shared_library ? "SHARED"
                                                                          : "MODULE";
@@ -654,7 +661,9 @@ class Planner {
     add(text::shell_words(property_text(target, "LINK_FLAGS")));
     if (shared) add({"-shared"});
     if (!artifact.shared_name.empty()) add({"-Wl,-soname," + artifact.shared_name});
-    if (target.kind == TargetKind::program && property_on(target, "ENABLE_EXPORTS")) add({"-rdynamic"});
+    if (target.kind == TargetKind::program &&
+        (property_on(target, "ENABLE_EXPORTS") || target.property("__exports_always") != nullptr))
+      add({"-rdynamic"});
     add({"-o", artifact.file});
     add(objects);
     for (const auto& folder : link.folders) add({"-L" + files::absolute(folder, target.folder)});
@@ -714,17 +723,37 @@ class Planner {
     for (const auto& file : project_.generated_files) {
       ExpressionContext here;
       here.place = file.path.place;
-      if (!file.condition.text.empty() && expressions_.evaluate(file.condition.text, here) != "1") continue;
-      plan_.files.push_back({files::absolute(expressions_.evaluate(file.path.text, here), file.path.folder),
-                             expressions_.evaluate(file.content.text, here)});
-      if (!files::is_below(plan_.files.back().path, project_.binary_root)) {
-        throw Fault({Exit::description,
-                     file.path.place,
-                     "the description writes to '" + plan_.files.back().path + "', outside its output folder",
-                     "",
-                     "only the output folder is written to",
-                     {}});
+      if (!file.target.empty()) {
+        const auto named = project_.target(file.target);
+        if (named == nullptr)
+          throw Fault({Exit::description,
+                       file.path.place,
+                       "the file is to be made for '" + file.target + "', which is no target",
+                       {},
+                       "check the name",
+                       {}});
+        here.target = named;
       }
+      // One for each language that the words tell apart.
+      std::vector<std::string> languages = {""};
+      if (file.path.text.find("COMPILE_LANG") != std::string::npos) languages = project_.languages;
+      for (const auto& language : languages) {
+        here.language = language;
+        add_generated_file(file, here);
+      }
+    }
+  }
+  void add_generated_file(const model::GeneratedFile& file, const ExpressionContext& here) {
+    if (!file.condition.text.empty() && expressions_.evaluate(file.condition.text, here) != "1") return;
+    plan_.files.push_back({files::absolute(expressions_.evaluate(file.path.text, here), file.path.folder),
+                           expressions_.evaluate(file.content.text, here), file.executable});
+    if (!files::is_below(plan_.files.back().path, project_.binary_root)) {
+      throw Fault({Exit::description,
+                   file.path.place,
+                   "the description writes to '" + plan_.files.back().path + "', outside its output folder",
+                   "",
+                   "only the output folder is written to",
+                   {}});
     }
   }
 

@@ -4,6 +4,7 @@
 
 #include <fstream>
 #include <set>
+#include <unordered_map>
 #include <unordered_set>
 
 #include "base/elf.h"
@@ -31,7 +32,7 @@ std::vector<model::Action> actions_of(const model::Recipe& recipe) {
       action.argv = std::move(words);
     } else {
       action.argv = recipe.shell;
-      action.argv.push_back(line.command);
+      action.argv.push_back(describe::without_empty_quotes(line.command));
     }
     out.push_back(std::move(action));
   }
@@ -39,6 +40,11 @@ std::vector<model::Action> actions_of(const model::Recipe& recipe) {
 }
 
 namespace {
+
+bool through_shell(const model::Recipe& recipe, const model::Action& action) {
+  return action.argv.size() == recipe.shell.size() + 1 &&
+         std::equal(recipe.shell.begin(), recipe.shell.end(), action.argv.begin());
+}
 
 constexpr const char* helper_words[] = {"test", "example", "bench", "fuzz", "demo", "sample", "check"};
 
@@ -75,10 +81,8 @@ class Recipes {
     }) && std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; });
     step.in_default = recipe.in_default;
     if (!recipe.late) look_into(recipe, step);
-    if (std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; })) {
+    if (std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; }))
       step.calls = plan_.kiln + "/calls/" + hash_bytes(step.outputs.front()).text();
-      for (auto& action : step.actions) action.environment["COCTILIS_MAKE_STEP"] = step.calls;
-    }
     plan_.steps.push_back(std::move(step));
   }
 
@@ -86,13 +90,20 @@ class Recipes {
   void look_into(const model::Recipe& recipe, Step& step) {
     bool compiles = false;
     bool own_dependencies = false;
+    std::size_t at = 0;
     for (const auto& line : recipe.lines) {
-      for (auto& done : describe::understand(line.command, recipe.folder)) {
+      // A plain line has been divided already.
+      const auto& action = step.actions[at++];
+      const bool plain = action.how == model::Action::How::process && !through_shell(recipe, action);
+      for (auto& done : plain ? describe::understand(action.argv, recipe.folder)
+                              : describe::understand(line.command, recipe.folder)) {
         if (!done.sources.empty()) {
           compiles = true;
           own_dependencies = own_dependencies || !done.depfile.empty();
           for (const auto& source : done.sources)
-            step.compilations.push_back({source, done.output, done.folder, done.argv});
+            step.compilations.push_back(
+                {source, done.output, done.folder,
+                 &source == &done.sources.back() && done.kind == StepKind::compile ? std::move(done.argv) : done.argv});
         }
         const bool makes_it = std::find(step.outputs.begin(), step.outputs.end(), done.output) != step.outputs.end();
         if (done.kind == StepKind::compile && makes_it && step.kind == StepKind::custom) {
@@ -111,8 +122,6 @@ class Recipes {
     // A recipe may do more than it is understood to do: what it makes is looked at, not asked for.
     if (compiles && !own_dependencies && plan_.kiln.find_first_of(" \t") == std::string::npos) {
       step.depfile = plan_.kiln + "/dependencies/" + hash_bytes(step.outputs.front()).text() + ".d";
-      // GCC's environment variable: the headers that are read, added to this file, the system's among them.
-      for (auto& action : step.actions) action.environment["SUNPRO_DEPENDENCIES"] = step.depfile + " x";
     }
   }
 
@@ -145,9 +154,11 @@ class Recipes {
 
 void add_recipes(const std::vector<model::Recipe>& recipes, const std::string& root, model::Plan& plan) {
   Recipes adding(root, plan);
+  plan.steps.reserve(plan.steps.size() + recipes.size());
   for (const auto& recipe : recipes) adding.add(recipe);
   // Include paths and definitions of a target are those of the compilations that it is made of.
-  std::map<std::string, std::size_t> maker;
+  std::unordered_map<std::string_view, std::size_t> maker;
+  maker.reserve(plan.steps.size());
   for (std::size_t i = 0; i < plan.steps.size(); ++i) {
     for (const auto& output : plan.steps[i].outputs) maker.emplace(output, i);
   }

@@ -1,5 +1,7 @@
 #include "plan/usage.h"
 
+#include <algorithm>
+#include <cstdint>
 #include <functional>
 #include <set>
 
@@ -142,17 +144,64 @@ class LinkGraph {
     return nodes.size() - 1;
   }
 
-  // Users before what they use; strongly connected parts (archives that need each other) come as groups.
-  // Tarjan's algorithm emits components in reverse topological order.
+  // Users before what they use; strongly connected parts (archives that need each other) come as groups. Where that
+  // leaves a choice, the roots come first, and the order of naming counts.
   std::vector<std::vector<std::size_t>> order(const std::vector<std::size_t>& roots) {
     for (auto it = roots.rbegin(); it != roots.rend(); ++it) {
       if (!index_.contains(*it)) visit(*it);
     }
-    std::reverse(components_.begin(), components_.end());
-    return components_;
+    const auto named = order_of_naming(roots);
+    std::vector<std::size_t> component_of(nodes.size(), 0);
+    std::vector<std::pair<bool, std::size_t>> rank(components_.size(), {true, SIZE_MAX});
+    for (std::size_t c = 0; c < components_.size(); ++c) {
+      for (const auto node : components_[c]) {
+        component_of[node] = c;
+        const bool root = std::find(roots.begin(), roots.end(), node) != roots.end();
+        rank[c] = std::min(rank[c], {!root, named[node]});
+      }
+    }
+    std::vector<std::size_t> users(components_.size(), 0);
+    const auto for_needed = [&](std::size_t c, const auto& what) {
+      for (const auto node : components_[c]) {
+        for (const auto needed : nodes[node].next) {
+          if (component_of[needed] != c) what(component_of[needed]);
+        }
+      }
+    };
+    for (std::size_t c = 0; c < components_.size(); ++c) for_needed(c, [&](std::size_t other) { ++users[other]; });
+    std::set<std::pair<std::pair<bool, std::size_t>, std::size_t>> free;
+    for (std::size_t c = 0; c < components_.size(); ++c) {
+      if (users[c] == 0) free.insert({rank[c], c});
+    }
+    std::vector<std::vector<std::size_t>> out;
+    while (!free.empty()) {
+      const std::size_t c = free.begin()->second;
+      free.erase(free.begin());
+      for_needed(c, [&](std::size_t other) {
+        if (--users[other] == 0) free.insert({rank[other], other});
+      });
+      out.push_back(components_[c]);
+    }
+    return out;
   }
 
  private:
+  // Every node's place when they are walked through from the roots on, each with what it needs behind it.
+  [[nodiscard]] std::vector<std::size_t> order_of_naming(const std::vector<std::size_t>& roots) const {
+    std::vector<std::size_t> out(nodes.size(), SIZE_MAX);
+    std::size_t count = 0;
+    std::vector<std::size_t> stack(roots.rbegin(), roots.rend());
+    while (!stack.empty()) {
+      const std::size_t node = stack.back();
+      stack.pop_back();
+      if (out[node] != SIZE_MAX) continue;
+      out[node] = count++;
+      stack.insert(stack.end(), nodes[node].next.rbegin(), nodes[node].next.rend());
+    }
+    return out;
+  }
+
+  // Tarjan's algorithm: strongly connected parts, those that are needed before those that need them.
   void visit(std::size_t root) {
     // Iterative: chains of libraries can be long.
     struct Frame {
@@ -289,26 +338,40 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
     out.items.push_back(artifact.linker_file);
     if (!used_target->imported && !repeated) out.targets.push_back(used_target);
   };
-  // Where it is named first counts.
+  // What the description names comes first, as it is named: trees count on it for archives that do not say what they
+  // need. Behind it comes what those need, users first; an archive that is needed by something behind it comes again.
+  std::vector<std::size_t> last(graph.nodes.size(), 0);           // its last place on the line, from 1; 0: none yet
+  std::vector<std::size_t> needed_behind(graph.nodes.size(), 0);  // the last place of those that need it
+  std::size_t place = 0;
+  const auto put = [&](std::size_t index) {
+    emit(index, last[index] != 0);
+    last[index] = ++place;
+  };
+  const auto searched_once = [&](std::size_t index) {
+    const Node& node = graph.nodes[index];
+    return node.target != nullptr ? node.target->kind != TargetKind::static_library
+                                  : node.text.find(".so") != std::string::npos;
+  };
   std::vector<std::size_t> first_named;
   for (const auto root : roots) {
-    if (std::find(first_named.begin(), first_named.end(), root) == first_named.end()) first_named.push_back(root);
-  }
-  for (const auto& component : graph.order(first_named)) {
-    for (const auto index : component) emit(index, false);
-    // Archives that need each other are searched twice.
-    if (component.size() > 1) {
-      for (const auto index : component) emit(index, true);
-    }
-  }
-  // An archive that the description names again is searched again.
-  for (std::size_t i = 0; i < roots.size(); ++i) {
-    const Node& node = graph.nodes[roots[i]];
+    const Node& node = graph.nodes[root];
     const bool archive =
         node.target != nullptr ? node.target->kind == TargetKind::static_library : node.text.ends_with(".a");
-    const bool last =
-        std::find(roots.begin() + static_cast<std::ptrdiff_t>(i) + 1, roots.end(), roots[i]) == roots.end();
-    if (archive && last && std::count(roots.begin(), roots.end(), roots[i]) > 1) emit(roots[i], true);
+    if (last[root] == 0) first_named.push_back(root);
+    if (last[root] == 0 || archive) put(root);
+  }
+  for (const auto& component : graph.order(first_named)) {
+    for (const auto index : component) {
+      if (last[index] == 0 || (needed_behind[index] > last[index] && !searched_once(index))) put(index);
+    }
+    // Archives that need each other are searched twice.
+    if (component.size() > 1) {
+      for (const auto index : component) put(index);
+    }
+    for (const auto index : component) {
+      for (const auto needed : graph.nodes[index].next)
+        needed_behind[needed] = std::max({needed_behind[needed], last[index], needed_behind[index]});
+    }
   }
   // Shared libraries behind shared libraries: the linker has to find them, but they are not on the line.
   std::set<const Target*> seen(out.targets.begin(), out.targets.end());

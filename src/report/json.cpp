@@ -168,7 +168,7 @@ ordered_json steps_part(const model::Plan& plan) {
       actions.push_back({{"how", how[static_cast<int>(a.how)]},
                          {"argv", a.argv},
                          {"folder", a.folder},
-                         {"environment", a.environment}});
+                         {"environment", a.environment.values()}});
     out.push_back({{"kind", model::name_of(s.kind)},
                    {"target", s.target},
                    {"subject", s.subject},

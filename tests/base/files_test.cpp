@@ -35,9 +35,9 @@ TEST(Files, UnwritableFolderIsAProblemNotACrash) {
 }
 
 TEST(Files, AbsoluteIsNormal) {
-  EXPECT_EQ(absolute("a/../b/./c/", "/tree"), "/tree/b/c");
-  EXPECT_EQ(absolute("/x//y/..", "/tree"), "/x");
-  EXPECT_EQ(absolute("..", "/tree/kiln"), "/tree");
+  EXPECT_EQ(absolute("a/../b/./c/", std::string("/tree")), "/tree/b/c");
+  EXPECT_EQ(absolute("/x//y/..", std::string("/tree")), "/x");
+  EXPECT_EQ(absolute("..", std::string("/tree/kiln")), "/tree");
 }
 
 TEST(Files, BelowIsByNameNotByPrefix) {

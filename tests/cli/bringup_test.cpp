@@ -272,5 +272,89 @@ TEST(Bringup, ItsOwnTree) {
   EXPECT_TRUE(files::is_file(object));
 }
 
+TEST(InnerTrees, AreBuiltAndInstalledWhileTheDescriptionIsRead) {
+  const TreeFolder tree;
+  tree.write("CMakeLists.txt", R"(cmake_minimum_required(VERSION 3.16)
+project(yard C)
+execute_process(COMMAND ${CMAKE_COMMAND} -S ${CMAKE_SOURCE_DIR}/slip -B ${CMAKE_BINARY_DIR}/slip
+                        -DCMAKE_INSTALL_PREFIX=${CMAKE_BINARY_DIR}/in -DSLIP_GRAINS=5
+                RESULT_VARIABLE configured)
+execute_process(COMMAND ${CMAKE_COMMAND} --build ${CMAKE_BINARY_DIR}/slip --target install RESULT_VARIABLE made)
+if(NOT configured EQUAL 0 OR NOT made EQUAL 0)
+  message(FATAL_ERROR "${configured} ${made}")
+endif()
+try_compile(whole ${CMAKE_BINARY_DIR}/trial ${CMAKE_SOURCE_DIR}/slip slip)
+try_compile(broken ${CMAKE_BINARY_DIR}/trial2 ${CMAKE_SOURCE_DIR}/broken broken OUTPUT_VARIABLE why)
+message(STATUS "trial ${whole} ${broken}")
+if(NOT why MATCHES "shard.c")
+  message(FATAL_ERROR "${why}")
+endif()
+find_library(SLIP slip PATHS ${CMAKE_BINARY_DIR}/in/lib NO_DEFAULT_PATH REQUIRED)
+add_executable(kiln kiln.c)
+target_include_directories(kiln PRIVATE ${CMAKE_BINARY_DIR}/in/include)
+target_link_libraries(kiln ${SLIP})
+)");
+  tree.write("kiln.c", "#include <slip.h>\nint main(void) { return grains() - 5; }\n");
+  tree.write("slip/CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(slip C)\nadd_library(slip STATIC slip.c)\n"
+             "target_compile_definitions(slip PRIVATE GRAINS=${SLIP_GRAINS})\n"
+             "install(TARGETS slip DESTINATION lib)\ninstall(FILES slip.h DESTINATION include)\n");
+  tree.write("slip/slip.h", "int grains(void);\n");
+  tree.write("slip/slip.c", "#include \"slip.h\"\n#ifdef GRAINS\nint grains(void) { return GRAINS + 0; }\n#endif\n");
+  tree.write("broken/CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(broken C)\nadd_executable(shard shard.c)\n");
+  tree.write("broken/shard.c", "int main(void) { return }\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln(), "--json"});
+  ASSERT_EQ(said.exit, 0) << said.out << said.err;
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/bin/kiln"));
+  EXPECT_NE(said.out.find("trial TRUE FALSE"), std::string::npos) << said.out;
+  // The trees that were configured on the way stay as they were.
+  EXPECT_FALSE(files::is_folder(tree.path("slip/kiln")));
+}
+
+TEST(InnerTrees, WhatOneLacksIsToldWithTheExitCodeForIt) {
+  const TreeFolder tree;
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\n"
+             "execute_process(COMMAND ${CMAKE_COMMAND} -S ${CMAKE_SOURCE_DIR}/slip -B ${CMAKE_BINARY_DIR}/slip)\n");
+  tree.write("slip/CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(slip C)\nfind_package(ClayKit REQUIRED)\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("'slip'"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("ClayKit"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("CMakeLists.txt:3"), std::string::npos) << said.all();
+}
+
+TEST(GeneratedFiles, OfATargetKnowItsPropertiesAndKeepTheirMode) {
+  const TreeFolder tree;
+  tree.write("CMakeLists.txt", R"(cmake_minimum_required(VERSION 3.20)
+project(yard C)
+add_executable(kiln kiln.c)
+target_compile_definitions(kiln PRIVATE CONE=6 GLAZE)
+set_property(TARGET kiln PROPERTY FIRED_BY wood)
+file(GENERATE OUTPUT $<TARGET_PROPERTY:NAME>.txt TARGET kiln
+     CONTENT "$<TARGET_PROPERTY:FIRED_BY> $<JOIN:$<TARGET_PROPERTY:COMPILE_DEFINITIONS>,+> $<TARGET_FILE_NAME:kiln>\n")
+file(GENERATE OUTPUT fire.sh INPUT ${CMAKE_SOURCE_DIR}/fire.sh.in)
+file(GENERATE OUTPUT never.txt CONTENT "x" CONDITION $<BOOL:OFF>)
+)");
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  tree.write("fire.sh.in", "#!/bin/sh\necho $<CONFIG>\n");
+  ASSERT_EQ(::chmod(tree.path("fire.sh.in").c_str(), 0755), 0);
+  const auto said = coctilis({"build", tree.path(), "--kiln", tree.kiln()});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  std::string text;
+  std::string script;
+  for (const auto& entry : std::filesystem::recursive_directory_iterator(tree.label_folder())) {
+    if (entry.path().filename() == "kiln.txt") text = entry.path().string();
+    if (entry.path().filename() == "fire.sh") script = entry.path().string();
+    EXPECT_NE(entry.path().filename(), "never.txt");
+  }
+  EXPECT_EQ(files::read(text).value_or(""), "wood CONE=6+GLAZE kiln\n");
+  Command command;
+  command.argv = {script};
+  EXPECT_EQ(coctilis::run(command).output, "Release\n");
+}
+
 }  // namespace
 }  // namespace coctilis::test

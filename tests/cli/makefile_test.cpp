@@ -6,6 +6,7 @@
 
 #include "base/text.h"
 #include "support.h"
+#include "survey/descriptions.h"
 
 namespace coctilis::test {
 namespace {
@@ -416,6 +417,77 @@ TEST_F(ConfigureTree, OnlyWhatAScriptIsMadeFrom) {
   const auto said = run("bringup");
   EXPECT_EQ(said.exit, 4);
   EXPECT_NE(said.all().find("but not the script"), std::string::npos) << said.all();
+}
+
+TEST_F(ConfigureTree, AnswersAreNotSharedWithScriptsThatRefuseThem) {
+  write_script(
+      "# " + std::string(survey::generated_mark) +
+      " for kiln 1.\n"
+      "case \"$*\" in *cache-file*) echo 'configure: error: changes in the environment can compromise the build' >&2; "
+      "exit 1;; esac\n" +
+      std::string(good));
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
+TEST_F(ConfigureTree, AScriptThatRefusesTheSuperuserIsToldThatItIsMeant) {
+  if (::geteuid() != 0) GTEST_SKIP() << "only the superuser is refused";
+  write_script("[ -n \"$FORCE_UNSAFE_CONFIGURE\" ] || { echo 'configure: error: not as root' >&2; exit 1; }\n" +
+               std::string(good));
+  EXPECT_EQ(run("bringup").exit, 0);
+}
+
+TEST_F(ConfigureTree, AMakefileThatOnlyPassesOnIsNoOtherDescription) {
+  write_script("echo 'all: kiln-of-nobody' > Makefile\n");
+  tree.write(
+      "GNUmakefile",
+      "all:\n\t@echo 'run ./configure first' >&2; exit 1\nifneq ($(wildcard Makefile),)\ninclude Makefile\nendif\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("nothing makes 'kiln-of-nobody'"), std::string::npos) << said.all();
+  EXPECT_EQ(said.all().find("following GNUmakefile"), std::string::npos) << said.all();
+}
+
+TEST_F(MakefileTree, FlagsThatTheTreeWritesDownAndReadsAgainAreTheSame) {
+  tree.write("Makefile",
+             "-include .flags\nFLAGS ?= -DCONE=6 -DGLAZE=''\nifneq ($(strip $(FLAGS)),$(strip $(OLD)))\n"
+             "$(shell printf 'OLD=%s\\n' \"`echo $(FLAGS)`\" > .flags; printf 'FLAGS=%s\\n' \"`echo $(FLAGS)`\" >> "
+             ".flags)\nendif\n"
+             "kiln: kiln.o\n\t@printf 'LINK\\n'; $(CC) -o $@ $^\n"
+             "kiln.o: kiln.c\n\t@printf 'CC\\n'; $(CC) $(FLAGS) -c $<\n");
+  tree.write("kiln.c", "int main(void) { return CONE - 6; }\n");
+  ASSERT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(ran(), (std::set<std::string>{"kiln.c", "kiln"}));
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/.flags").value_or(""),
+            "OLD=-DCONE=6 -DGLAZE=\nFLAGS=-DCONE=6 -DGLAZE=\n");
+  ASSERT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(ran(), std::set<std::string>{});
+}
+
+TEST_F(MakefileTree, PartsOfATestThatDisturbEachOtherAreRunOneAfterTheOther) {
+  tree.write("Makefile",
+             "kiln: kiln.c\n\t$(CC) -o $@ $<\ncheck: one two\none two:\n\tmkdir fire && sleep 0.3 && rmdir fire\n"
+             ".PHONY: check one two\n");
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  const auto said = run("bringup", {"--jobs", "2", "--json"});
+  ASSERT_EQ(said.exit, 0) << said.out;
+  for (const auto& check : said.json()["checks"]) {
+    if (check["name"] != "check") continue;
+    EXPECT_EQ(check["verdict"], "passed");
+    EXPECT_NE(check["reason"].get<std::string>().find("one part after the other"), std::string::npos) << check.dump();
+  }
+  // One that is broken stays so.
+  tree.write("Makefile", "kiln: kiln.c\n\t$(CC) -o $@ $<\ncheck:\n\tfalse\n.PHONY: check\n");
+  EXPECT_EQ(run("bringup").exit, 6);
+}
+
+TEST_F(MakefileTree, SuffixRulesWithPrerequisitesAreSuffixRules) {
+  tree.write("Makefile",
+             ".SUFFIXES:\n.SUFFIXES: .c .o .fire\nCOPY = copy\nall: kiln\nkiln: kiln.o\n\t$(CC) -o $@ kiln.o\n"
+             ".c.o:\n\t$(CC) -c $<\n.fire.c: $(COPY)\n\tcp $< $@\n");
+  tree.write("kiln.fire", "int main(void) { return 0; }\n");
+  EXPECT_EQ(run("bringup").exit, 0);
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/bin/kiln"));
 }
 
 }  // namespace

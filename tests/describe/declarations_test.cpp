@@ -221,12 +221,8 @@ TEST(Modules, VersionFileIsReadBackByFindPackage) {
                         "COMPATIBILITY SameMajorVersion)\nfile(WRITE ${CMAKE_BINARY_DIR}/p/ClayKitConfig.cmake \"\")\n")
                   .ok());
   const std::string where = reading.tree.kiln() + "/work/p";
-  for (const auto& [wish, found] : std::vector<std::pair<std::string, std::string>>{{"3", "TRUE"},
-                                                                                    {"3.1", "TRUE"},
-                                                                                    {"3.3", "FALSE"},
-                                                                                    {"2", "FALSE"},
-                                                                                    {"3.2.1 EXACT", "TRUE"},
-                                                                                    {"3.2 EXACT", "FALSE"}}) {
+  for (const auto& [wish, found] : std::vector<std::pair<std::string, std::string>>{
+           {"3", "1"}, {"3.1", "1"}, {"3.3", "0"}, {"2", "0"}, {"3.2.1 EXACT", "1"}, {"3.2 EXACT", "0"}}) {
     EXPECT_EQ(reading.says("set(ClayKit_DIR " + where + ")\nfind_package(ClayKit " + wish +
                            " CONFIG QUIET)\nmessage(STATUS ${ClayKit_FOUND})\n"),
               Words{found})

@@ -182,6 +182,62 @@ TEST_F(MakefileTest, PatternRulesSearchShortestStemFirst) {
             (Words{"obj/a.o <- src/a.c: [cc -o obj/a.o src/a.c]"}));
 }
 
+TEST_F(MakefileTest, PatternRulesOfFoldersAndOfFixedNames) {
+  for (const char* name : {"src/a.c", "sub/b.c", "conf.h", "c.y"}) tree.write(name, "");
+  const std::string rules =
+      "obj/%.o: src/%.c conf.h\n\tone $< $*\n%.o: conf.h\n\ttwo $@ $*\n%.tab: %.y\n\tthree $@\n"
+      "lib%.a: %.o\n\tfour $@ $*\n";
+  EXPECT_EQ(recipes(rules, {"obj/a.o"}), (Words{"obj/a.o <- src/a.c conf.h: [one src/a.c a]"}));
+  // A name without '%' is not looked for in the target's folder.
+  EXPECT_EQ(recipes(rules, {"sub/b.o"}), (Words{"sub/b.o <- conf.h: [two sub/b.o sub/b]"}));
+  EXPECT_EQ(recipes(rules, {"./c.tab"}), (Words{"c.tab <- c.y: [three c.tab]"}));
+  EXPECT_EQ(recipes(rules, {"sub/libb.a"}),
+            (Words{"sub/b.o <- conf.h: [two sub/b.o sub/b]", "sub/libb.a <- sub/b.o: [four sub/libb.a sub/b]"}));
+}
+
+TEST_F(MakefileTest, RulesForAnyNameComeInTheirPlace) {
+  tree.write("a.in", "");
+  tree.write("kiln.sh", "");
+  EXPECT_EQ(recipes("%: %.in\n\tmake-it $@\nall: a kiln\n", {"all"}),
+            (Words{"a <- a.in: [make-it a]", "kiln <- kiln.sh: [cat kiln.sh >kiln] [chmod a+x kiln]"}));
+  // A name that a more special pattern fits is not tried with those for any name.
+  EXPECT_EQ(refused("%: %.in\n\tmake-it $@\n%.o: %.c\n\tcc $<\n", {"a.o"}).what, "nothing makes 'a.o'");
+}
+
+TEST_F(MakefileTest, FilesThatCommandsMakeWhileItIsReadAreSeen) {
+  EXPECT_EQ(says("A := $(wildcard *.c)\nB := $(shell touch clay.c)\n$(info [$(A)] [$(wildcard *.c)])"),
+            (Words{"[] [clay.c]"}));
+  EXPECT_EQ(recipes("A := $(wildcard *)\nB := $(shell touch loam.c)\nloam.o:\n", {"loam.o"}).front().substr(0, 16),
+            "loam.o <- loam.c");
+}
+
+TEST_F(MakefileTest, DocumentsWithoutTheirSourcesAreLeftOut) {
+  tree.write("kiln.c", "");
+  const std::string text =
+      "all: kiln kiln.info install-page\nkiln: kiln.c\n\tcc $<\nkiln.info: kiln.texi part.info\n\tmakeinfo $<\n"
+      "part.info: part.in\n\tmakeinfo $<\npart.in: kiln.c\n\tsed $< >$@\ninstall-page: kiln.1\n\tcp $< there\n"
+      "kiln.1: kiln.man.in\n\tsed $< >$@\n";
+  Make it = make(text);
+  Words names;
+  for (const auto& recipe : it.recipes({})) names.push_back(recipe.name);
+  EXPECT_EQ(names, (Words{"kiln", "install-page"}));
+  ASSERT_EQ(it.left_out().size(), 2U);
+  EXPECT_EQ(it.left_out()[0].name, "kiln.info");
+  EXPECT_EQ(it.left_out()[1].name, "kiln.1");
+  EXPECT_NE(it.warnings().back().what.find("nothing makes 'kiln.man.in'"), std::string::npos);
+  // Asked for by name it has to be made; and what is no document needs its source.
+  EXPECT_EQ(refused(text, {"kiln.info"}).what, "nothing makes 'kiln.texi', which 'kiln.info' needs");
+  EXPECT_EQ(refused("all: kiln.stamp\nkiln.stamp: kiln.texi\n\ttouch $@\n").what,
+            "nothing makes 'kiln.texi', which 'kiln.stamp' needs");
+}
+
+TEST_F(MakefileTest, ALinkToNowhereIsNoFile) {
+  std::filesystem::create_symlink("nowhere", tree.path("clay.c"));
+  std::filesystem::create_symlink("Makefile", tree.path("loam"));
+  EXPECT_EQ(refused("all: clay.c\n").what, "nothing makes 'clay.c', which 'all' needs");
+  EXPECT_EQ(recipes("all: loam\n\tx $<\n"), (Words{"all <- loam: [x loam]"}));
+}
+
 TEST_F(MakefileTest, ChainsOfPatternRules) {
   tree.write("clay.y", "");
   EXPECT_EQ(recipes("all: clay.o\n%.o: %.c\n\tcc $<\n%.c: %.y\n\tyacc $<\n"),
@@ -310,7 +366,7 @@ TEST_F(MakefileTest, IncludedMakefilesAreMadeAndReadAgain) {
 
 TEST_F(MakefileTest, ExportedVariablesAreHandedOn) {
   const auto made = make("export A = 1\nB = 2\nC = 3\nexport C\nall:\n\ttrue\n", {"D=4"}).recipes({});
-  const auto& given = made[0].environment;
+  const auto& given = made[0].environment.values();
   EXPECT_EQ(given.at("A"), "1");
   EXPECT_FALSE(given.contains("B"));
   EXPECT_EQ(given.at("C"), "3");

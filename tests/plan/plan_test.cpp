@@ -77,13 +77,32 @@ TEST_F(PlanTest, RequirementsAreCarriedOverTheGraph) {
   EXPECT_EQ(made.target("fire")->link_items, (Words{work("libkiln.a"), work("libclay.a")}));
 }
 
-TEST_F(PlanTest, LinkOrderPutsUsersFirst) {
+TEST_F(PlanTest, LinkOrderKeepsWhatIsNamedThenPutsUsersFirst) {
   sources({"a.c", "b.c", "c.c", "m.c"});
   const auto made = plan(
       "add_library(a STATIC a.c)\nadd_library(b STATIC b.c)\nadd_library(c STATIC c.c)\ntarget_link_libraries(b "
       "a)\ntarget_link_libraries(c b m)\n"
       "add_executable(x m.c)\ntarget_link_libraries(x a b c)\n");
-  EXPECT_EQ(made.target("x")->link_items, (Words{work("libc.a"), work("libb.a"), work("liba.a"), "-lm"}));
+  EXPECT_EQ(made.target("x")->link_items,
+            (Words{work("liba.a"), work("libb.a"), work("libc.a"), work("libb.a"), work("liba.a"), "-lm"}));
+}
+
+TEST_F(PlanTest, WhatIsNeededComesBehindAllThatIsNamed) {
+  sources({"decode.c", "encode.c", "io.c", "m.c"});
+  // The second archive needs what only the first one says that it needs.
+  const auto made = plan(
+      "add_library(decode STATIC decode.c)\nadd_library(encode STATIC encode.c)\nadd_library(io STATIC io.c)\n"
+      "target_link_libraries(decode io m)\ntarget_link_libraries(encode io)\n"
+      "add_executable(x m.c)\ntarget_link_libraries(x decode encode)\n");
+  EXPECT_EQ(made.target("x")->link_items, (Words{work("libdecode.a"), work("libencode.a"), work("libio.a"), "-lm"}));
+}
+
+TEST_F(PlanTest, SharedLibrariesAreNotSearchedAgain) {
+  sources({"a.c", "s.c", "m.c"});
+  const auto made = plan(
+      "add_library(s SHARED s.c)\nadd_library(a STATIC a.c)\ntarget_link_libraries(a s)\n"
+      "add_executable(x m.c)\ntarget_link_libraries(x s a)\n");
+  EXPECT_EQ(made.target("x")->link_items, (Words{work("libs.so"), work("liba.a")}));
 }
 
 TEST_F(PlanTest, ArchivesThatNeedEachOtherComeTwice) {
@@ -186,7 +205,7 @@ TEST_F(PlanTest, ToolOperationsAreDoneByTheEngine) {
   ASSERT_EQ(link->actions.size(), 3U);
   EXPECT_EQ(link->actions[1].how, model::Action::How::builtin);
   EXPECT_EQ(link->actions[1].argv, (Words{"copy", work("x"), work("y")}));
-  EXPECT_EQ(link->actions[2].environment.at("A"), "b");
+  EXPECT_EQ(link->actions[2].environment.values().at("A"), "b");
 }
 
 TEST_F(PlanTest, BuildProgramsAreNeverStarted) {

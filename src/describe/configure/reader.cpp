@@ -51,6 +51,14 @@ class Script {
     start.environment = environment();
     start.limit_seconds = most_seconds;
     Ended ended = watch(start);
+    // A script that calls others with other values than its own cannot share its answers with them.
+    if (!ended.good() &&
+        ended.output.find("changes in the environment can compromise the build") != std::string::npos) {
+      std::error_code error;
+      std::filesystem::remove(work_ + "/config.cache", error);
+      std::erase(start.argv, cache_option);
+      ended = watch(start);
+    }
     output_ = ended.output;
     files::write(log_, output_);
     if (!ended.good()) fail(ended);
@@ -137,6 +145,8 @@ class Script {
       throw Fault({Exit::description, place, "the script is no text", {}, "take a whole release of the tree", {}});
   }
 
+  static constexpr const char* cache_option = "--cache-file=config.cache";
+
   // The interpreter that its first line names, else the standard shell: the script need not be executable.
   [[nodiscard]] std::vector<std::string> interpreter() const {
     if (content_.starts_with("#!")) {
@@ -150,7 +160,7 @@ class Script {
     auto out = interpreter();
     out.push_back("./" + name_);
     if (generated_) {
-      out.emplace_back("--cache-file=config.cache");
+      out.emplace_back(cache_option);
       if (content_.find("--disable-option-checking") != std::string::npos)
         out.emplace_back("--disable-option-checking");
       if (content_.find("--disable-silent-rules") != std::string::npos ||
@@ -178,6 +188,9 @@ class Script {
     for (const auto& [name, value] : locator_.environment()) out[name] = value;
     for (const char* name : {"MAKEFLAGS", "MFLAGS", "MAKELEVEL", "CONFIG_SITE"}) out[name] = std::nullopt;
     out["LC_ALL"] = "C.UTF-8";
+    // Some scripts refuse to run for the superuser unless they are told that this is meant. It is: in a container there
+    // often is no other user.
+    if (::geteuid() == 0) out["FORCE_UNSAFE_CONFIGURE"] = "1";
     const auto& settings = locator_.settings();
     const auto& chain = locator_.toolchain();
     if (!settings.toolchain.empty() || chain.foreign) {

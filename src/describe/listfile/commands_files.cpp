@@ -317,11 +317,24 @@ void file_generate(Evaluator& e, const Invocation& i) {
     const auto read = files::read(e.source_path(words.get("INPUT")));
     if (!read) e.fail(i, "the file '" + words.get("INPUT") + "' is not there or cannot be read");
     content = *read;
+    e.read_files.insert(e.source_path(words.get("INPUT")));
   }
   const std::string output = words.get("OUTPUT");
   if (output.empty()) e.fail(i, "file(GENERATE) without OUTPUT");
   model::GeneratedFile file{e.word(output.starts_with("$<") ? output : e.binary_path(output), i), e.word(content, i),
-                            e.word(words.get("CONDITION"), i)};
+                            e.word(words.get("CONDITION"), i), words.get("TARGET"), false};
+  const auto permissions = words.list("FILE_PERMISSIONS");
+  struct stat info {};
+  file.executable = std::find(permissions.begin(), permissions.end(), "OWNER_EXECUTE") != permissions.end() ||
+                    (permissions.empty() && words.has("INPUT") && !words.has("NO_SOURCE_PERMISSIONS") &&
+                     ::stat(e.source_path(words.get("INPUT")).c_str(), &info) == 0 && (info.st_mode & 0100U) != 0);
+  if (words.has("NEWLINE_STYLE")) {
+    const std::string style = words.get("NEWLINE_STYLE");
+    file.content.text = text::replace_all(file.content.text, "\r\n", "\n");
+    if (style == "DOS" || style == "WIN32" || style == "CRLF")
+      file.content.text = text::replace_all(file.content.text, "\n", "\r\n");
+  }
+  file.path.folder = e.directory().binary;
   if (!output.starts_with("$<")) file.path.text = e.writable(file.path.text, i.place);
   e.project.generated_files.push_back(std::move(file));
 }
@@ -406,8 +419,14 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     e.set(i[2], operation == "TO_CMAKE_PATH" ? text::replace_all(i[1], ":", ";") : i[1]);
   } else if (operation == "REAL_PATH") {
     usage(3);
-    const auto real = fs::weakly_canonical(e.source_path(i[1]), error);
-    e.set(i[2], error ? e.source_path(i[1]) : real.string());
+    const auto words = keywords(i.texts(3), {"EXPAND_TILDE"}, {"BASE_DIRECTORY"}, {});
+    std::string path = i[1];
+    if (const char* home = std::getenv("HOME"); words.has("EXPAND_TILDE") && home != nullptr && path.starts_with('~'))
+      path = home + path.substr(1);
+    path = words.has("BASE_DIRECTORY") ? files::absolute(path, e.source_path(words.get("BASE_DIRECTORY")))
+                                       : e.source_path(path);
+    const auto real = fs::weakly_canonical(path, error);
+    e.set(i[2], error ? path : real.string());
   } else if (operation == "READ_SYMLINK") {
     usage(3);
     e.set(i[2], fs::read_symlink(e.source_path(i[1]), error).string());

@@ -10,15 +10,51 @@ namespace {
 
 struct Search {
   std::vector<std::string> names;
-  std::vector<std::string> first;  // HINTS
-  std::vector<std::string> last;   // PATHS
+  std::vector<std::string> prefixes;  // whose usual folders are searched before all others
+  std::vector<std::string> first;     // HINTS
+  std::vector<std::string> last;      // PATHS
   std::vector<std::string> suffixes;
   bool required = false;
   bool defaults = true;
 };
 
+// Prefixes that the description, or who runs it, names for what is searched: those of the package that is being
+// looked for, then those of CMAKE_PREFIX_PATH.
+std::vector<std::string> named_prefixes(Evaluator& e) {
+  std::vector<std::string> out;
+  const auto add = [&](const std::vector<std::string>& list) {
+    for (const auto& prefix : list) {
+      if (!prefix.empty()) out.push_back(e.source_path(prefix));
+    }
+  };
+  if (const std::string package = e.value("CMAKE_FIND_PACKAGE_NAME"); !package.empty() && e.policy_is_new(74)) {
+    add(list_elements(e.value(package + "_ROOT")));
+    add(text::split(e.environment_value(package + "_ROOT"), ':'));
+  }
+  add(list_elements(e.value("CMAKE_PREFIX_PATH")));
+  add(text::split(e.environment_value("CMAKE_PREFIX_PATH"), ':'));
+  return out;
+}
+
+// The folders that a variable names for one kind of search, and the usual one of every prefix. `kind`: "INCLUDE",
+// "LIBRARY" or "PROGRAM".
+std::vector<std::string> named_folders(Evaluator& e, const Search& search, const std::string& kind,
+                                       const std::vector<std::string>& below) {
+  std::vector<std::string> out;
+  if (!search.defaults) return out;
+  for (const auto& prefix : search.prefixes) {
+    for (const auto& folder : below) out.push_back(prefix + folder);
+  }
+  for (const auto& folder : list_elements(e.value("CMAKE_" + kind + "_PATH"))) out.push_back(e.source_path(folder));
+  for (const auto& folder : text::split(e.environment_value("CMAKE_" + kind + "_PATH"), ':')) {
+    if (!folder.empty()) out.push_back(e.source_path(folder));
+  }
+  return out;
+}
+
 Search read_search(Evaluator& e, const Invocation& i) {
   Search search;
+  search.prefixes = named_prefixes(e);
   // name1 path1 path2... is the short form; with NAMES it is the long one.
   const auto words = keywords(
       i.texts(1),
@@ -86,9 +122,10 @@ void command_find_program(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "find_program(RESULT names...)");
   if (found_before(e, i[0])) return;
   auto search = read_search(e, i);
-  auto folders = with_suffixes(search.first, search.suffixes);
-  const auto last = with_suffixes(search.last, search.suffixes);
-  folders.insert(folders.end(), last.begin(), last.end());
+  auto folders = with_suffixes(named_folders(e, search, "PROGRAM", {"/bin", "/sbin"}), search.suffixes);
+  for (const auto* list : {&search.first, &search.last}) {
+    for (const auto& folder : with_suffixes(*list, search.suffixes)) folders.push_back(folder);
+  }
   model::Want want{model::WantKind::program,
                    search.names.empty() ? i[0] : search.names.front(),
                    {},
@@ -103,13 +140,28 @@ void command_find_library(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "find_library(RESULT names...)");
   if (found_before(e, i[0])) return;
   auto search = read_search(e, i);
-  auto folders = with_suffixes(search.first, search.suffixes);
-  for (const auto& folder : with_suffixes(search.last, search.suffixes)) folders.push_back(folder);
-  for (const auto& prefix : list_elements(e.value("CMAKE_PREFIX_PATH"))) folders.push_back(prefix + "/lib");
-  model::Finding finding;
-  for (auto name : search.names) {
+  const std::string machine = e.locator.toolchain().machine;
+  auto folders =
+      with_suffixes(named_folders(e, search, "LIBRARY", {"/lib/" + machine, "/lib", "/lib64"}), search.suffixes);
+  for (const auto* list : {&search.first, &search.last}) {
+    for (const auto& folder : with_suffixes(*list, search.suffixes)) folders.push_back(folder);
+  }
+  // What names end with, where the description has an opinion of its own: often that archives come first.
+  const auto endings = list_elements(e.value("CMAKE_FIND_LIBRARY_SUFFIXES"), false);
+  const bool usual = endings.empty() || endings == std::vector<std::string>{".so", ".a"};
+  std::vector<std::string> names;
+  for (const auto& name : search.names) {
     // A whole file name is looked for as it is.
-    if (name.ends_with(".a") || name.ends_with(".so")) name = ":" + name;
+    if (name.ends_with(".a") || name.ends_with(".so")) {
+      names.push_back(":" + name);
+    } else if (usual) {
+      names.push_back(name);
+    } else {
+      for (const auto& ending : endings) names.push_back(":lib" + name + ending);
+    }
+  }
+  model::Finding finding;
+  for (const auto& name : names) {
     model::Want want{model::WantKind::library, name, {}, search.required, "find_library", i.place};
     const auto one = e.locator.link_name(want, folders);
     if (finding.want.name.empty())
@@ -129,9 +181,9 @@ void find_header(Evaluator& e, const Invocation& i, bool folder_wanted) {
   e.need(i, 2, i.name + "(RESULT names...)");
   if (found_before(e, i[0])) return;
   auto search = read_search(e, i);
-  std::vector<std::string> bases = search.first;
+  std::vector<std::string> bases = named_folders(e, search, "INCLUDE", {"/include"});
+  bases.insert(bases.end(), search.first.begin(), search.first.end());
   bases.insert(bases.end(), search.last.begin(), search.last.end());
-  for (const auto& prefix : list_elements(e.value("CMAKE_PREFIX_PATH"))) bases.push_back(prefix + "/include");
   std::vector<std::string> folders = with_suffixes(bases, search.suffixes);
   if (search.defaults) {
     for (const auto& folder : with_suffixes(e.locator.include_folders(), search.suffixes)) folders.push_back(folder);

@@ -110,8 +110,11 @@ void command_message(Evaluator& e, const Invocation& i) {
   }
   if (mode == "WARNING")
     e.warn(i.place, "the description warns: " + text::printable_line(text));
-  else if (mode == "STATUS" || mode == "NOTICE" || mode.starts_with("CHECK_"))
-    e.project.messages.push_back(text::printable(text));
+  else if (mode == "STATUS" || mode == "NOTICE" || mode.starts_with("CHECK_")) {
+    const std::string indent = text::join(list_elements(e.value("CMAKE_MESSAGE_INDENT"), false), "");
+    e.project.messages.push_back(indent +
+                                 text::printable(indent.empty() ? text : text::replace_all(text, "\n", "\n" + indent)));
+  }
 }
 
 void command_return(Evaluator& e, const Invocation& i) {
@@ -164,7 +167,9 @@ void command_policy(Evaluator& e, const Invocation& i) {
     e.policy_stack.back()[number(i[1])] = i[2] == "NEW";
   } else if (i[0] == "GET") {
     e.need(i, 3, "cmake_policy(GET NAME RESULT)");
-    e.set(i[2], e.policy_is_new(number(i[1])) ? "NEW" : "");
+    const bool said = std::any_of(e.policy_stack.begin(), e.policy_stack.end(),
+                                  [&](const auto& level) { return level.contains(number(i[1])); });
+    e.set(i[2], e.policy_is_new(number(i[1])) ? "NEW" : said ? "OLD" : "");
   } else {
     e.not_understood(i, "cmake_policy(" + i[0] + ")");
   }
@@ -309,6 +314,52 @@ void command_parse_arguments(Evaluator& e, const Invocation& i) {
     e.set(prefix + "KEYWORDS_MISSING_VALUES", list_join(without_value));
 }
 
+// cmake_language(DEFER [DIRECTORY folder] [ID name] [ID_VAR variable] CALL ...), and questions about such calls.
+void defer(Evaluator& e, const Invocation& i) {
+  Directory* directory = &e.directory();
+  std::string id;
+  std::string id_variable;
+  std::size_t at = 1;
+  for (; at + 1 < i.size() && (i[at] == "DIRECTORY" || i[at] == "ID" || i[at] == "ID_VAR"); at += 2) {
+    if (i[at] == "ID")
+      id = i[at + 1];
+    else if (i[at] == "ID_VAR")
+      id_variable = i[at + 1];
+    else if (directory = e.directory_of(e.source_path(i[at + 1])); directory == nullptr)
+      e.fail(i, "'" + i[at + 1] + "' is no folder that the description has come through");
+  }
+  if (at + 1 >= i.size()) e.fail(i, "cmake_language(DEFER ...) says nothing to do", "write CALL and a command");
+  auto& all = directory->deferred;
+  const auto named = [&](const std::string& name) {
+    return std::find_if(all.begin(), all.end(), [&](const Deferred& d) { return !d.cancelled && d.id == name; });
+  };
+  if (i[at] == "CALL") {
+    if (id.empty()) id = "_" + std::to_string(all.size());
+    if (named(id) != all.end()) e.fail(i, "a deferred call '" + id + "' is there already");
+    if (!id_variable.empty()) e.set(id_variable, id);
+    all.push_back({id, i[at + 1], e.written_arguments(at + 2), e.list_files.back(), i.place, false});
+  } else if (i[at] == "CANCEL_CALL") {
+    for (++at; at < i.size(); ++at) {
+      if (const auto it = named(i[at]); it != all.end()) it->cancelled = true;
+    }
+  } else if (i[at] == "GET_CALL_IDS") {
+    std::vector<std::string> ids;
+    for (const auto& one : all) {
+      if (!one.cancelled) ids.push_back(one.id);
+    }
+    e.set(i[at + 1], list_join(ids));
+  } else if (i[at] == "GET_CALL" && at + 2 < i.size()) {
+    std::vector<std::string> words;
+    if (const auto it = named(i[at + 1]); it != all.end()) {
+      words.push_back(it->command);
+      for (const auto& argument : it->arguments) words.push_back(argument.text);
+    }
+    e.set(i[at + 2], list_join(words));
+  } else {
+    e.not_understood(i, "cmake_language(DEFER " + i[at] + ")");
+  }
+}
+
 void command_language(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "cmake_language(CALL|EVAL|DEFER ...)");
   if (i[0] == "CALL") {
@@ -316,14 +367,12 @@ void command_language(Evaluator& e, const Invocation& i) {
     e.call(inner);
   } else if (i[0] == "EVAL") {
     e.need(i, 3, "cmake_language(EVAL CODE text)");
-    e.run_text(text::join(i.texts(2), " "), e.list_files.back());
+    const std::string file = e.list_files.back();  // a copy: the list grows
+    e.run_text(text::join(i.texts(2), " "), file);
   } else if (i[0] == "DEFER") {
-    std::size_t at = 1;
-    while (at < i.size() && i[at] != "CALL") at += 2;
-    if (at + 1 >= i.size()) e.not_understood(i, "this form of cmake_language(DEFER)");
-    if (at != 1) e.not_understood(i, "cmake_language(DEFER " + i[1] + ")");
-    e.directory().deferred.push_back(
-        {i[at + 1], {i.words.begin() + static_cast<std::ptrdiff_t>(at) + 2, i.words.end()}, i.place});
+    defer(e, i);
+  } else if (i[0] == "GET_MESSAGE_LOG_LEVEL") {
+    e.set(i[1], "STATUS");
   } else {
     e.not_understood(i, "cmake_language(" + i[0] + ")");
   }

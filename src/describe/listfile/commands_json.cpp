@@ -8,7 +8,7 @@ namespace coctilis::describe::listfile {
 
 namespace {
 
-using Json = nlohmann::ordered_json;
+using Json = nlohmann::json;  // members in the order of their names, as the language counts them
 
 struct Wrong {
   std::string what;

@@ -62,6 +62,28 @@ PackageWish read_wish(Evaluator& e, const Invocation& i) {
   return wish;
 }
 
+// What a search file, or a package's own description, is told of the parts that are asked for.
+void set_components(Evaluator& e, const PackageWish& wish) {
+  auto all = wish.components;
+  all.insert(all.end(), wish.optional_components.begin(), wish.optional_components.end());
+  e.set(wish.name + "_FIND_COMPONENTS", list_join(all));
+  for (const auto& component : wish.components) e.set(wish.name + "_FIND_REQUIRED_" + component, "1");
+  for (const auto& component : wish.optional_components) e.set(wish.name + "_FIND_REQUIRED_" + component, "0");
+}
+
+// The variable is for the time of the search only.
+struct NamedPackage {
+  Evaluator& e;
+  std::string before;
+  NamedPackage(Evaluator& evaluator, const std::string& name)
+      : e(evaluator), before(evaluator.value("CMAKE_FIND_PACKAGE_NAME")) {
+    e.set("CMAKE_FIND_PACKAGE_NAME", name);
+  }
+  ~NamedPackage() { e.set("CMAKE_FIND_PACKAGE_NAME", before); }
+  NamedPackage(const NamedPackage&) = delete;
+  NamedPackage& operator=(const NamedPackage&) = delete;
+};
+
 // ---- the tree's own search files -----------------------------------------------------------------------------------
 
 bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation& i) {
@@ -72,11 +94,11 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
     e.set(wish.name + "_FIND_QUIETLY", wish.quiet ? "1" : "0");
     e.set(wish.name + "_FIND_VERSION", wish.version);
     e.set(wish.name + "_FIND_VERSION_EXACT", wish.exact ? "1" : "0");
-    e.set(wish.name + "_FIND_COMPONENTS", list_join(wish.components));
-    for (const auto& component : wish.components)
-      e.set(wish.name + "_FIND_REQUIRED_" + component, wish.required ? "1" : "0");
-    e.set("CMAKE_FIND_PACKAGE_NAME", wish.name);
-    e.run_file(path, i);
+    set_components(e, wish);
+    {
+      const NamedPackage named(e, wish.name);
+      e.run_file(path, i);
+    }
     const bool found = e.on(wish.name + "_FOUND") || e.on(text::upper(wish.name) + "_FOUND");
     model::Finding finding;
     finding.want = want_of(wish, model::WantKind::package, i);
@@ -199,10 +221,18 @@ bool same_package(const std::string& folder_name, const std::string& package) {
 // All places where the package's own description may lie.
 std::vector<std::string> config_files(Evaluator& e, const PackageWish& wish) {
   std::vector<std::string> folders;
-  for (const auto& name : {wish.name + "_DIR", wish.name + "_ROOT"}) {
-    if (!e.value(name).empty() && !e.value(name).ends_with("NOTFOUND")) folders.push_back(e.source_path(e.value(name)));
+  const std::string place = wish.name + "_DIR";
+  if (!e.value(place).empty() && !e.value(place).ends_with("NOTFOUND"))
+    folders.push_back(e.source_path(e.value(place)));
+  if (const std::string named = e.environment_value(place); !named.empty()) folders.push_back(e.source_path(named));
+  std::vector<std::string> prefixes;
+  if (e.policy_is_new(74)) {
+    for (const auto& prefix : list_elements(e.value(wish.name + "_ROOT"))) prefixes.push_back(e.source_path(prefix));
+    for (const auto& prefix : text::split(e.environment_value(wish.name + "_ROOT"), ':')) {
+      if (!prefix.empty()) prefixes.push_back(e.source_path(prefix));
+    }
   }
-  std::vector<std::string> prefixes = wish.hints;
+  prefixes.insert(prefixes.end(), wish.hints.begin(), wish.hints.end());
   for (const auto& prefix : list_elements(e.value("CMAKE_PREFIX_PATH"))) prefixes.push_back(e.source_path(prefix));
   for (const auto& prefix : text::split(e.environment_value("CMAKE_PREFIX_PATH"), ':')) {
     if (!prefix.empty()) prefixes.push_back(prefix);
@@ -260,11 +290,14 @@ void find_by_config(Evaluator& e, const PackageWish& wish, const Invocation& i) 
   model::Finding finding;
   finding.want = want_of(wish, model::WantKind::package, i);
   finding.how = "by its own description";
+  std::vector<std::string> considered;
   for (const auto& path : config_files(e, wish)) {
     finding.looked.push_back(path);
     if (!files::is_file(path)) continue;
     std::string version;
-    if (!version_does(e, wish, path, version, i)) {
+    const bool does = version_does(e, wish, path, version, i);
+    considered.push_back(version);
+    if (!does) {
       finding.reason = "version " + version + " at " + path + " does not do; asked for is " + wish.constraint();
       continue;
     }
@@ -278,21 +311,28 @@ void find_by_config(Evaluator& e, const PackageWish& wish, const Invocation& i) 
     e.set(wish.name + "_DIR", folder);
     e.set(wish.name + "_CONFIG", finding.where);
     e.set(wish.name + "_CONSIDERED_CONFIGS", finding.where);
-    e.set(wish.name + "_FIND_COMPONENTS", list_join(wish.components));
+    set_components(e, wish);
     e.set(wish.name + "_FIND_REQUIRED", wish.required ? "1" : "0");
     e.set(wish.name + "_FIND_QUIETLY", wish.quiet ? "1" : "0");
-    for (const auto& component : wish.components)
-      e.set(wish.name + "_FIND_REQUIRED_" + component, wish.required ? "1" : "0");
-    e.set("CMAKE_FIND_PACKAGE_NAME", wish.name);
+    e.set(wish.name + "_FIND_VERSION", wish.version);
     set_found(e, wish, true, finding.version);
-    e.run_file(finding.where, i);
+    for (const auto& component : wish.components) e.unset(wish.name + "_" + component + "_FOUND");
+    e.set(wish.name + "_FOUND", "1");
+    {
+      const NamedPackage named(e, wish.name);
+      e.run_file(finding.where, i);
+    }
     if (e.find(wish.name + "_FOUND") != nullptr && !e.on(wish.name + "_FOUND")) {
       finding.found = false;
       finding.reason = e.value(wish.name + "_NOT_FOUND_MESSAGE");
     }
   }
-  set_found(e, wish, finding.found, finding.version);
+  e.set(wish.name + "_CONSIDERED_VERSIONS", list_join(considered));
   if (!finding.found) {
+    // What the package's own description says of itself stays.
+    if (finding.where.empty()) set_found(e, wish, false, "");
+    if (finding.where.empty()) e.set(wish.name + "_FOUND", "0");
+    e.set(text::upper(wish.name) + "_FOUND", e.value(wish.name + "_FOUND"));
     e.set(wish.name + "_DIR", wish.name + "_DIR-NOTFOUND");
     if (const auto* known = locate::known_library(wish.name)) finding.package = known->package;
   }
@@ -309,6 +349,7 @@ void command_find_package(Evaluator& e, const Invocation& i) {
   const PackageWish wish = read_wish(e, i);
   if (e.on("CMAKE_DISABLE_FIND_PACKAGE_" + wish.name)) {
     set_found(e, wish, false, "");
+    e.set(wish.name + "_FOUND", "0");
     return;
   }
   if (!wish.config_only) {

@@ -1,8 +1,9 @@
-// Questions that descriptions put to the compiler: check_*(), try_compile, try_run. Answers are kept in the cache.
+// Questions that descriptions put to the compiler: check_*(). Answers are kept in the cache.
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "describe/listfile/probes.h"
 
 namespace coctilis::describe::listfile {
 
@@ -11,6 +12,35 @@ namespace {
 std::string probe_language(Evaluator& e) {
   const auto languages = e.enabled_languages();
   return std::find(languages.begin(), languages.end(), "C") != languages.end() ? "C" : "C++";
+}
+
+// Words of a target's property that hold without working out an expression.
+std::vector<std::string> plain_words(Evaluator& e, const model::Target& target, const std::string& property) {
+  auto words = list_elements(e.target_property(target, property).value_or(""), false);
+  std::erase_if(words, [](const std::string& word) { return word.find("$<") != std::string::npos; });
+  return words;
+}
+
+void add_item(Evaluator& e, locate::Probe& probe, const std::string& item, int depth) {
+  if (const auto* target = e.target(item); target != nullptr && depth < 8) {
+    for (const auto& folder : plain_words(e, *target, "INTERFACE_INCLUDE_DIRECTORIES"))
+      probe.compile_options.push_back("-I" + folder);
+    for (const auto& definition : plain_words(e, *target, "INTERFACE_COMPILE_DEFINITIONS"))
+      probe.compile_options.push_back(definition.starts_with("-D") ? definition : "-D" + definition);
+    for (const auto& option : plain_words(e, *target, "INTERFACE_COMPILE_OPTIONS"))
+      probe.compile_options.push_back(option);
+    for (const auto& option : plain_words(e, *target, "INTERFACE_LINK_OPTIONS")) probe.link_options.push_back(option);
+    if (const auto location = e.target_property(*target, "IMPORTED_LOCATION")) probe.link_options.push_back(*location);
+    for (const auto& inner : list_elements(e.target_property(*target, "INTERFACE_LINK_LIBRARIES").value_or(""), false))
+      add_item(e, probe, inner, depth + 1);
+    return;
+  }
+  if (item.starts_with("$<LINK_ONLY:") && item.ends_with('>')) {
+    if (depth < 8) add_item(e, probe, item.substr(12, item.size() - 13), depth + 1);
+    return;
+  }
+  if (item.empty() || item.find("$<") != std::string::npos) return;
+  probe.link_options.push_back(item.starts_with('-') || item.starts_with('/') ? item : "-l" + item);
 }
 
 // What CMAKE_REQUIRED_* variables add to every question.
@@ -32,24 +62,7 @@ void add_required(Evaluator& e, locate::Probe& probe) {
   add(probe.link_options, list_elements(e.value("CMAKE_REQUIRED_LINK_OPTIONS"), false));
   for (const auto& folder : list_elements(e.value("CMAKE_REQUIRED_LINK_DIRECTORIES"), false))
     probe.link_options.push_back("-L" + folder);
-  std::function<void(const std::string&, int)> add_item = [&](const std::string& item, int depth) {
-    if (const auto* target = e.target(item); target != nullptr && depth < 8) {
-      for (const auto& value : target->properties.contains("INTERFACE_INCLUDE_DIRECTORIES")
-                                   ? target->properties.at("INTERFACE_INCLUDE_DIRECTORIES")
-                                   : model::Values{}) {
-        if (value.text.find("$<") == std::string::npos) probe.compile_options.push_back("-I" + value.text);
-      }
-      if (const auto location = e.target_property(*target, "IMPORTED_LOCATION"))
-        probe.link_options.push_back(*location);
-      for (const auto& inner :
-           list_elements(e.target_property(*target, "INTERFACE_LINK_LIBRARIES").value_or(""), false))
-        add_item(inner, depth + 1);
-      return;
-    }
-    if (item.find("$<") != std::string::npos) return;
-    probe.link_options.push_back(item.starts_with('-') || item.starts_with('/') ? item : "-l" + item);
-  };
-  for (const auto& item : list_elements(e.value("CMAKE_REQUIRED_LIBRARIES"), false)) add_item(item, 0);
+  for (const auto& item : list_elements(e.value("CMAKE_REQUIRED_LIBRARIES"), false)) add_library(e, probe, item);
 }
 
 // A question that a command puts: where the answer goes, and how it is read off.
@@ -399,76 +412,9 @@ void command_check_ipo_supported(Evaluator& e, const Invocation& i) {
 
 void command_check_pie_supported(Evaluator&, const Invocation&) {}
 
-// ---- try_compile, try_run ------------------------------------------------------------------------------------------
-
-void try_source(Evaluator& e, const Invocation& i, bool run) {
-  e.need(i, 3, i.name + "(RESULT FOLDER SOURCE)");
-  const std::size_t first = run ? 2 : 1;
-  const auto words = keywords(
-      i.texts(first), {"NO_CACHE", "NO_LOG"},
-      {"COPY_FILE", "OUTPUT_VARIABLE", "COMPILE_OUTPUT_VARIABLE", "RUN_OUTPUT_VARIABLE", "RUN_OUTPUT_STDOUT_VARIABLE",
-       "LOG_DESCRIPTION", "C_STANDARD", "CXX_STANDARD", "C_STANDARD_REQUIRED", "CXX_STANDARD_REQUIRED", "C_EXTENSIONS",
-       "CXX_EXTENSIONS", "WORKING_DIRECTORY", "COPY_FILE_ERROR", "PROJECT", "SOURCE_DIR"},
-      {"SOURCES", "CMAKE_FLAGS", "COMPILE_DEFINITIONS", "LINK_OPTIONS", "LINK_LIBRARIES", "ARGS"});
-  if (words.has("PROJECT")) e.not_understood(i, i.name + "(... PROJECT), which builds a whole tree");
-  std::vector<std::string> sources = words.list("SOURCES");
-  if (sources.empty() && words.rest.size() >= 2) sources = {words.rest[1]};
-  if (sources.size() != 1 || files::is_folder(e.source_path(sources.front())))
-    e.not_understood(i, i.name + " with " + std::to_string(sources.size()) + " sources or a whole folder");
-  const std::string path = e.source_path(sources.front());
-  const auto content = files::read(path);
-  if (!content) e.fail(i, "the source '" + e.shown(path) + "' is not there", "check the path");
-  locate::Probe probe;
-  probe.how = run                                                            ? locate::Probe::How::run
-              : e.value("CMAKE_TRY_COMPILE_TARGET_TYPE") == "STATIC_LIBRARY" ? locate::Probe::How::compile
-                                                                             : locate::Probe::How::link;
-  probe.language = path.ends_with(".c") ? "C" : "C++";
-  probe.source = *content;
-  probe.compile_options = text::shell_words(e.value(probe.language == "C" ? "CMAKE_C_FLAGS" : "CMAKE_CXX_FLAGS"));
-  probe.compile_options.push_back("-I" + std::filesystem::path(path).parent_path().string());
-  for (const auto& definition : words.list("COMPILE_DEFINITIONS")) {
-    for (const auto& word : text::shell_words(definition))
-      probe.compile_options.push_back(word.starts_with('-') ? word : "-D" + word);
-  }
-  const std::string standard = words.get(probe.language == "C" ? "C_STANDARD" : "CXX_STANDARD");
-  if (!standard.empty())
-    probe.compile_options.push_back(probe.language == "C" ? "-std=gnu" + standard : "-std=gnu++" + standard);
-  for (const auto& flag : words.list("CMAKE_FLAGS")) {
-    if (flag.starts_with("-DINCLUDE_DIRECTORIES")) {
-      for (const auto& folder : list_elements(flag.substr(flag.find('=') + 1)))
-        probe.compile_options.push_back("-I" + folder);
-    } else if (flag.starts_with("-DLINK_LIBRARIES")) {
-      for (const auto& library : list_elements(flag.substr(flag.find('=') + 1)))
-        probe.link_options.push_back(library.starts_with('-') || library.starts_with('/') ? library : "-l" + library);
-    } else if (flag.starts_with("-DCOMPILE_DEFINITIONS")) {
-      for (const auto& word : text::shell_words(text::replace_all(flag.substr(flag.find('=') + 1), ";", " ")))
-        probe.compile_options.push_back(word);
-    }
-  }
-  for (const auto& option : words.list("LINK_OPTIONS")) probe.link_options.push_back(option);
-  for (const auto& library : words.list("LINK_LIBRARIES")) {
-    if (e.target(library) == nullptr)
-      probe.link_options.push_back(library.starts_with('-') || library.starts_with('/') ? library : "-l" + library);
-  }
-  const std::string& compiled = run ? i[1] : i[0];
-  const auto answer = e.locator.ask(probe, {compiled, i.name, i.place, {}, {}, {}, {}, {}, {}, false});
-  e.locator.conclude(answer.compiled ? "TRUE" : "FALSE");
-  e.set_cache(compiled, answer.compiled ? "TRUE" : "FALSE", "INTERNAL", "", true, {});
-  e.set(compiled, answer.compiled ? "TRUE" : "FALSE");
-  if (words.has("OUTPUT_VARIABLE")) e.set(words.get("OUTPUT_VARIABLE"), answer.output + answer.run_output);
-  if (words.has("COMPILE_OUTPUT_VARIABLE")) e.set(words.get("COMPILE_OUTPUT_VARIABLE"), answer.output);
-  if (!run) return;
-  const std::string result = answer.ran ? std::to_string(answer.exit) : "FAILED_TO_RUN";
-  e.set_cache(i[0], result, "INTERNAL", "", true, {});
-  e.set(i[0], result);
-  for (const char* name : {"RUN_OUTPUT_VARIABLE", "RUN_OUTPUT_STDOUT_VARIABLE"}) {
-    if (words.has(name)) e.set(words.get(name), answer.run_output);
-  }
-}
-void command_try_compile(Evaluator& e, const Invocation& i) { try_source(e, i, false); }
-void command_try_run(Evaluator& e, const Invocation& i) { try_source(e, i, true); }
-
 }  // namespace
+
+void add_library(Evaluator& e, locate::Probe& probe, const std::string& item) { add_item(e, probe, item, 0); }
 
 void add_probe_commands(CommandTable& table) {
   for (const auto& [name, build] : questions()) table[name] = ask_question;
@@ -476,8 +422,6 @@ void add_probe_commands(CommandTable& table) {
   table["test_big_endian"] = command_test_big_endian;
   table["check_ipo_supported"] = command_check_ipo_supported;
   table["check_pie_supported"] = command_check_pie_supported;
-  table["try_compile"] = command_try_compile;
-  table["try_run"] = command_try_run;
 }
 
 }  // namespace coctilis::describe::listfile

@@ -5,6 +5,7 @@
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "describe/listfile/inner_tree.h"
 #include "locate/pc_file.h"
 #include "model/build_programs.h"
 
@@ -208,7 +209,15 @@ bool answer_module_query(Evaluator& e, const std::vector<std::string>& words, st
 
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
                           const Invocation& i, std::string& output, int& status) {
-  if (words.size() < 3 || words[0] != model::tool_word) return false;
+  if (words.size() < 2 || words[0] != model::tool_word) return false;
+  InnerCall call;
+  if (understand_inner({words.begin() + 1, words.end()}, folder, call)) {
+    const auto done = run_inner(e, i, call);
+    output += done.output;
+    status = done.status;
+    return true;
+  }
+  if (words.size() < 3) return false;
   if (const auto script = script_call({words.begin() + 1, words.end()})) {
     if (e.script_depth >= 20)
       e.fail(i, "scripts run each other more than 20 deep", "look for a script that runs itself");

@@ -8,6 +8,14 @@ namespace coctilis::describe::listfile {
 
 namespace {
 
+std::optional<std::string> cache_property(const CacheEntry& entry, const std::string& property) {
+  if (property == "VALUE") return entry.value;
+  if (property == "TYPE") return entry.type;
+  if (property == "HELPSTRING") return entry.help;
+  const auto it = entry.properties.find(property);
+  return it == entry.properties.end() ? std::nullopt : std::optional(it->second);
+}
+
 using Properties = std::map<std::string, model::Values>;
 
 void put(Properties& properties, const std::string& name, model::Values values, bool append, bool append_string) {
@@ -118,9 +126,19 @@ void command_set_property(Evaluator& e, const Invocation& i) {
     for (const auto& name : names) {
       const auto it = e.cache.find(name);
       if (it == e.cache.end()) e.fail(i, "there is no cache entry '" + name + "'");
-      if (property == "VALUE") it->second.value = Evaluator::joined(values);
-      if (property == "TYPE") it->second.type = Evaluator::joined(values);
-      if (property == "HELPSTRING") it->second.help = Evaluator::joined(values);
+      std::string text = Evaluator::joined(values);
+      if (append || append_string) {
+        const std::string before = cache_property(it->second, property).value_or("");
+        text = before + (append && !before.empty() && !text.empty() ? ";" : "") + text;
+      }
+      if (property == "VALUE")
+        it->second.value = text;
+      else if (property == "TYPE")
+        it->second.type = text;
+      else if (property == "HELPSTRING")
+        it->second.help = text;
+      else
+        it->second.properties[property] = text;
     }
   } else if (scope == "INSTALL") {
     return;
@@ -315,14 +333,7 @@ void command_get_property(Evaluator& e, const Invocation& i) {
   } else if (scope == "VARIABLE") {
     if (const std::string* value = e.find(property)) found = *value;
   } else if (scope == "CACHE") {
-    if (const auto it = e.cache.find(name); it != e.cache.end()) {
-      if (property == "VALUE")
-        found = it->second.value;
-      else if (property == "TYPE")
-        found = it->second.type;
-      else if (property == "HELPSTRING")
-        found = it->second.help;
-    }
+    if (const auto it = e.cache.find(name); it != e.cache.end()) found = cache_property(it->second, property);
   } else {
     e.not_understood(i, "get_property(" + scope + ")");
   }

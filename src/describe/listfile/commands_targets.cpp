@@ -59,6 +59,13 @@ model::Target& declare(Evaluator& e, const std::string& name, model::TargetKind 
   }
   // Under the old rule only shared libraries hide their symbols.
   if (e.policy_is_new(63)) target.properties["__visibility_for_all"] = {e.word("1", i)};
+  // Under the old rules every program offers its symbols to what it loads (CMP0065), and optimising at link time is
+  // left out for compilers of this kind (CMP0069).
+  if (!e.policy_is_new(65)) target.properties["__exports_always"] = {e.word("1", i)};
+  if (!e.policy_is_new(69)) target.properties["__no_link_time_optimisation"] = {e.word("1", i)};
+  if (const std::string own = "INTERPROCEDURAL_OPTIMIZATION_" + text::upper(e.configuration());
+      const std::string* found = e.find("CMAKE_" + own))
+    target.properties[own] = {e.word(*found, i)};
   if (const auto it = e.directory().properties.find("LINK_LIBRARIES");
       it != e.directory().properties.end() && kind != model::TargetKind::interface_library) {
     target.properties["LINK_LIBRARIES"] = it->second;

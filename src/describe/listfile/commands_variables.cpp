@@ -89,7 +89,9 @@ void command_get_cmake_property(Evaluator& e, const Invocation& i) {
   } else if (const auto it = e.global_properties.find(i[1]); it != e.global_properties.end()) {
     e.set(i[0], Evaluator::joined(it->second));
   } else {
-    e.set(i[0], i[1] == "GENERATOR_IS_MULTI_CONFIG" ? "0" : "NOTFOUND");
+    e.set(i[0], i[1] == "GENERATOR_IS_MULTI_CONFIG" ? "0"
+                : i[1] == "ROLE"                    ? e.script_depth > 0 ? "SCRIPT" : "PROJECT"
+                                                    : "NOTFOUND");
   }
 }
 

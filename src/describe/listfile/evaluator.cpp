@@ -176,6 +176,8 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
     if (const auto it = cache.find(name); it != cache.end()) out += it->second.value;
   } else if (const std::string* found = find(name)) {
     out += *found;
+  } else if (name == "CMAKE_CURRENT_LIST_LINE") {
+    out += std::to_string(place.line);
   }
   if (out.size() > (256U << 20U))
     fail(place, "a text grows beyond 256 MB", "look for a variable that is set from itself in a loop");
@@ -255,6 +257,21 @@ std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& argum
     } else {
       for (auto& element : list_elements(text, false)) out.push_back({std::move(element), false});
     }
+  }
+  return out;
+}
+
+std::vector<Argument> Evaluator::written_arguments(std::size_t leave_out) {
+  const auto& all = standing_.body->at(standing_.at).call.arguments;
+  std::vector<Argument> out;
+  for (const auto& argument : all) {
+    if (leave_out > 0) {
+      leave_out -= std::min(leave_out, expand_arguments({argument}, *standing_.file).size());
+      continue;
+    }
+    out.push_back(argument);
+    if (macro_arguments_ != nullptr && argument.kind != Argument::Kind::bracket)
+      out.back().text = with_macro_arguments(argument.text, *macro_arguments_);
   }
   return out;
 }
@@ -429,12 +446,16 @@ bool Evaluator::policy_is_new(int number) const {
   for (auto it = policy_stack.rbegin(); it != policy_stack.rend(); ++it) {
     if (const auto found = it->find(number); found != it->end()) return found->second;
   }
-  // The versions in which a few policies that matter here were introduced.
-  static const std::map<int, const char*> introduced = {{11, "2.6.3"}, {12, "2.8.0"}, {53, "3.1"},  {54, "3.1"},
-                                                        {63, "3.3"},   {66, "3.7"},   {67, "3.8"},  {76, "3.13"},
-                                                        {77, "3.13"},  {79, "3.13"},  {126, "3.21"}};
-  const auto it = introduced.find(number);
-  return it != introduced.end() && text::compare_versions(policy_level.empty() ? "2.8" : policy_level, it->second) >= 0;
+  // The version in which each policy came, by the first number of every version.
+  static const std::map<int, const char*> introduced = {
+      {0, "2.6"},     {10, "2.6.3"},  {12, "2.8.0"}, {15, "2.8.1"}, {16, "2.8.3"}, {17, "2.8.4"}, {18, "2.8.9"},
+      {19, "2.8.11"}, {21, "2.8.12"}, {24, "3.0"},   {51, "3.1"},   {55, "3.2"},   {57, "3.3"},   {64, "3.4"},
+      {66, "3.7"},    {67, "3.8"},    {68, "3.9"},   {70, "3.10"},  {72, "3.11"},  {73, "3.12"},  {76, "3.13"},
+      {82, "3.14"},   {89, "3.15"},   {95, "3.16"},  {98, "3.17"},  {103, "3.18"}, {109, "3.19"}, {115, "3.20"},
+      {121, "3.21"},  {127, "3.22"},  {129, "3.23"}, {130, "3.24"}, {140, "3.25"}};
+  if (number < 0 || number > newest_policy) return false;
+  const auto it = std::prev(introduced.upper_bound(number));
+  return text::compare_versions(policy_level.empty() ? "2.8" : policy_level, it->second) >= 0;
 }
 
 std::optional<std::string> Evaluator::target_property(const model::Target& target, const std::string& property) const {
@@ -535,7 +556,7 @@ std::optional<ScriptCall> script_call(const std::vector<std::string>& words) {
 
 void Evaluator::finish() {
   project.configuration = configuration();
-  project.install_prefix = files::absolute(value("CMAKE_INSTALL_PREFIX"), "/");
+  project.install_prefix = files::absolute(value("CMAKE_INSTALL_PREFIX"), std::string("/"));
   for (const auto& [name, entry] : cache) {
     if (entry.type == "INTERNAL" || entry.type == "STATIC" || !entry.declared || entry.place.file.empty()) continue;
     project.options.push_back(

@@ -69,6 +69,7 @@ struct CacheEntry {
   std::string
       type;  // BOOL, STRING, PATH, FILEPATH, INTERNAL, STATIC; empty: set by the user before the description did
   std::string help;
+  std::map<std::string, std::string> properties;  // STRINGS, ADVANCED and others that the description gives it
   bool from_user = false;
   bool declared = false;  // the description declares it, so the user may set it
   std::string initial;
@@ -81,6 +82,16 @@ struct Scope {
   Scope* parent = nullptr;
 };
 
+// A call that waits for the end of its folder. Its words are worked out then.
+struct Deferred {
+  std::string id;
+  std::string command;
+  std::vector<Argument> arguments;
+  std::string file;  // where it stands
+  Place place;
+  bool cancelled = false;
+};
+
 struct Directory {
   std::string source;
   std::string binary;
@@ -90,7 +101,7 @@ struct Directory {
   std::vector<std::size_t> targets;
   std::vector<std::size_t> tests;
   bool in_default = true;
-  std::vector<Invocation> deferred;
+  std::vector<Deferred> deferred;
 };
 
 struct Function {
@@ -161,6 +172,9 @@ class Evaluator {
   // be made if nothing changed on the way; `visit` gets the name in small letters and returns false to end it. Ends
   // quietly where the words cannot be worked out.
   void for_upcoming(const std::function<bool(const std::string&, const Invocation&)>& visit);
+  // The words of the call that runs now as they are written, without the first `leave_out` words that they stand for.
+  // Where macros give values, they are in them.
+  [[nodiscard]] std::vector<Argument> written_arguments(std::size_t leave_out);
   void set_flow(Flow flow) { flow_ = flow; }
   [[nodiscard]] bool condition(const std::vector<Word>& words, const Place& place);
   std::unique_ptr<Scope> push_scope();
@@ -281,11 +295,13 @@ void add_package_commands(CommandTable& table);
 void add_pc_module_commands(CommandTable& table);
 void add_external_commands(CommandTable& table);
 void add_probe_commands(CommandTable& table);
+void add_trial_commands(CommandTable& table);
 void add_install_commands(CommandTable& table);
 void add_process_commands(CommandTable& table);
 void add_module_commands(CommandTable& table);
 void add_content_commands(CommandTable& table);
 void add_generator_commands(CommandTable& table);
+void add_older_commands(CommandTable& table);
 
 // Shared between families.
 // Replaces ${NAME}, @NAME@ and the #cmakedefine lines of a file to be configured.

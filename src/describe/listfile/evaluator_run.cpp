@@ -423,8 +423,11 @@ void Evaluator::run_subfolder(const std::string& source, const std::string& bina
 // What counts as it stands at the end of a folder: variables with options, and definitions of the folder.
 void Evaluator::finish_directory() {
   for (std::size_t i = 0; i < directory_->deferred.size(); ++i) {
-    const Invocation deferred = directory_->deferred[i];
-    call(deferred);
+    const Deferred deferred = directory_->deferred[i];
+    if (deferred.cancelled) continue;
+    list_files.push_back(deferred.file);
+    call({deferred.command, expand_arguments(deferred.arguments, deferred.file), deferred.place});
+    list_files.pop_back();
   }
   const std::string config = text::upper(configuration());
   for (const std::size_t index : directory_->targets) {

@@ -103,6 +103,61 @@ struct ProgramPackage {
 
 }  // namespace
 
+namespace {
+
+// What an interpreter tells of itself: where modules go, and what their files are called.
+void set_python_places(Evaluator& e, const std::string& prefix, const std::string& interpreter) {
+  coctilis::Command command;
+  command.argv = {interpreter, "-c",
+                  "import sysconfig as s\n"
+                  "k = {'scheme': 'deb_system'} if 'deb_system' in s.get_scheme_names() else {}\n"
+                  "for n in ('stdlib', 'platstdlib', 'purelib', 'platlib'): print(s.get_path(n, **k))\n"
+                  "print(s.get_config_var('SOABI') or '')\n"};
+  command.limit_seconds = 20;
+  const Ended ended = coctilis::run(command);
+  const auto lines = text::split(ended.output, '\n');
+  if (!ended.good() || lines.size() < 5) return;
+  const char* const names[] = {"_STDLIB", "_STDARCH", "_SITELIB", "_SITEARCH", "_SOABI"};
+  for (std::size_t k = 0; k < std::size(names); ++k) e.set(prefix + names[k], lines[k]);
+}
+
+// The component NumPy: headers that come with a module of the interpreter. False when it is not there.
+bool find_numpy(Evaluator& e, const PackageWish& wish, const std::string& interpreter, bool required,
+                const Invocation& i) {
+  coctilis::Command command;
+  command.argv = {interpreter, "-c", "import numpy\nprint(numpy.get_include())\nprint(numpy.__version__)\n"};
+  command.limit_seconds = 20;
+  command.merge_errors = false;
+  const Ended ended = interpreter.empty() ? Ended{} : coctilis::run(command);
+  const auto lines = text::split(ended.output, '\n');
+  model::Finding finding;
+  finding.want = {model::WantKind::library, "numpy", {}, required, i.name, i.place, {}};
+  finding.found = ended.good() && lines.size() >= 2;
+  finding.looked = {"asked the interpreter"};
+  finding.how = "interpreter";
+  finding.package = "python3-numpy";
+  if (finding.found) {
+    finding.where = lines[0];
+    finding.version = lines[1];
+    finding.looked.clear();
+    e.set(wish.name + "_NumPy_INCLUDE_DIRS", lines[0]);
+    e.set(wish.name + "_NumPy_VERSION", lines[1]);
+    model::Usage usage;
+    usage.include_folders = {lines[0]};
+    imported_target(e, wish.name + "::NumPy", usage, i);
+  }
+  e.set(wish.name + "_NumPy_FOUND", finding.found ? "TRUE" : "FALSE");
+  const bool found = finding.found;
+  e.keep(std::move(finding));
+  return found;
+}
+
+bool asks_for(const std::vector<std::string>& components, const char* name) {
+  return std::find(components.begin(), components.end(), name) != components.end();
+}
+
+}  // namespace
+
 bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   static const std::vector<ProgramPackage> table = {
       {"Git", "GIT_EXECUTABLE", {"git"}},
@@ -127,7 +182,8 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
     if (wish.name != package.name) continue;
     // A library side of the same name (headers of an interpreter, say) is another matter.
     for (const auto& component : wish.components) {
-      if (component != "Interpreter" && component != "dot" && wish.name != "Java" && wish.name != "LATEX")
+      if (component != "Interpreter" && component != "dot" && component != "NumPy" && wish.name != "Java" &&
+          wish.name != "LATEX")
         e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
     }
     auto want = want_of(wish, model::WantKind::program, i);
@@ -146,10 +202,17 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
       // What trees start their own settings from.
       if (std::string(package.name) == "Doxygen") files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
     }
-    set_found(e, wish, finding.found, finding.version);
-    if (std::string(package.name) == "PythonInterp") e.set("PYTHONINTERP_FOUND", finding.found ? "TRUE" : "FALSE");
-    if (std::string(package.name).starts_with("Python"))
+    bool found = finding.found;
+    if (std::string(package.name).starts_with("Python")) {
       e.set(wish.name + "_Interpreter_FOUND", finding.found ? "TRUE" : "FALSE");
+      if (finding.found && wish.name != "PythonInterp") set_python_places(e, wish.name, finding.where);
+      if (asks_for(wish.components, "NumPy"))
+        found = find_numpy(e, wish, finding.where, wish.required, i) && found;
+      else if (asks_for(wish.optional_components, "NumPy"))
+        (void)find_numpy(e, wish, finding.where, false, i);
+    }
+    set_found(e, wish, found, finding.version);
+    if (std::string(package.name) == "PythonInterp") e.set("PYTHONINTERP_FOUND", finding.found ? "TRUE" : "FALSE");
     e.keep(std::move(finding));
     return true;
   }
@@ -169,6 +232,18 @@ void set_x11_parts(Evaluator& e, const model::Usage& base, const Invocation& i) 
                                           {"Xinerama", "X11/extensions/Xinerama.h", "Xinerama"},
                                           {"Xcursor", "X11/Xcursor/Xcursor.h", "Xcursor"},
                                           {"Xi", "X11/extensions/XInput.h", "Xi"},
+                                          {"Xinput", "X11/extensions/XInput.h", "Xi"},
+                                          {"Xlib", "X11/Xlib.h", "X11"},
+                                          {"Xutil", "X11/Xutil.h", "X11"},
+                                          {"xcb", "xcb/xcb.h", "xcb"},
+                                          {"xkbcommon", "xkbcommon/xkbcommon.h", "xkbcommon"},
+                                          {"xkbfile", "X11/extensions/XKBfile.h", "xkbfile"},
+                                          {"XSync", "X11/extensions/sync.h", "Xext"},
+                                          {"dpms", "X11/extensions/dpms.h", "Xext"},
+                                          {"Xscreensaver", "X11/extensions/scrnsaver.h", "Xss"},
+                                          {"Xv", "X11/extensions/Xvlib.h", "Xv"},
+                                          {"XRes", "X11/extensions/XRes.h", "XRes"},
+                                          {"Xaw", "X11/Xaw/XawInit.h", "Xaw"},
                                           {"Xrender", "X11/extensions/Xrender.h", "Xrender"},
                                           {"Xfixes", "X11/extensions/Xfixes.h", "Xfixes"},
                                           {"Xft", "X11/Xft/Xft.h", "Xft"},
@@ -368,7 +443,13 @@ bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     imported_target(e, wish.name + "::Python", embedded, i);
     imported_target(e, wish.name + "::Interpreter", {}, i);
   }
-  set_found(e, wish, found, version.empty() ? library.version : version);
+  if (interpreter.found && wish.name != "PythonLibs") set_python_places(e, wish.name, interpreter.where);
+  bool all = found;
+  if (asks_for(wish.components, "NumPy"))
+    all = find_numpy(e, wish, interpreter.where, wish.required, i) && all;
+  else if (asks_for(wish.optional_components, "NumPy"))
+    (void)find_numpy(e, wish, interpreter.where, false, i);
+  set_found(e, wish, all, version.empty() ? library.version : version);
   if (interpreter.found || wish.name != "PythonLibs") e.keep(std::move(interpreter));
   e.keep(std::move(library));
   return true;

@@ -6,6 +6,7 @@
 #include "base/text.h"
 #include "describe/makefile/make.h"
 #include "describe/makefile/words.h"
+#include "model/documents.h"
 
 namespace coctilis::describe::makefile {
 
@@ -54,18 +55,16 @@ std::vector<std::string> Make::expand_late(const std::string& text, Node& node, 
 
 Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by, const Place& place,
                           const std::shared_ptr<const Scope>& outer) {
-  auto& slot = nodes_[name];
-  if (slot && slot->state >= 2) return *slot;
-  if (slot && slot->state == 1) return *slot;  // the caller tells of the circle
-  slot = std::make_unique<Node>();
+  const auto at = nodes_.try_emplace(name).first;
+  auto& slot = at->second;
+  if (slot && slot->state >= 1) return *slot;  // of a circle the caller tells
+  slot = std::make_unique<Node>(at->first);
   Node& node = *slot;
-  node.name = name;
   node.state = 1;
-  node.wanted_by = wanted_by;
   if (chain_.size() > most_chain)
     fail(place, "targets need each other more than " + std::to_string(most_chain) + " deep",
          "look for one without end");
-  chain_.push_back(name);
+  chain_.push_back(&node.name);
   const auto entry = entries_.find(name);
   const bool known = entry != entries_.end() && !entry->second.rules.empty();
   std::string stem;
@@ -119,7 +118,6 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
       if (rule.get() != with_recipe || with_recipe->double_colon) take(*rule);
     }
   }
-  node.path = name;
   if (!node.recipe && !node.phony) {
     Found found;
     std::set<const PatternRule*> used;
@@ -133,10 +131,10 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
       found.order_only.insert(found.order_only.end(), node.order_only.begin(), node.order_only.end());
       node.order_only = std::move(found.order_only);
     } else if (!exists(name)) {
-      if (const std::string elsewhere = search_path(name); !elsewhere.empty()) node.path = elsewhere;
+      if (const std::string elsewhere = search_path(name); !elsewhere.empty()) node.found_at = elsewhere;
     }
   }
-  const bool there = exists(node.path);
+  const bool there = exists(node.path());
   if (!node.recipe && !known && !there && last_resort_) {
     node.recipe = last_resort_;
     node.prerequisites.push_back(name);
@@ -160,68 +158,104 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
       }
     }
     if (!nearest.empty()) remedy = "did you mean '" + nearest + "'?";
-    fail(here,
-         "nothing makes '" + text::printable_line(name) + "'" +
-             (wanted_by.empty() ? "" : ", which '" + text::printable_line(wanted_by) + "' needs"),
-         remedy, "there is no such file and no rule for it");
+    throw NothingMakes(
+        problem_of(here,
+                   "nothing makes '" + text::printable_line(name) + "'" +
+                       (wanted_by.empty() ? "" : ", which '" + text::printable_line(wanted_by) + "' needs"),
+                   remedy, "there is no such file and no rule for it"));
   }
   if (node.recipe == last_resort_ && last_resort_) node.prerequisites.pop_back();
-  const auto below = [&](std::vector<std::string>& names) {
+  if (known) {
+    // With two colons and nothing that it needs, a rule is run whether its target is there or not.
+    for (const auto& rule : entry->second.rules)
+      node.runs_always = node.runs_always || (rule->double_colon && rule->recipe && rule->prerequisites.empty() &&
+                                              rule->order_only.empty() && rule->late.empty());
+  }
+  const auto below = [&](std::vector<std::string>& names, std::vector<Node*>& nodes) {
+    nodes.reserve(names.size());
     for (auto& prerequisite : names) {
       if (prerequisite == name) {
         prerequisite.clear();  // needs itself: of no meaning
         continue;
       }
       const auto it = nodes_.find(prerequisite);
+      if (it != nodes_.end() && it->second->state >= 2) {
+        nodes.push_back(it->second.get());
+        continue;
+      }
       if (it != nodes_.end() && it->second->state == 1) {
         std::string circle = prerequisite;
-        for (auto at = std::find(chain_.begin(), chain_.end(), prerequisite) + 1; at < chain_.end(); ++at)
-          circle += " needs " + *at;
+        const auto first =
+            std::find_if(chain_.begin(), chain_.end(), [&](const auto* one) { return *one == prerequisite; });
+        for (auto one = first + 1; one < chain_.end(); ++one) circle += " needs " + **one;
         fail(here, "targets need each other in a circle: " + text::printable_line(circle) + " needs " + prerequisite,
              "take one of these prerequisites away");
       }
-      prerequisite = resolve(prerequisite, name, here, node.scope).name;
+      nodes.push_back(&resolve(prerequisite, name, here, node.scope));
     }
     std::erase(names, "");
   };
   node.place = here;
-  below(node.prerequisites);
-  below(node.order_only);
+  try {
+    below(node.prerequisites, node.needed);
+    below(node.order_only, node.needed_first);
+  } catch (const NothingMakes& fault) {
+    // Sources of documents are not always handed on with a tree.
+    if (chain_.front() == &node.name || !model::is_document(name)) throw;
+    leave_out(node, fault.problem());
+  }
   node.state = 2;
   chain_.pop_back();
   return node;
 }
 
-const Make::Inputs& Make::inputs_behind(const std::string& name) {
-  const auto [it, fresh] = inputs_.try_emplace(name);
-  if (!fresh) return it->second;
+// Others that want the document are made as if it were there.
+void Make::leave_out(Node& node, const Problem& why) {
+  while (chain_.back() != &node.name) chain_.pop_back();
+  // What was being worked out for it is not worked out.
+  std::erase_if(nodes_, [&](const auto& entry) {
+    return entry.second && entry.second->state == 1 &&
+           std::find(chain_.begin(), chain_.end(), &entry.second->name) == chain_.end();
+  });
+  node.left_out = true;
+  node.recipe.reset();
+  for (auto* names : {&node.prerequisites, &node.order_only, &node.also}) names->clear();
+  node.needed.clear();
+  node.needed_first.clear();
+  warn(node.place, "the document '" + text::printable_line(node.name) + "' is left out: " + why.what);
+  left_out_.push_back({"document", node.name, node.place});
+}
+
+const Make::Inputs& Make::inputs_behind(Node& node) {
+  if (node.inputs) return *node.inputs;
+  node.inputs.emplace();  // a circle that members of archives make ends here
+  if (node.left_out) return *node.inputs;
   Inputs out;
-  Node& node = *nodes_.at(name);
-  const bool is_file = !node.phony && (node.recipe != nullptr || exists(node.path) || !members_of(node.name).empty());
+  const bool is_file = !node.phony && (node.recipe != nullptr || exists(node.path()) || !members_of(node.name).empty());
   std::string archive;
   std::string member;
   if (is_file) {
-    out.files = {absolute(split_member(node.path, archive, member) ? archive : node.path)};
+    out.files = {absolute(split_member(node.path(), archive, member) ? archive : node.path())};
   } else if (node.recipe) {
-    out.order = {absolute(node.path)};
+    out.order = {absolute(node.path())};
     out.always = true;
   } else {
     // A name for others: who needs it needs them. One that stands for nothing is never up to date.
     out.always = node.phony || node.prerequisites.empty();
-    for (const auto& prerequisite : node.prerequisites) {
-      const Inputs& behind = inputs_behind(prerequisite);
+    for (Node* prerequisite : node.needed) {
+      const Inputs& behind = inputs_behind(*prerequisite);
       out.files.insert(out.files.end(), behind.files.begin(), behind.files.end());
       out.order.insert(out.order.end(), behind.order.begin(), behind.order.end());
       out.always = out.always || behind.always;
     }
-    for (const auto& prerequisite : node.order_only) {
-      const Inputs& behind = inputs_behind(prerequisite);
+    for (Node* prerequisite : node.needed_first) {
+      const Inputs& behind = inputs_behind(*prerequisite);
       out.order.insert(out.order.end(), behind.files.begin(), behind.files.end());
       out.order.insert(out.order.end(), behind.order.begin(), behind.order.end());
     }
   }
-  // The map may have grown meanwhile.
-  return inputs_[name] = std::move(out);
+  node.inputs = std::move(out);
+  return *node.inputs;
 }
 
 // A command that begins with a variable nobody sets is not what was meant.
@@ -244,13 +278,13 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
   std::string archive;
   std::string member;
   // Of an archive's member, its own name counts.
-  const auto path_of = [&](const std::string& name) {
-    return split_member(name, archive, member) ? member : nodes_.at(name)->path;
+  const auto path_of = [&](const Node& needed) {
+    return split_member(needed.name, archive, member) ? member : needed.path();
   };
-  for (const auto& name : node.prerequisites) paths.push_back(path_of(name));
-  for (const auto& name : node.order_only) order.push_back(path_of(name));
+  for (const Node* needed : node.needed) paths.push_back(path_of(*needed));
+  for (const Node* needed : node.needed_first) order.push_back(path_of(*needed));
   Automatic automatic;
-  automatic.target = &node.path;
+  automatic.target = &node.path();
   automatic.stem = &node.stem;
   automatic.prerequisites = &paths;
   automatic.order_only = &order;
@@ -259,7 +293,7 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
     automatic.target = &archive;
   }
   if (at_once) {
-    automatic.target_time = modified(node.path);
+    automatic.target_time = modified(node.path());
     for (const auto& path : paths) (void)modified(path);
   }
   // "$*" of an explicit rule is the target without a known suffix.
@@ -363,17 +397,17 @@ std::vector<model::RecipeLine> Make::all_lines(Node& node, bool& late, bool at_o
 void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   if (node.state == 3) return;
   node.state = 3;
-  for (const auto* names : {&node.prerequisites, &node.order_only}) {
-    for (const auto& name : *names) emit(*nodes_.at(name), out);
+  for (const auto* needed : {&node.needed, &node.needed_first}) {
+    for (Node* one : *needed) emit(*one, out);
   }
   std::string archive;
   std::string member;
   if (node.recipe && split_member(node.name, archive, member)) {
     // Members are put into one file: one after the other, in the recipe of the archive.
-    auto& slot = nodes_[archive];
+    const auto at = nodes_.try_emplace(archive).first;
+    auto& slot = at->second;
     if (!slot) {
-      slot = std::make_unique<Node>();
-      slot->name = slot->path = archive;
+      slot = std::make_unique<Node>(at->first);
       slot->place = node.place;
       slot->state = 2;
       slot->made = true;
@@ -393,7 +427,7 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   const auto written = node.recipe ? node.recipe : nodes_.at(members.front())->recipe;
   model::Recipe recipe;
   recipe.name = node.name;
-  recipe.outputs = {absolute(node.path)};
+  recipe.outputs = {absolute(node.path())};
   for (const auto& other : node.also) {
     const std::string path = absolute(other);
     const auto it = nodes_.find(other);
@@ -405,15 +439,27 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   recipe.folder = call_.folder;
   recipe.place = written->place.file == "built in" ? node.place : written->place;
   recipe.key = out.size();
+  // Of few paths, looking through them is the quickest way to see whether one is new.
   std::unordered_set<std::string> seen;
+  const auto is_new = [&](const std::string& path) {
+    constexpr std::size_t few = 16;
+    if (seen.empty() && recipe.inputs.size() + recipe.order_only.size() < few)
+      return std::find(recipe.inputs.begin(), recipe.inputs.end(), path) == recipe.inputs.end() &&
+             std::find(recipe.order_only.begin(), recipe.order_only.end(), path) == recipe.order_only.end();
+    if (seen.empty()) {
+      seen.insert(recipe.inputs.begin(), recipe.inputs.end());
+      seen.insert(recipe.order_only.begin(), recipe.order_only.end());
+    }
+    return seen.insert(path).second;
+  };
   const auto add = [&](std::vector<std::string>& into, const std::vector<std::string>& paths) {
     for (const auto& path : paths) {
-      if (path != recipe.outputs.front() && seen.insert(path).second) into.push_back(path);
+      if (path != recipe.outputs.front() && is_new(path)) into.push_back(path);
     }
   };
   const auto add_inputs = [&](const Node& of) {
-    for (const auto& name : of.prerequisites) {
-      const Inputs& behind = inputs_behind(name);
+    for (Node* needed : of.needed) {
+      const Inputs& behind = inputs_behind(*needed);
       add(recipe.inputs, behind.files);
       add(recipe.order_only, behind.order);
       recipe.always = recipe.always || behind.always;
@@ -422,17 +468,12 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   if (!member.empty()) recipe.order_only.push_back(absolute(archive));
   for (const auto& name : members) add_inputs(*nodes_.at(name));
   add_inputs(node);
-  for (const auto& name : node.order_only) {
-    const Inputs& behind = inputs_behind(name);
+  for (Node* needed : node.needed_first) {
+    const Inputs& behind = inputs_behind(*needed);
     add(recipe.order_only, behind.files);
     add(recipe.order_only, behind.order);
   }
-  // With two colons and nothing that it needs, a rule is run whether its target is there or not.
-  if (const auto entry = entries_.find(node.name); entry != entries_.end()) {
-    for (const auto& rule : entry->second.rules)
-      recipe.always = recipe.always || (rule->double_colon && rule->recipe && rule->prerequisites.empty() &&
-                                        rule->order_only.empty() && rule->late.empty());
-  }
+  recipe.always = recipe.always || node.runs_always;
   recipe.lines = all_lines(node, recipe.late, false);
   if (recipe.late) {
     // What identifies it is its text as written.
@@ -444,9 +485,12 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   recipe.one_shell = one_shell_;
   const Scope* outer = scope_;
   scope_ = node.scope.get();
-  const std::string shell = value("SHELL");
-  recipe.shell = {shell.empty() ? "/bin/sh" : shell};
-  for (const auto& word : text::words(value(".SHELLFLAGS"))) recipe.shell.push_back(word);
+  if (node.scope) {
+    recipe.shell = shell_words();
+  } else {
+    if (!shell_) shell_ = shell_words();
+    recipe.shell = *shell_;
+  }
   scope_ = outer;
   recipe.environment = environment_of(node);
   if (all_silent_ || call_.silent || silent_.contains(node.name)) {
@@ -455,7 +499,14 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   out.push_back(std::move(recipe));
 }
 
-const std::map<std::string, std::string>& Make::environment_of(const Node& node) {
+std::vector<std::string> Make::shell_words() {
+  const std::string shell = value("SHELL");
+  std::vector<std::string> out = {shell.empty() ? "/bin/sh" : shell};
+  for (auto& word : text::words(value(".SHELLFLAGS"))) out.push_back(std::move(word));
+  return out;
+}
+
+model::Environment Make::environment_of(const Node& node) {
   // Most targets have no values of their own that are handed on: one environment serves all of them.
   for (const Scope* scope = node.scope.get(); scope != nullptr; scope = scope->parent.get()) {
     for (const auto& [name, variable] : scope->variables) {
@@ -463,21 +514,18 @@ const std::map<std::string, std::string>& Make::environment_of(const Node& node)
       if (!variable.exported.value_or(false) && !(global != nullptr && global->exported.value_or(false)) &&
           !export_all_ && !call_.environment.contains(name))
         continue;
-      own_environment_ = environment(node.scope.get(), node.place);
-      return own_environment_;
+      return environment(node.scope.get(), node.place);
     }
   }
-  if (!environment_known_) {
-    environment_ = environment(nullptr, node.place);
-    environment_known_ = true;
-  }
-  return environment_;
+  if (!environment_) environment_ = environment(nullptr, node.place);
+  return *environment_;
 }
 
 std::vector<model::Recipe> Make::recipes(const std::vector<std::string>& goals) {
   std::vector<model::Recipe> out;
   std::vector<std::string> names = goals;
   if (names.empty()) names = text::words(default_goal());
+  nodes_.reserve(entries_.size());
   if (names.empty()) {
     fail(files_.empty() ? Place{shown(call_.folder), 0, 0} : place_of(files_.front(), 0), "the makefile makes nothing",
          "it has no target; name a folder or a makefile that has one");
@@ -489,6 +537,7 @@ std::vector<model::Recipe> Make::recipes(const std::vector<std::string>& goals) 
       emit(node, out);
     } catch (const Fault&) {
       // What was being worked out when it failed is not worked out.
+      chain_.clear();
       std::erase_if(nodes_, [](const auto& entry) { return !entry.second || entry.second->state == 1; });
       for (auto& [archive, members] : members_)
         std::erase_if(members, [&](const auto& member) { return !nodes_.contains(member); });
@@ -579,7 +628,6 @@ bool Make::remake_makefiles() {
       if (known || implicit(name, found, 0, used)) {
         const bool ran = run_now(name, item.place);
         nodes_.clear();
-        inputs_.clear();
         members_.clear();
         members_taken_.clear();
         times_.clear();
@@ -588,7 +636,6 @@ bool Make::remake_makefiles() {
       }
     } catch (const Fault&) {
       nodes_.clear();
-      inputs_.clear();
       members_.clear();
       members_taken_.clear();
       chain_.clear();

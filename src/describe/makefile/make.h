@@ -6,12 +6,16 @@
 // search.cpp finds rules and files, graph.cpp goes from goals to recipes.
 #pragma once
 
+#include <array>
+#include <bitset>
 #include <cstdint>
 #include <functional>
 #include <map>
 #include <memory>
+#include <optional>
 #include <set>
 #include <string>
+#include <string_view>
 #include <unordered_map>
 #include <unordered_set>
 #include <vector>
@@ -19,6 +23,7 @@
 #include "base/result.h"
 #include "describe/makefile/call.h"
 #include "describe/makefile/variables.h"
+#include "describe/makefile/words.h"
 #include "model/project.h"
 
 namespace coctilis::describe::makefile {
@@ -52,6 +57,8 @@ struct PatternRule {
   // The targets' texts before and behind '%', unescaped.
   std::vector<std::pair<std::string, std::string>> divided;
   std::vector<std::string> prerequisites;
+  // Of the prerequisites the same; those without '%' have no part behind it.
+  std::vector<std::pair<std::string, std::optional<std::string>>> divided_prerequisites;
   std::vector<std::string> order_only;
   std::string late;
   std::shared_ptr<const RecipeText> recipe;
@@ -64,6 +71,12 @@ struct PatternRule {
 struct Entry {
   std::vector<std::shared_ptr<const Rule>> rules;
   std::vector<Assignment> assignments;
+};
+
+// There is neither a file nor a rule for something that is needed.
+class NothingMakes : public Fault {
+ public:
+  using Fault::Fault;
 };
 
 class Make {
@@ -90,6 +103,8 @@ class Make {
   // Variables that the environment, the command line or "?=" may set: what makefiles take from outside.
   [[nodiscard]] std::vector<model::Option> options() const;
   [[nodiscard]] const std::vector<Problem>& warnings() const { return warnings_; }
+  // Documents that others want and that cannot be made for want of a source: all else is made without them.
+  [[nodiscard]] const std::vector<model::LeftOut>& left_out() const { return left_out_; }
   [[nodiscard]] const std::vector<std::string>& messages() const { return messages_; }
   [[nodiscard]] const Call& call() const { return call_; }
 
@@ -132,6 +147,8 @@ class Make {
   bool function(std::string& out, std::string_view inside, const Place& place);
   std::string run_shell(const std::string& command, const Place& place);
   [[nodiscard]] std::map<std::string, std::string> environment(const Scope* scope, const Place& place);
+  [[nodiscard]] Problem problem_of(const Place& place, const std::string& what, const std::string& remedy,
+                                   const std::string& cause) const;
   [[noreturn]] void fail(const Place& place, const std::string& what, const std::string& remedy = {},
                          const std::string& cause = {}) const;
   void warn(const Place& place, const std::string& what);
@@ -142,6 +159,13 @@ class Make {
   // ---- files and rules
   [[nodiscard]] std::string absolute(const std::string& name) const;
   [[nodiscard]] bool may_write(const std::string& path) const;
+  // What lies in a folder; `folder` is relative to that of the call, or absolute, without '/' behind it.
+  struct Listing {
+    std::vector<std::string> names;                             // sorted
+    std::unordered_map<std::string_view, unsigned char> kinds;  // of dirent, by name
+    std::vector<std::uint16_t> ends;                            // what names end with (end_of), each once
+  };
+  const Listing& listing(std::string_view folder);
   [[nodiscard]] bool exists(const std::string& name);
   [[nodiscard]] std::int64_t modified(const std::string& name);  // nanoseconds; -1: not there
   [[nodiscard]] std::string search_path(const std::string& name);
@@ -155,23 +179,39 @@ class Make {
   };
   bool implicit(const std::string& target, Found& found, int depth, std::set<const PatternRule*>& used);
   [[nodiscard]] bool ought_to_exist(const std::string& name) const;
+  void mention(const std::string& name) {
+    mentioned_.insert(name);
+    named_ends_.set(end_of(name));
+  }
 
   // ---- graph
+  struct Inputs {
+    std::vector<std::string> files;
+    std::vector<std::string> order;
+    bool always = false;
+  };
   struct Node {
-    std::string name;
-    std::string path;  // as commands see it
+    explicit Node(const std::string& key) : name(key) {}
+    const std::string& name;  // the key under which it is kept
+    std::string found_at;     // where a search found it; empty: its name is its path
     const Rule* rule = nullptr;
     std::shared_ptr<const RecipeText> recipe;
     std::string stem;
     std::vector<std::string> prerequisites;  // names
     std::vector<std::string> order_only;
+    std::vector<Node*> needed;  // the nodes of both
+    std::vector<Node*> needed_first;
     std::vector<std::string> also;  // further targets of the same run
     std::shared_ptr<Scope> scope;
-    std::string wanted_by;
-    Place place;  // of its rule, or of what wants it
+    std::optional<Inputs> inputs;  // what who needs it needs
+    Place place;                   // of its rule, or of what wants it
     bool phony = false;
     bool made = false;  // something makes it, or it is a name for others
-    int state = 0;      // 1 being worked out, 2 done
+    bool runs_always = false;
+    bool left_out = false;  // a document that cannot be made
+    int state = 0;          // 1 being worked out, 2 done
+    // As commands see it.
+    [[nodiscard]] const std::string& path() const { return found_at.empty() ? name : found_at; }
   };
   Node& resolve(const std::string& name, const std::string& wanted_by, const Place& place,
                 const std::shared_ptr<const Scope>& scope);
@@ -184,14 +224,11 @@ class Make {
   // Those of a node's members in the archive that it is, then its own.
   std::vector<model::RecipeLine> all_lines(Node& node, bool& late, bool at_once);
   [[nodiscard]] const std::vector<std::string>& members_of(const std::string& archive) const;
-  struct Inputs {
-    std::vector<std::string> files;
-    std::vector<std::string> order;
-    bool always = false;
-  };
-  const Inputs& inputs_behind(const std::string& name);
+  void leave_out(Node& node, const Problem& why);
+  const Inputs& inputs_behind(Node& node);
   bool run_now(const std::string& name, const Place& place);
-  const std::map<std::string, std::string>& environment_of(const Node& node);
+  [[nodiscard]] model::Environment environment_of(const Node& node);
+  [[nodiscard]] std::vector<std::string> shell_words();
 
   Call call_;
   const std::string tree_;
@@ -219,7 +256,12 @@ class Make {
 
   std::unordered_map<std::string, Entry> entries_;
   std::unordered_set<std::string> mentioned_;  // as prerequisites
+  std::bitset<65536> named_ends_;              // what the names of both end with (end_of)
   std::vector<PatternRule> patterns_;
+  // Which of them may fit a name, by its last letter; and those that fit whatever the last letter is.
+  std::array<std::vector<std::size_t>, 256> patterns_by_end_;
+  std::vector<std::size_t> patterns_of_any_end_;
+  bool any_end_counts_ = false;  // one of those may fit names that a known suffix keeps from fitting just "%"
   std::vector<std::pair<std::string, Assignment>> pattern_assignments_;
   std::set<std::string> phony_;
   std::set<std::string> silent_;
@@ -254,18 +296,23 @@ class Make {
   };
   std::vector<Included> included_;
   std::unordered_map<std::string, std::unique_ptr<Node>> nodes_;
-  std::unordered_map<std::string, Inputs> inputs_;
   std::map<std::string, std::vector<std::string>> members_;     // of archives: "lib(member)", as they were resolved
   std::map<std::string, std::set<std::string>> members_taken_;  // those that are in a recipe already
   std::unordered_map<std::string, std::int64_t> times_;
-  std::unordered_map<std::string, std::vector<std::string>> folders_;
-  std::vector<std::string> chain_;  // targets being worked out
+  struct TextHash {
+    using is_transparent = void;
+    std::size_t operator()(std::string_view text) const { return std::hash<std::string_view>{}(text); }
+  };
+  std::unordered_map<std::string, Listing, TextHash, std::equal_to<>> folders_;
+  std::vector<const std::string*> chain_;  // targets being worked out
   std::vector<Problem> warnings_;
+  std::vector<model::LeftOut> left_out_;
   std::vector<std::string> messages_;
   std::map<std::string, model::Option> options_;
-  std::map<std::string, std::string> environment_;
-  std::map<std::string, std::string> own_environment_;
-  bool environment_known_ = false;
+  // Of targets without values of their own, once they are known.
+  std::optional<model::Environment> environment_;
+  std::optional<std::vector<std::string>> shell_;
+  bool searches_ = false;   // there are folders to search (vpath, VPATH)
   bool for_shell_ = false;  // the environment of a $(shell) is worked out
   std::set<std::string> told_unset_;
 };

@@ -121,6 +121,7 @@ Result<model::Project> read_in_mirror(const std::string& file, const model::Surv
       project.tests.push_back(std::move(test));
     }
     for (const auto& warning : make->warnings()) project.warnings.push_back(warning);
+    for (const auto& document : make->left_out()) project.left_out.push_back(document);
     project.messages = make->messages();
     for (const auto& read : make->files())
       project.read_files.push_back(files::is_below(read, work) ? survey.tree + "/" + files::below(read, work) : read);

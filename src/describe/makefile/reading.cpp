@@ -54,12 +54,16 @@ Make::Make(Call call, std::string tree, const Limits& limits)
 Place Make::place_of(const std::string& path, int line) const { return {shown(path), line, 0}; }
 std::string Make::shown(const std::string& path) const { return files::below(path, tree_); }
 
-void Make::fail(const Place& place, const std::string& what, const std::string& remedy,
-                const std::string& cause) const {
+Problem Make::problem_of(const Place& place, const std::string& what, const std::string& remedy,
+                         const std::string& cause) const {
   Problem problem{Exit::description, place, what, cause, remedy, {}};
   for (auto it = chain_.rbegin(); it != chain_.rend() && problem.trail.size() < 12; ++it)
-    problem.trail.push_back("needed for '" + *it + "'");
-  throw Fault(problem);
+    problem.trail.push_back("needed for '" + **it + "'");
+  return problem;
+}
+void Make::fail(const Place& place, const std::string& what, const std::string& remedy,
+                const std::string& cause) const {
+  throw Fault(problem_of(place, what, remedy, cause));
 }
 void Make::warn(const Place& place, const std::string& what) {
   if (warnings_.size() < 200) warnings_.push_back({Exit::done, place, what, {}, {}, {}});
@@ -115,6 +119,7 @@ void Make::read() {
     variables_.clear();
     entries_.clear();
     mentioned_.clear();
+    named_ends_.reset();
     patterns_.clear();
     pattern_assignments_.clear();
     for (auto* names : {&phony_, &silent_, &ignored_}) names->clear();
@@ -126,14 +131,15 @@ void Make::read() {
     files_.clear();
     included_.clear();
     nodes_.clear();
-    inputs_.clear();
     members_.clear();
     members_taken_.clear();
-    environment_known_ = false;
+    environment_.reset();
+    shell_.reset();
     times_.clear();
     folders_.clear();
     options_.clear();
     warnings_.clear();
+    left_out_.clear();
     messages_.clear();
     recipe_prefix_ = '\t';
     pending_ = {};
@@ -145,10 +151,10 @@ void Make::read() {
            "look for a rule that makes a makefile and does not bring it up to date");
   }
   nodes_.clear();
-  inputs_.clear();
   members_.clear();
   members_taken_.clear();
-  environment_known_ = false;
+  environment_.reset();
+  shell_.reset();
   times_.clear();
   folders_.clear();
 }

@@ -69,7 +69,8 @@ void Make::rule_line(const std::string& text, const Place& place, bool indented)
       if (target.find('%') != std::string::npos)
         pattern_assignments_.emplace_back(target, assignment);
       else
-        entries_[plain_name(target)].assignments.push_back(assignment);
+        named_ends_.set(end_of(plain_name(target)));
+      entries_[plain_name(target)].assignments.push_back(assignment);
     }
     return;
   }
@@ -138,14 +139,14 @@ void Make::add_rule(const std::string& targets_text, std::string rest, bool doub
   }
   const bool pattern = target_pattern.empty() && targets.front().find('%') != std::string::npos;
   if (pattern) {
-    PatternRule rule{targets, {}, normal, order_only, late, nullptr, double_colon, place.file == "built in", place};
+    PatternRule rule{targets, {}, normal, {}, order_only, late, nullptr, double_colon, place.file == "built in", place};
     pending_.patterns.push_back(patterns_.size());
     patterns_.push_back(std::move(rule));
     return;
   }
   for (const auto* names : {&normal, &order_only}) {
     for (const auto& name : *names) {
-      if (target_pattern.empty()) mentioned_.insert(name);
+      if (target_pattern.empty()) mention(name);
     }
   }
   auto rule =
@@ -169,12 +170,13 @@ void Make::add_rule(const std::string& targets_text, std::string rest, bool doub
       for (auto* names : {&own->prerequisites, &own->order_only}) {
         for (auto& name : *names) {
           name = fill_pattern(name, stem);
-          mentioned_.insert(name);
+          mention(name);
         }
       }
       if (!own->late.empty()) own->late = late_with_stem(own->late);
       pending_.rules.push_back(own);
     }
+    named_ends_.set(end_of(target));
     entries_[target].rules.push_back(own);
     if (first_target_.empty() && place.file != "built in" &&
         (!target.starts_with('.') || target.find('/') != std::string::npos))
@@ -234,7 +236,9 @@ void Make::suffix_rules() {
   for (const auto& [name, entry] : entries_) {
     if (!name.starts_with('.') || name.find('/') != std::string::npos) continue;
     for (const auto& rule : entry.rules) {
-      if (!rule->recipe || !rule->prerequisites.empty()) continue;
+      // With prerequisites it is no suffix rule (POSIX.1-2024, XCU make, "Inference Rules"); trees that do not ask for
+      // the standard's letter count on it to be one all the same, and its prerequisites not to matter.
+      if (!rule->recipe || (posix_ && !rule->prerequisites.empty())) continue;
       PatternRule pattern;
       pattern.recipe = rule->recipe;
       pattern.place = rule->place;
@@ -304,9 +308,29 @@ void Make::finish_reading() {
   }
   patterns_ = std::move(kept);
   suffix_rules();
-  for (auto& rule : patterns_) {
+  const auto searched = variables_.find("VPATH");
+  searches_ = !vpaths_.empty() || (searched != variables_.end() && !searched->second.value.empty());
+  for (auto& ending : patterns_by_end_) ending.clear();
+  patterns_of_any_end_.clear();
+  any_end_counts_ = false;
+  for (std::size_t i = 0; i < patterns_.size(); ++i) {
+    PatternRule& rule = patterns_[i];
     rule.divided.clear();
-    for (const auto& target : rule.targets) rule.divided.push_back(divide_pattern(target));
+    rule.divided_prerequisites.clear();
+    for (const auto& target : rule.targets) {
+      rule.divided.push_back(divide_pattern(target));
+      const std::string& behind = rule.divided.back().second;
+      auto& slot = behind.empty() ? patterns_of_any_end_ : patterns_by_end_[static_cast<unsigned char>(behind.back())];
+      if (slot.empty() || slot.back() != i) slot.push_back(i);
+      if (behind.empty() && (rule.terminal || !rule.divided.back().first.empty())) any_end_counts_ = true;
+    }
+    for (const auto& prerequisite : rule.prerequisites) {
+      auto [before, behind] = divide_pattern(prerequisite);
+      if (prerequisite.find('%') == std::string::npos)
+        rule.divided_prerequisites.emplace_back(prerequisite, std::nullopt);
+      else
+        rule.divided_prerequisites.emplace_back(std::move(before), std::move(behind));
+    }
   }
 }
 

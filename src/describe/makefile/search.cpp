@@ -33,7 +33,45 @@ std::int64_t Make::modified(const std::string& name) {
   return it->second;
 }
 
-bool Make::exists(const std::string& name) { return modified(name) >= 0; }
+const Make::Listing& Make::listing(std::string_view folder) {
+  if (const auto known = folders_.find(folder); known != folders_.end()) return known->second;
+  Listing& out = folders_[std::string(folder)];
+  const std::string path = folder.starts_with('/') ? std::string(folder)
+                           : folder.empty()        ? call_.folder
+                                                   : call_.folder + "/" + std::string(folder);
+  std::vector<std::pair<std::string, unsigned char>> all;
+  if (DIR* stream = ::opendir(path.c_str()); stream != nullptr) {
+    while (const dirent* entry = ::readdir(stream)) {
+      const std::string_view name = entry->d_name;
+      if (name != "." && name != "..") all.emplace_back(name, entry->d_type);
+    }
+    ::closedir(stream);
+  }
+  std::sort(all.begin(), all.end());
+  out.names.reserve(all.size());
+  out.kinds.reserve(all.size());
+  for (auto& [name, kind] : all) {
+    out.names.push_back(std::move(name));
+    out.kinds.emplace(out.names.back(), kind);
+    const auto end = end_of(out.names.back());
+    if (std::find(out.ends.begin(), out.ends.end(), end) == out.ends.end()) out.ends.push_back(end);
+  }
+  return out;
+}
+
+bool Make::exists(const std::string& name) {
+  if (const auto known = times_.find(name); known != times_.end()) return known->second >= 0;
+  const auto slash = name.rfind('/');
+  const std::string_view base = std::string_view(name).substr(slash == std::string::npos ? 0 : slash + 1);
+  // One look at a folder of the tree answers for all files in it, which are asked for one after the other.
+  if (base.empty() || base == "." || base == ".." || (name[0] == '/' && !files::is_below(name, tree_)))
+    return modified(name) >= 0;
+  const Listing& there =
+      listing(slash == std::string::npos ? std::string_view{} : std::string_view(name).substr(0, slash));
+  const auto it = there.kinds.find(base);
+  if (it == there.kinds.end()) return false;
+  return (it->second != DT_LNK && it->second != DT_UNKNOWN) || modified(name) >= 0;
+}
 
 std::vector<std::string> Make::matching(const std::string& pattern) {
   if (pattern.find_first_of("*?[") == std::string::npos)
@@ -53,18 +91,7 @@ std::vector<std::string> Make::matching(const std::string& pattern) {
         continue;
       }
       const std::string folder = base.empty() ? call_.folder : absolute(base);
-      auto [it, fresh] = folders_.try_emplace(folder);
-      if (fresh) {
-        if (DIR* stream = ::opendir(folder.c_str()); stream != nullptr) {
-          while (const dirent* entry = ::readdir(stream)) {
-            const std::string name = entry->d_name;
-            if (name != "." && name != "..") it->second.push_back(name);
-          }
-          ::closedir(stream);
-        }
-        std::sort(it->second.begin(), it->second.end());
-      }
-      for (const auto& name : it->second) {
+      for (const auto& name : listing(folder).names) {
         if (name.starts_with('.') && !part.starts_with('.')) continue;
         if (!files::matches(part, name)) continue;
         if (!last && !files::is_folder(folder + "/" + name)) continue;
@@ -81,7 +108,7 @@ std::vector<std::string> Make::matching(const std::string& pattern) {
 }
 
 std::string Make::search_path(const std::string& name) {
-  if (name.starts_with('/')) return {};
+  if (name.starts_with('/') || (!searches_ && !name.starts_with("-l"))) return {};
   std::string stem;
   for (const auto& [pattern, folders] : vpaths_) {
     if (!match_pattern(pattern, name, stem)) continue;
@@ -90,8 +117,6 @@ std::string Make::search_path(const std::string& name) {
       if (exists(candidate)) return candidate;
     }
   }
-  const auto it = variables_.find("VPATH");
-  if (it == variables_.end() || it->second.value.empty()) return {};
   for (const auto& word : text::words(value("VPATH"))) {
     for (const auto& folder : text::split(word, ':')) {
       if (folder.empty() || folder == ".") continue;
@@ -112,6 +137,7 @@ std::string Make::search_path(const std::string& name) {
 }
 
 bool Make::ought_to_exist(const std::string& name) const {
+  if (!named_ends_.test(end_of(name))) return false;
   if (mentioned_.contains(name)) return true;
   const auto it = entries_.find(name);
   return it != entries_.end() && !it->second.rules.empty();
@@ -123,21 +149,24 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
   const auto slash = target.rfind('/');
   const std::string_view base =
       slash == std::string::npos ? std::string_view(target) : std::string_view(target).substr(slash + 1);
-  const std::string folder = slash == std::string::npos ? std::string{} : target.substr(0, slash + 1);
+  const std::string_view folder = std::string_view(target).substr(0, slash == std::string::npos ? 0 : slash + 1);
   std::string archive;
   std::string member;
   const std::string in_brackets = split_member(target, archive, member) ? "(" + member + ")" : std::string{};
   struct Candidate {
     const PatternRule* rule;
     std::size_t which;
-    std::string stem;
+    std::string_view stem;  // a part of the target
     bool in_folder;
     bool anything;
+    bool first_missing = false;  // of its prerequisites
   };
   std::vector<Candidate> candidates;
+  candidates.reserve(16);
   bool specific = false;
-  for (const auto& rule : patterns_) {
-    if (used.contains(&rule)) continue;
+  const auto consider = [&](std::size_t index) {
+    const PatternRule& rule = patterns_[index];
+    if (used.contains(&rule)) return;
     for (std::size_t i = 0; i < rule.divided.size(); ++i) {
       const auto& [before, behind] = rule.divided[i];
       const bool whole = before.find('/') != std::string::npos || behind.find('/') != std::string::npos;
@@ -147,11 +176,22 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
         continue;
       const bool anything = before.empty() && behind.empty();
       if (!anything) specific = true;
-      candidates.push_back({&rule, i,
-                            std::string(name.substr(before.size(), name.size() - before.size() - behind.size())),
+      candidates.push_back({&rule, i, name.substr(before.size(), name.size() - before.size() - behind.size()),
                             !whole && !of_member && !folder.empty(), anything});
       break;
     }
+  };
+  // Both lists at once, in the order of the rules.
+  const auto& by_end = patterns_by_end_[target.empty() ? 0 : static_cast<unsigned char>(target.back())];
+  auto any = patterns_of_any_end_.begin();
+  for (const auto index : by_end) {
+    for (; any != patterns_of_any_end_.end() && *any <= index; ++any) {
+      if (*any != index) consider(*any);
+    }
+    consider(index);
+  }
+  for (; any != patterns_of_any_end_.end(); ++any) {
+    if (!std::binary_search(by_end.begin(), by_end.end(), *any)) consider(*any);
   }
   if (candidates.empty()) return false;
   if (!specific) {
@@ -161,21 +201,56 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
   }
   // What fits everything is not tried for names that something more special fits.
   std::erase_if(candidates, [&](const Candidate& c) { return c.anything && specific && !c.rule->terminal; });
-  std::stable_sort(candidates.begin(), candidates.end(),
-                   [](const Candidate& a, const Candidate& b) { return a.stem.size() < b.stem.size(); });
+  if (candidates.size() > 1)
+    std::stable_sort(candidates.begin(), candidates.end(),
+                     [](const Candidate& a, const Candidate& b) { return a.stem.size() < b.stem.size(); });
+  std::string needed;
+  // Whether any pattern rule may fit the name.
+  const auto may_be_made = [&](std::string_view name) {
+    if (any_end_counts_ || name.empty() || !patterns_by_end_[static_cast<unsigned char>(name.back())].empty())
+      return true;
+    return !patterns_of_any_end_.empty() &&
+           std::none_of(suffixes_.begin(), suffixes_.end(), [&](const auto& suffix) { return name.ends_with(suffix); });
+  };
+  // Most candidates fall at their first prerequisite: it is looked at before anything else is worked out.
+  const auto can_be_there = [&](const std::string& name) {
+    return exists(name) || ought_to_exist(name) || !search_path(name).empty();
+  };
   for (const bool chained : {false, true}) {
-    for (const auto& candidate : candidates) {
+    for (auto& candidate : candidates) {
       const PatternRule& rule = *candidate.rule;
       if (chained && (rule.terminal || depth >= 8)) continue;
+      if (rule.late.empty() && !rule.divided_prerequisites.empty() && (!chained || candidate.first_missing)) {
+        const auto& [before, behind] = rule.divided_prerequisites.front();
+        // Most often nothing that is there or named ends as it does.
+        if (!chained && behind && behind->size() >= 2 && !searches_ && before.find('/') == std::string::npos &&
+            (candidate.in_folder || folder.empty()) && (folder.empty() || folder[0] != '/')) {
+          const auto end = end_of(*behind);
+          const auto& ends = listing(folder.substr(0, folder.empty() ? 0 : folder.size() - 1)).ends;
+          if (!named_ends_.test(end) && std::find(ends.begin(), ends.end(), end) == ends.end()) {
+            candidate.first_missing = true;
+            continue;
+          }
+        }
+        if (chained && behind && !behind->empty() && !may_be_made(*behind)) continue;
+        needed.clear();
+        if (behind && candidate.in_folder) needed += folder;
+        needed += before;
+        if (behind) needed.append(candidate.stem).append(*behind);
+        if (needed.starts_with("./")) needed = plain_name(needed);
+        if (needed == target) continue;
+        candidate.first_missing = chained || !can_be_there(needed);
+        if (candidate.first_missing && (!chained || !may_be_made(needed))) continue;
+      }
       Found here;
       here.rule = &rule;
       const auto fill = [&](const std::string& pattern) {
         if (pattern.find('%') == std::string::npos) return plain_name(pattern);
-        std::string name = fill_pattern(pattern, candidate.stem);
-        if (candidate.in_folder) name = folder + name;
+        std::string name = fill_pattern(pattern, std::string(candidate.stem));
+        if (candidate.in_folder) name.insert(0, folder);
         return plain_name(name);
       };
-      here.stem = candidate.in_folder ? folder + candidate.stem : candidate.stem;
+      here.stem = std::string(candidate.in_folder ? folder : std::string_view{}).append(candidate.stem);
       if (!rule.late.empty()) {
         Automatic automatic;
         automatic.target = &target;
@@ -200,7 +275,7 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
           all = false;
           break;
         }
-        if (exists(name) || ought_to_exist(name) || !search_path(name).empty()) continue;
+        if (can_be_there(name)) continue;
         if (!chained) {
           all = false;
           break;

@@ -1,6 +1,7 @@
 // Small rules of the language of makefiles on texts: references, patterns, lists.
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -32,6 +33,14 @@ namespace coctilis::describe::makefile {
 [[nodiscard]] std::string late_with_stem(const std::string& text);
 // patsubst for one word.
 [[nodiscard]] std::string replace_pattern(const std::string& word, const std::string& pattern, const std::string& by);
+
+// The last two letters of a name, as one number.
+[[nodiscard]] constexpr std::uint16_t end_of(std::string_view name) {
+  const auto letter = [&](std::size_t from_end) -> unsigned {
+    return name.size() < from_end ? 0U : static_cast<unsigned char>(name[name.size() - from_end]);
+  };
+  return static_cast<std::uint16_t>(letter(2) << 8U | letter(1));
+}
 
 // Without "./" in front.
 [[nodiscard]] std::string plain_name(std::string_view name);

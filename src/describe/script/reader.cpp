@@ -51,8 +51,12 @@ std::vector<std::string> interpreter_of(const std::string& content) {
 }
 
 json to_json(const model::Recipe& recipe) {
-  return {{"name", recipe.name},     {"outputs", recipe.outputs},         {"inputs", recipe.inputs},
-          {"folder", recipe.folder}, {"environment", recipe.environment}, {"line", recipe.lines.at(0).command}};
+  return {{"name", recipe.name},
+          {"outputs", recipe.outputs},
+          {"inputs", recipe.inputs},
+          {"folder", recipe.folder},
+          {"environment", recipe.environment.values()},
+          {"line", recipe.lines.at(0).command}};
 }
 
 }  // namespace
