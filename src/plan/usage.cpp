@@ -339,18 +339,14 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
     if (!used_target->imported && !repeated) out.targets.push_back(used_target);
   };
   // What the description names comes first, as it is named: trees count on it for archives that do not say what they
-  // need. Behind it comes what those need, users first; an archive that is needed by something behind it comes again.
+  // need. Behind it comes what those need, users first; what is needed by something behind it
+  // comes again: linkers drop shared libraries, too, that nothing before them needs.
   std::vector<std::size_t> last(graph.nodes.size(), 0);           // its last place on the line, from 1; 0: none yet
   std::vector<std::size_t> needed_behind(graph.nodes.size(), 0);  // the last place of those that need it
   std::size_t place = 0;
   const auto put = [&](std::size_t index) {
     emit(index, last[index] != 0);
     last[index] = ++place;
-  };
-  const auto searched_once = [&](std::size_t index) {
-    const Node& node = graph.nodes[index];
-    return node.target != nullptr ? node.target->kind != TargetKind::static_library
-                                  : node.text.find(".so") != std::string::npos;
   };
   std::vector<std::size_t> first_named;
   for (const auto root : roots) {
@@ -362,7 +358,7 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
   }
   for (const auto& component : graph.order(first_named)) {
     for (const auto index : component) {
-      if (last[index] == 0 || (needed_behind[index] > last[index] && !searched_once(index))) put(index);
+      if (needed_behind[index] > last[index] || last[index] == 0) put(index);
     }
     // Archives that need each other are searched twice.
     if (component.size() > 1) {

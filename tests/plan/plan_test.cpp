@@ -97,12 +97,12 @@ TEST_F(PlanTest, WhatIsNeededComesBehindAllThatIsNamed) {
   EXPECT_EQ(made.target("x")->link_items, (Words{work("libdecode.a"), work("libencode.a"), work("libio.a"), "-lm"}));
 }
 
-TEST_F(PlanTest, SharedLibrariesAreNotSearchedAgain) {
+TEST_F(PlanTest, SharedLibrariesComeAgainForArchivesBehindThem) {
   sources({"a.c", "s.c", "m.c"});
   const auto made = plan(
       "add_library(s SHARED s.c)\nadd_library(a STATIC a.c)\ntarget_link_libraries(a s)\n"
       "add_executable(x m.c)\ntarget_link_libraries(x s a)\n");
-  EXPECT_EQ(made.target("x")->link_items, (Words{work("libs.so"), work("liba.a")}));
+  EXPECT_EQ(made.target("x")->link_items, (Words{work("libs.so"), work("liba.a"), work("libs.so")}));
 }
 
 TEST_F(PlanTest, ArchivesThatNeedEachOtherComeTwice) {
@@ -127,6 +127,26 @@ TEST_F(PlanTest, ArchivesThatAreNamedAgainAreSearchedAgain) {
       "add_library(a STATIC a.c)\nadd_library(b STATIC b.c)\nadd_executable(main main.c)\n"
       "target_link_libraries(main a b a)\n");
   EXPECT_EQ(made.target("main")->link_items, (Words{work("liba.a"), work("libb.a"), work("liba.a")}));
+}
+
+TEST_F(PlanTest, OldLevelsOfTheLanguageKeepTheirRules) {
+  sources({"m.c"});
+  const std::string text =
+      "add_executable(x m.c)\nset_property(TARGET x PROPERTY INTERPROCEDURAL_OPTIMIZATION ON)\n"
+      "set(CMAKE_INTERPROCEDURAL_OPTIMIZATION_RELEASE OFF)\nadd_executable(y m.c)\n"
+      "set_property(TARGET y PROPERTY INTERPROCEDURAL_OPTIMIZATION ON)\n";
+  const auto now = plan(text);
+  const auto link = [](const model::Plan& made, const char* name) {
+    return command(made, name, model::StepKind::link);
+  };
+  HAS(link(now, "x"), " -flto ");
+  EXPECT_EQ(link(now, "x").find("-rdynamic"), std::string::npos);
+  // The configuration's own word goes first.
+  EXPECT_EQ(link(now, "y").find("-flto"), std::string::npos);
+  // Programs offered their symbols, and link-time optimisation was for other compilers.
+  const auto old = plan("cmake_policy(VERSION 3.3)\n" + text);
+  HAS(link(old, "x"), " -rdynamic ");
+  EXPECT_EQ(link(old, "x").find("-flto"), std::string::npos);
 }
 
 TEST_F(PlanTest, SharedLibrariesHaveVersionsAndRunPaths) {
