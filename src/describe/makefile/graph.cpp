@@ -226,7 +226,7 @@ void Make::leave_out(Node& node, const Problem& why) {
   left_out_.push_back({"document", node.name, node.place});
 }
 
-const Make::Inputs& Make::inputs_behind(Node& node) {
+const Inputs& Make::inputs_behind(Node& node) {
   if (node.inputs) return *node.inputs;
   node.inputs.emplace();  // a circle that members of archives make ends here
   if (node.left_out) return *node.inputs;

@@ -73,6 +73,13 @@ struct Entry {
   std::vector<Assignment> assignments;
 };
 
+// What a target's prerequisites stand for.
+struct Inputs {
+  std::vector<std::string> files;
+  std::vector<std::string> order;
+  bool always = false;
+};
+
 // There is neither a file nor a rule for something that is needed.
 class NothingMakes : public Fault {
  public:
@@ -185,11 +192,6 @@ class Make {
   }
 
   // ---- graph
-  struct Inputs {
-    std::vector<std::string> files;
-    std::vector<std::string> order;
-    bool always = false;
-  };
   struct Node {
     explicit Node(const std::string& key) : name(key) {}
     const std::string& name;  // the key under which it is kept
