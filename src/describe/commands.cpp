@@ -31,69 +31,21 @@ Tool tool_of(const std::string& program) {
   return Tool::none;
 }
 
-// Divides a command line into simple commands; false where a shell's own words steer it.
-bool simple_commands(const std::string& command, std::vector<std::vector<std::string>>& out) {
-  out.assign(1, {});
-  std::string word;
-  bool any = false;
-  const auto flush = [&] {
-    if (any) out.back().push_back(word);
-    word.clear();
-    any = false;
-  };
-  for (std::size_t i = 0; i < command.size(); ++i) {
-    const char c = command[i];
-    const char next = i + 1 < command.size() ? command[i + 1] : '\0';
-    if (c == '\\') {
-      // A line end behind a backslash is taken away (POSIX.1-2024, XCU 2.2.1).
-      if (next != '\0' && next != '\n') {
-        word += next;
-        any = true;
-      }
-      ++i;
-    } else if (c == '\'' || c == '"') {
-      any = true;
-      for (++i; i < command.size() && command[i] != c; ++i) {
-        if (c == '"' && command[i] == '\\' && i + 1 < command.size() &&
-            std::string_view("$`\"\\\n").find(command[i + 1]) != std::string_view::npos)
-          ++i;
-        else if (c == '"' &&
-                 (command[i] == '`' || (command[i] == '$' && i + 1 < command.size() && command[i + 1] == '(')))
-          return false;
-        word += command[i];
-      }
-      if (i >= command.size()) return false;
-    } else if (c == ' ' || c == '\t') {
-      flush();
-    } else if (c == ';' || c == '\n' || (c == '&' && next == '&') || (c == '|' && next == '|')) {
-      flush();
-      if (!out.back().empty()) out.emplace_back();
-      if (c == '&' || c == '|') ++i;
-    } else if (c == '`' || c == '(' || c == ')' || c == '{' || c == '}' || c == '&' || c == '|') {
-      return false;
-    } else if (c == '$') {
-      return false;
-    } else if (c == '<' || c == '>') {
-      // Redirections have no say in what is compiled: their file is no word of the command.
-      if (!word.empty() && word.find_first_not_of("0123456789") != std::string::npos) flush();
-      word.clear();
-      any = false;
-      while (i + 1 < command.size() && (command[i + 1] == '>' || command[i + 1] == '&')) ++i;
-      while (i + 1 < command.size() && (command[i + 1] == ' ' || command[i + 1] == '\t')) ++i;
-      while (i + 1 < command.size() && std::string_view(" \t;|&\n").find(command[i + 1]) == std::string_view::npos) ++i;
-    } else {
-      word += c;
-      any = true;
-    }
-  }
-  flush();
-  if (!out.empty() && out.back().empty()) out.pop_back();
-  static constexpr std::string_view steering[] = {"if",   "for",  "while", "case", "until",
-                                                  "then", "else", "do",    "fi",   "done"};
-  return std::none_of(out.begin(), out.end(), [](const auto& words) {
-    return words.front().size() <= 5 &&
-           std::find(std::begin(steering), std::end(steering), words.front()) != std::end(steering);
-  });
+// Whether a command that begins so may compile something or change the folder: most programs do neither.
+bool may_matter(const std::string& program) {
+  const std::string name = base_name(program);
+  return name == "cd" || name == "sh" || name == "bash" || program.find('=') != std::string::npos ||
+         tool_of(program) != Tool::none;
+}
+
+bool is_of_the_shell(const std::string& program) {
+  static const std::unordered_set<std::string> of_the_shell = {
+      ".",    ":",    "alias",    "bg",      "break",   "case",  "cd",    "command", "continue", "do",
+      "done", "echo", "elif",     "else",    "esac",    "eval",  "exec",  "exit",    "export",   "false",
+      "fg",   "fi",   "for",      "getopts", "hash",    "if",    "jobs",  "kill",    "let",      "printf",
+      "pwd",  "read", "readonly", "return",  "set",     "shift", "test",  "then",    "times",    "trap",
+      "true", "type", "ulimit",   "umask",   "unalias", "unset", "until", "wait",    "while"};
+  return of_the_shell.contains(program);
 }
 
 Understood compiler_run(std::vector<std::string> all, bool cxx, const std::string& folder) {
@@ -172,48 +124,81 @@ Understood compiler_run(std::vector<std::string> all, bool cxx, const std::strin
 
 }  // namespace
 
-bool is_plain(const std::string& command, std::vector<std::string>& words) {
-  words.clear();
+Divided divide(const std::string& line) {
+  Divided out;
+  auto& commands = out.commands;
+  commands.emplace_back();
   std::string word;
   bool any = false;
+  bool plain = true;  // nothing so far that only a shell can do
   const auto flush = [&] {
-    if (any) words.push_back(std::move(word));
+    if (any) commands.back().push_back(std::move(word));
     word.clear();
     any = false;
   };
-  for (std::size_t i = 0; i < command.size(); ++i) {
-    const char c = command[i];
+  const auto unknown = [&] {
+    out.commands.clear();
+    return out;
+  };
+  for (std::size_t i = 0; i < line.size(); ++i) {
+    const char c = line[i];
+    const char next = i + 1 < line.size() ? line[i + 1] : '\0';
     if (c == ' ' || c == '\t') {
       flush();
-      continue;
-    }
-    // Marks that the shell takes away (POSIX.1-2024, XCU 2.2); without anything for it between them.
-    if (c == '\'' || c == '"') {
-      const auto end = command.find(c, i + 1);
-      if (end == std::string::npos) return false;
-      const std::string_view inside = std::string_view(command).substr(i + 1, end - i - 1);
-      if (c == '"' && inside.find_first_of("$`\\") != std::string_view::npos) return false;
-      word += inside;
-      i = end;
     } else if (c == '\\') {
-      if (i + 1 >= command.size() || command[i + 1] == '\n') return false;
-      word += command[++i];
+      // A line end behind a backslash is taken away (POSIX.1-2024, XCU 2.2.1).
+      if (next == '\0') plain = false;
+      if (next != '\0' && next != '\n') {
+        word += next;
+        any = true;
+      }
+      ++i;
+    } else if (c == '\'' || c == '"') {
+      any = true;
+      for (++i; i < line.size() && line[i] != c; ++i) {
+        if (c == '"' && line[i] == '\\' && i + 1 < line.size() &&
+            std::string_view("$`\"\\\n").find(line[i + 1]) != std::string_view::npos) {
+          if (line[++i] == '\n') continue;
+        } else if (c == '"' && (line[i] == '`' || line[i] == '$')) {
+          if (line[i] == '`' || (i + 1 < line.size() && line[i + 1] == '(')) return unknown();
+          plain = false;
+        }
+        word += line[i];
+      }
+      if (i >= line.size()) return unknown();
+    } else if (c == ';' || c == '\n' || (c == '&' && next == '&') || (c == '|' && next == '|')) {
+      flush();
+      plain = false;
+      if (!commands.back().empty()) commands.emplace_back();
+      if (c == '&' || c == '|') ++i;
+    } else if (c == '`' || c == '(' || c == ')' || c == '{' || c == '}' || c == '&' || c == '|' || c == '$') {
+      return unknown();
+    } else if (c == '<' || c == '>') {
+      // Redirections have no say in what is compiled: their file is no word of the command.
+      plain = false;
+      if (!word.empty() && word.find_first_not_of("0123456789") != std::string::npos) flush();
+      word.clear();
+      any = false;
+      while (i + 1 < line.size() && (line[i + 1] == '>' || line[i + 1] == '&')) ++i;
+      while (i + 1 < line.size() && (line[i + 1] == ' ' || line[i + 1] == '\t')) ++i;
+      while (i + 1 < line.size() && std::string_view(" \t;|&\n").find(line[i + 1]) == std::string_view::npos) ++i;
     } else {
-      if (std::string_view("#;*?[]&|<>(){}$`^~!\n").find(c) != std::string_view::npos) return false;
+      if (std::string_view("#*?[]^~!").find(c) != std::string_view::npos) plain = false;
       word += c;
+      any = true;
     }
-    any = true;
   }
   flush();
+  if (commands.back().empty()) commands.pop_back();
+  static constexpr std::string_view steering[] = {"if",   "for",  "while", "case", "until",
+                                                  "then", "else", "do",    "fi",   "done"};
+  for (const auto& words : commands) {
+    if (std::find(std::begin(steering), std::end(steering), words.front()) != std::end(steering)) return unknown();
+  }
   // An assignment before the command is for the shell; one behind it is a word.
-  if (words.empty() || words.front().empty() || words.front().find('=') != std::string::npos) return false;
-  static const std::unordered_set<std::string> of_the_shell = {
-      ".",    ":",    "alias",    "bg",      "break",   "case",  "cd",    "command", "continue", "do",
-      "done", "echo", "elif",     "else",    "esac",    "eval",  "exec",  "exit",    "export",   "false",
-      "fg",   "fi",   "for",      "getopts", "hash",    "if",    "jobs",  "kill",    "let",      "printf",
-      "pwd",  "read", "readonly", "return",  "set",     "shift", "test",  "then",    "times",    "trap",
-      "true", "type", "ulimit",   "umask",   "unalias", "unset", "until", "wait",    "while"};
-  return !of_the_shell.contains(words.front());
+  out.plain = plain && commands.size() == 1 && !commands.front().front().empty() &&
+              commands.front().front().find('=') == std::string::npos && !is_of_the_shell(commands.front().front());
+  return out;
 }
 
 std::string without_empty_quotes(const std::string& command) {
@@ -243,12 +228,12 @@ std::string without_empty_quotes(const std::string& command) {
   return out;
 }
 
-namespace {
-
-std::vector<Understood> understand_all(std::vector<std::vector<std::string>> commands, const std::string& start) {
+std::vector<Understood> understand(const std::vector<std::vector<std::string>>& commands, const std::string& start) {
   std::vector<Understood> out;
   std::string folder = start;
-  for (auto& words : commands) {
+  for (const auto& whole : commands) {
+    if (whole.empty() || !may_matter(whole.front())) continue;
+    auto words = whole;
     // Values given to one command.
     std::size_t at = 0;
     while (at < words.size() && words[at].find('=') != std::string::npos && words[at][0] != '-' &&
@@ -291,23 +276,8 @@ std::vector<Understood> understand_all(std::vector<std::vector<std::string>> com
   return out;
 }
 
-}  // namespace
-
-std::vector<Understood> understand(const std::string& command, const std::string& start) {
-  std::vector<std::vector<std::string>> commands;
-  if (!simple_commands(command, commands)) return {};
-  return understand_all(std::move(commands), start);
-}
-
-std::vector<Understood> understand(const std::vector<std::string>& words, const std::string& start) {
-  if (words.empty()) return {};
-  // Most programs are none that matter here: nothing is copied for them.
-  if (tool_of(words.front()) == Tool::none && base_name(words.front()) != "sh" && base_name(words.front()) != "bash" &&
-      words.front().find('=') == std::string::npos)
-    return {};
-  std::vector<std::vector<std::string>> one;
-  one.push_back(words);
-  return understand_all(std::move(one), start);
+std::vector<Understood> understand(const std::string& line, const std::string& folder) {
+  return understand(divide(line).commands, folder);
 }
 
 }  // namespace coctilis::describe

@@ -19,16 +19,19 @@ struct Understood {
   std::string folder;
 };
 
-// `command` is given to a shell in `folder` (absolute). Lines that do several things, or that only a shell can work
-// out, are understood as far as their parts are plain: "cd a && cc -c b.c" is; what is not, stays custom.
-[[nodiscard]] std::vector<Understood> understand(const std::string& command, const std::string& folder);
+// A line of a recipe or script, divided as a shell does it.
+struct Divided {
+  std::vector<std::vector<std::string>>
+      commands;        // empty: a shell's own words steer it, or only a shell can work it out
+  bool plain = false;  // one command that needs no shell: its words, unquoted, are all there is
+};
+[[nodiscard]] Divided divide(const std::string& line);
 
-// The same for a command that is divided into words already, and runs without a shell.
-[[nodiscard]] std::vector<Understood> understand(const std::vector<std::string>& words, const std::string& folder);
-
-// True when the command needs no shell: words, quoted or not, and nothing that a shell would treat on its own. `words`
-// gets them without their quotes.
-[[nodiscard]] bool is_plain(const std::string& command, std::vector<std::string>& words);
+// What the commands do, one after the other in `folder` (absolute). Lines that do several things are understood as far
+// as their parts are plain: "cd a && cc -c b.c" is; what is not, stays custom.
+[[nodiscard]] std::vector<Understood> understand(const std::vector<std::vector<std::string>>& commands,
+                                                 const std::string& folder);
+[[nodiscard]] std::vector<Understood> understand(const std::string& line, const std::string& folder);
 
 // The command without '' and "" behind a part of the same word, which a shell takes away: -DX='' is -DX=. Trees that
 // write their own options down and read them again write the same option in both ways.

@@ -383,7 +383,7 @@ class Engine {
       return;
     }
     // Compilers add to this file.
-    if (has_own_depfile(step)) ::unlink(step.depfile.c_str());
+    if (asks_compiler_for_headers(step)) ::unlink(step.depfile.c_str());
     if (!step.calls.empty()) ::unlink(step.calls.c_str());
     running.actions = step.actions;
     if (step.late && request_.late) {
@@ -399,8 +399,8 @@ class Engine {
     next_action(std::move(running));
   }
 
-  // A recipe's dependency file that is none of its own: the compiler is asked for it.
-  [[nodiscard]] bool has_own_depfile(const Step& step) const {
+  // A recipe that compiles and keeps no dependency file: the compiler is asked for one.
+  [[nodiscard]] bool asks_compiler_for_headers(const Step& step) const {
     return step.by_time && !step.depfile.empty() && files::is_below(step.depfile, plan_.kiln + "/dependencies");
   }
 
@@ -425,7 +425,7 @@ class Engine {
       for (const auto& [name, value] : plan_.environment) command.environment[name] = value;
       for (const auto& [name, value] : action.environment) command.environment[name] = value;
       // GCC's environment variable: the headers that are read, added to this file, the system's among them.
-      if (has_own_depfile(step)) command.environment["SUNPRO_DEPENDENCIES"] = step.depfile + " x";
+      if (asks_compiler_for_headers(step)) command.environment["SUNPRO_DEPENDENCIES"] = step.depfile + " x";
       // Where inner makes note how they were called.
       if (!step.calls.empty()) command.environment["COCTILIS_MAKE_STEP"] = step.calls;
       if (action.how == Action::How::shell) {

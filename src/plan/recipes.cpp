@@ -18,33 +18,33 @@ namespace coctilis::plan {
 using model::Step;
 using model::StepKind;
 
+namespace {
+
+model::Action action_of(const model::Recipe& recipe, const model::RecipeLine& line, const describe::Divided& divided) {
+  model::Action action;
+  action.folder = recipe.folder;
+  action.environment = recipe.environment;
+  action.may_fail = line.ignore_errors;
+  action.silent = line.silent;
+  const bool usual_shell = recipe.shell.size() == 2 && recipe.shell[0] == "/bin/sh";
+  if (usual_shell && !recipe.one_shell && divided.plain) {
+    action.argv = divided.commands.front();
+  } else {
+    action.argv = recipe.shell;
+    action.argv.push_back(describe::without_empty_quotes(line.command));
+  }
+  return action;
+}
+
+}  // namespace
+
 std::vector<model::Action> actions_of(const model::Recipe& recipe) {
   std::vector<model::Action> out;
-  for (const auto& line : recipe.lines) {
-    model::Action action;
-    action.folder = recipe.folder;
-    action.environment = recipe.environment;
-    action.may_fail = line.ignore_errors;
-    action.silent = line.silent;
-    std::vector<std::string> words;
-    const bool usual_shell = recipe.shell.size() == 2 && recipe.shell[0] == "/bin/sh";
-    if (usual_shell && !recipe.one_shell && describe::is_plain(line.command, words)) {
-      action.argv = std::move(words);
-    } else {
-      action.argv = recipe.shell;
-      action.argv.push_back(describe::without_empty_quotes(line.command));
-    }
-    out.push_back(std::move(action));
-  }
+  for (const auto& line : recipe.lines) out.push_back(action_of(recipe, line, describe::divide(line.command)));
   return out;
 }
 
 namespace {
-
-bool through_shell(const model::Recipe& recipe, const model::Action& action) {
-  return action.argv.size() == recipe.shell.size() + 1 &&
-         std::equal(recipe.shell.begin(), recipe.shell.end(), action.argv.begin());
-}
 
 constexpr const char* helper_words[] = {"test", "example", "bench", "fuzz", "demo", "sample", "check"};
 
@@ -74,54 +74,43 @@ class Recipes {
     step.outputs = recipe.outputs;
     step.inputs = recipe.inputs;
     step.order_only = recipe.order_only;
-    step.actions = actions_of(recipe);
+    bool own_dependencies = false;
+    for (const auto& line : recipe.lines) {
+      const auto divided = describe::divide(line.command);
+      step.actions.push_back(action_of(recipe, line, divided));
+      if (!recipe.late) look_into(describe::understand(divided.commands, recipe.folder), step, own_dependencies);
+    }
     // Every line does nothing but start the make program again.
     step.again = !recipe.lines.empty() && std::all_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) {
       return line.always || line.command.starts_with("echo ") || line.command == ":" || line.command == "true";
     }) && std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; });
     step.in_default = recipe.in_default;
-    if (!recipe.late) look_into(recipe, step);
+    if (recipe.phony) step.kind = StepKind::custom;
+    // A recipe may do more than it is understood to do: what it makes is looked at, not asked for.
+    if (!step.compilations.empty() && !own_dependencies && plan_.kiln.find_first_of(" \t") == std::string::npos)
+      step.depfile = plan_.kiln + "/dependencies/" + hash_bytes(step.outputs.front()).text() + ".d";
     if (std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; }))
       step.calls = plan_.kiln + "/calls/" + hash_bytes(step.outputs.front()).text();
     plan_.steps.push_back(std::move(step));
   }
 
  private:
-  void look_into(const model::Recipe& recipe, Step& step) {
-    bool compiles = false;
-    bool own_dependencies = false;
-    std::size_t at = 0;
-    for (const auto& line : recipe.lines) {
-      // A plain line has been divided already.
-      const auto& action = step.actions[at++];
-      const bool plain = action.how == model::Action::How::process && !through_shell(recipe, action);
-      for (auto& done : plain ? describe::understand(action.argv, recipe.folder)
-                              : describe::understand(line.command, recipe.folder)) {
-        if (!done.sources.empty()) {
-          compiles = true;
-          own_dependencies = own_dependencies || !done.depfile.empty();
-          for (const auto& source : done.sources)
-            step.compilations.push_back(
-                {source, done.output, done.folder,
-                 &source == &done.sources.back() && done.kind == StepKind::compile ? std::move(done.argv) : done.argv});
-        }
-        const bool makes_it = std::find(step.outputs.begin(), step.outputs.end(), done.output) != step.outputs.end();
-        if (done.kind == StepKind::compile && makes_it && step.kind == StepKind::custom) {
-          step.kind = StepKind::compile;
-          step.language = done.language;
-          step.source = done.sources.front();
-          step.subject = files::below(step.source, root_);
-          if (!done.depfile.empty()) step.depfile = done.depfile;
-        } else if (done.kind == StepKind::link || done.kind == StepKind::archive) {
-          if (makes_it) step.kind = done.kind;
-          target(done, step);
-        }
+  void look_into(const std::vector<describe::Understood>& all, Step& step, bool& own_dependencies) {
+    for (const auto& done : all) {
+      own_dependencies = own_dependencies || (!done.sources.empty() && !done.depfile.empty());
+      const bool makes_it = std::find(step.outputs.begin(), step.outputs.end(), done.output) != step.outputs.end();
+      if (done.kind == StepKind::compile && makes_it && step.kind == StepKind::custom) {
+        step.kind = StepKind::compile;
+        step.language = done.language;
+        step.source = done.sources.front();
+        step.subject = files::below(step.source, root_);
+        if (!done.depfile.empty()) step.depfile = done.depfile;
+      } else if (done.kind == StepKind::link || done.kind == StepKind::archive) {
+        if (makes_it) step.kind = done.kind;
+        target(done, step);
       }
-    }
-    if (recipe.phony && step.kind != StepKind::custom) step.kind = StepKind::custom;
-    // A recipe may do more than it is understood to do: what it makes is looked at, not asked for.
-    if (compiles && !own_dependencies && plan_.kiln.find_first_of(" \t") == std::string::npos) {
-      step.depfile = plan_.kiln + "/dependencies/" + hash_bytes(step.outputs.front()).text() + ".d";
+      for (const auto& source : done.sources)
+        step.compilations.push_back({source, done.output, done.folder, done.argv});
     }
   }
 

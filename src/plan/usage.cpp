@@ -64,7 +64,8 @@ CompileUsage Usage::compile(const Target& target, const std::string& language) c
   add_once(all_folders, own_folders);
   add_once(system, absolute(target.own.system_include_folders));
   add_once(out.definitions, expressions_.evaluate(target.own.definitions, here));
-  out.options = expressions_.evaluate(target.own.compile_options, here);
+  // One option once, where it stands first; "SHELL:" holds together what is to be repeated.
+  add_once(out.options, expressions_.evaluate(target.own.compile_options, here));
   out.features = expressions_.evaluate(target.own.compile_features, here);
   for (const Target* used_target : used(target, language)) {
     const auto& handed = used_target->handed_on;
@@ -74,8 +75,7 @@ CompileUsage Usage::compile(const Target& target, const std::string& language) c
     if (used_target->imported) add_once(system, folders);
     add_once(system, absolute(handed.system_include_folders));
     add_once(out.definitions, expressions_.evaluate(handed.definitions, here));
-    const auto options = expressions_.evaluate(handed.compile_options, here);
-    out.options.insert(out.options.end(), options.begin(), options.end());
+    add_once(out.options, expressions_.evaluate(handed.compile_options, here));
     add_once(out.features, expressions_.evaluate(handed.compile_features, here));
     add_once(out.sources, expressions_.evaluate(handed.sources, here));
   }
@@ -151,13 +151,14 @@ class LinkGraph {
       if (!index_.contains(*it)) visit(*it);
     }
     const auto named = order_of_naming(roots);
+    std::vector<bool> is_root(nodes.size(), false);
+    for (const auto root : roots) is_root[root] = true;
     std::vector<std::size_t> component_of(nodes.size(), 0);
     std::vector<std::pair<bool, std::size_t>> rank(components_.size(), {true, SIZE_MAX});
     for (std::size_t c = 0; c < components_.size(); ++c) {
       for (const auto node : components_[c]) {
         component_of[node] = c;
-        const bool root = std::find(roots.begin(), roots.end(), node) != roots.end();
-        rank[c] = std::min(rank[c], {!root, named[node]});
+        rank[c] = std::min(rank[c], {!is_root[node], named[node]});
       }
     }
     std::vector<std::size_t> users(components_.size(), 0);
@@ -265,6 +266,7 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
   LinkGraph graph;
   std::set<const Target*> expanded;
   std::vector<std::size_t> roots;
+  std::vector<std::string> handed_options;
 
   std::function<std::vector<std::size_t>(const model::Values&, bool)> nodes_for;
   const std::function<void(const Target*)> expand = [&](const Target* used_target) {
@@ -273,8 +275,7 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
     const auto next = nodes_for(used_target->handed_on.link_items, false);
     graph.nodes[node].next = next;
     add_once(out.folders, expressions_.evaluate(used_target->handed_on.link_folders, here));
-    const auto options = expressions_.evaluate(used_target->handed_on.link_options, here);
-    out.options.insert(out.options.end(), options.begin(), options.end());
+    add_once(handed_options, expressions_.evaluate(used_target->handed_on.link_options, here));
   };
   nodes_for = [&](const model::Values& values, bool direct) {
     std::vector<std::size_t> list;
@@ -318,9 +319,8 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
   };
   roots = nodes_for(target.own.link_items, true);
   add_once(out.folders, expressions_.evaluate(target.own.link_folders, here));
-  auto own_options = expressions_.evaluate(target.own.link_options, here);
-  own_options.insert(own_options.end(), out.options.begin(), out.options.end());
-  out.options = own_options;
+  add_once(out.options, expressions_.evaluate(target.own.link_options, here));
+  add_once(out.options, handed_options);
 
   const auto emit = [&](std::size_t index, bool repeated) {
     const Node& node = graph.nodes[index];
@@ -339,8 +339,8 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
     if (!used_target->imported && !repeated) out.targets.push_back(used_target);
   };
   // What the description names comes first, as it is named: trees count on it for archives that do not say what they
-  // need. Behind it comes what those need, users first; what is needed by something behind it
-  // comes again: linkers drop shared libraries, too, that nothing before them needs.
+  // need. Behind it comes what those need, users first; what is needed by something behind it comes again: linkers drop
+  // shared libraries, too, that nothing before them needs.
   std::vector<std::size_t> last(graph.nodes.size(), 0);           // its last place on the line, from 1; 0: none yet
   std::vector<std::size_t> needed_behind(graph.nodes.size(), 0);  // the last place of those that need it
   std::size_t place = 0;

@@ -508,8 +508,10 @@ class Checks {
     } else {
       started = start(command, limit);
       // Parts of a test target that use the same files fail when they run at once, as their authors do not run them.
-      if (!started.ended.good() && started.ended.how == Ended::How::exited &&
-          files::is_below(command.argv.front(), plan_.kiln + "/make")) {
+      const auto jobs = plan_.environment.find("COCTILIS_MAKE_JOBS");
+      if (!started.ended.good() && started.ended.how == Ended::How::exited && interrupted_by == 0 &&
+          files::is_below(command.argv.front(), plan_.kiln + "/make") && jobs != plan_.environment.end() &&
+          jobs->second != "1") {
         command.argv.emplace_back("-j1");
         const Started again = start(command, limit);
         if (again.ended.good()) {

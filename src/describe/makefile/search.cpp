@@ -64,7 +64,7 @@ bool Make::exists(const std::string& name) {
   const auto slash = name.rfind('/');
   const std::string_view base = std::string_view(name).substr(slash == std::string::npos ? 0 : slash + 1);
   // One look at a folder of the tree answers for all files in it, which are asked for one after the other.
-  if (base.empty() || base == "." || base == ".." || (name[0] == '/' && !files::is_below(name, tree_)))
+  if (base.empty() || base == "." || base == ".." || slash == 0 || (name[0] == '/' && !files::is_below(name, tree_)))
     return modified(name) >= 0;
   const Listing& there =
       listing(slash == std::string::npos ? std::string_view{} : std::string_view(name).substr(0, slash));
@@ -91,7 +91,8 @@ std::vector<std::string> Make::matching(const std::string& pattern) {
         continue;
       }
       const std::string folder = base.empty() ? call_.folder : absolute(base);
-      for (const auto& name : listing(folder).names) {
+      const std::size_t length = base.size() > 1 ? base.size() - 1 : base.size();
+      for (const auto& name : listing(std::string_view(base).substr(0, length)).names) {
         if (name.starts_with('.') && !part.starts_with('.')) continue;
         if (!files::matches(part, name)) continue;
         if (!last && !files::is_folder(folder + "/" + name)) continue;

@@ -74,7 +74,7 @@ Role role_of(const WatchedRun& run, std::size_t index, const std::vector<Role>& 
   const auto& program = run.programs[index];
   if (program.parent >= 0 && before[static_cast<std::size_t>(program.parent)] != Role::other) return Role::within;
   if (program.argv.empty()) return Role::other;
-  const auto done = understand(text::shell_join(program.argv), program.folder);
+  const auto done = understand(std::vector<std::vector<std::string>>{program.argv}, program.folder);
   return done.empty() || done.front().output.empty() ? Role::other : Role::step;
 }
 
@@ -105,7 +105,7 @@ Learned learn(const WatchedRun& run, const std::string& work) {
     }
     if (program.exit != 0) continue;
     any = true;
-    const auto done = understand(text::shell_join(program.argv), program.folder);
+    const auto done = understand(std::vector<std::vector<std::string>>{program.argv}, program.folder);
     const auto& one = done.front();
     model::Recipe recipe;
     recipe.name = files::below(one.output, work);
