@@ -435,27 +435,33 @@ std::string Locator::mixed(const model::Finding& finding, const KnownLibrary* kn
          "; name the prefix of the one that is wanted with --with, or take the other out of the search";
 }
 
-std::string Locator::version_of_program(const std::string& path) const {
-  const std::string question = "program version 1\n" + path;
+std::string Locator::told_by(const std::vector<std::string>& command, const LooksAt& looks_at) const {
+  const std::string question = "told 1\n" + text::join(command, "\n");
   if (answers_ != nullptr) {
     if (const auto kept = answers_->get(question)) return *kept;
   }
   Command ask;
-  ask.argv = {path, "--version"};
-  ask.limit_seconds = 10;
+  ask.argv = command;
+  ask.limit_seconds = 20;
   ask.environment = {{"LC_ALL", "C"}};
   const Ended ended = coctilis::run(ask);
+  std::error_code error;
+  const auto real = std::filesystem::canonical(command.front(), error);
+  std::vector<Watched> watched = {{command.front(), false}};
+  if (!error) watched.push_back({real.string(), false});
+  for (const auto& folder : looks_at(ended.output)) watched.push_back({folder, true});
+  if (answers_ != nullptr && ended.how == Ended::How::exited) answers_->put(question, ended.output, watched);
+  return ended.output;
+}
+
+std::string Locator::version_of_program(const std::string& path) const {
   std::string version;
-  for (const auto& word : text::words(ended.output.substr(0, 500))) {
+  for (const auto& word : text::words(told_by({path, "--version"}).substr(0, 500))) {
     const auto digit = word.find_first_of("0123456789");
     if (version.empty() && word.find('.') != std::string::npos && digit != std::string::npos && digit < 3)
       version = word.substr(digit, word.find_first_not_of("0123456789.", digit) - digit);
   }
   while (version.ends_with('.')) version.pop_back();
-  std::error_code error;
-  const auto real = std::filesystem::canonical(path, error);
-  if (answers_ != nullptr && ended.how == Ended::How::exited)
-    answers_->put(question, version, {{path, false}, {error ? path : real.string(), false}});
   return version;
 }
 

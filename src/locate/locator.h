@@ -51,6 +51,12 @@ class Locator {
 
   // The version a program tells when asked with --version; empty when it tells none. Kept with the other answers.
   [[nodiscard]] std::string version_of_program(const std::string& path) const;
+  // What a command prints, output and errors in one. It is kept until the program changes, or what lies in the folders
+  // that `looks_at` tells from the output. Limit: 20 s.
+  using LooksAt = std::function<std::vector<std::string>(const std::string& output)>;
+  [[nodiscard]] std::string told_by(
+      const std::vector<std::string>& command,
+      const LooksAt& looks_at = [](const std::string&) { return std::vector<std::string>{}; }) const;
 
   // Puts a question to the compiler, or takes the kept answer. `asked` (name, asked_by, place) is kept with it.
   [[nodiscard]] Answer ask(const Probe& probe, model::Question asked);

@@ -87,6 +87,9 @@ std::string question_of(const Probe& probe, const model::Toolchain& toolchain) {
   const char* libraries = std::getenv("LIBRARY_PATH");
   std::string more;
   for (const auto& [name, text] : probe.more_sources) more += "\n" + name + "\n" + text;
+  for (const auto& argument : probe.arguments) more += "\nargument " + argument;
+  if (!probe.run_folder.empty()) more += "\nin " + probe.run_folder;
+  if (probe.wants_result) more += "\nwith its result";
   return fmt::format("probe 3\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}\n{}", static_cast<int>(probe.how),
                      text::join(toolchain.options, " ") + " " + text::join(toolchain.link_options, " "), compiler.path,
                      compiler.identity, text::join(compiler.include_folders, "\n"),
@@ -120,7 +123,8 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
     answer.output = "no " + probe.language + " compiler";
     return answer;
   }
-  if (!probe.more_sources.empty() || probe.wants_result) answers = nullptr;
+  // Of several files only the last one's headers would be known.
+  if (!probe.more_sources.empty()) answers = nullptr;
   if (answers != nullptr) {
     if (auto known = kept_answer(probe, toolchain, *answers)) return *known;
   }
@@ -143,7 +147,8 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
     Command start;
     start.argv = toolchain.launcher;
     start.argv.push_back(folder + "/probe");
-    start.folder = folder;
+    start.argv.insert(start.argv.end(), probe.arguments.begin(), probe.arguments.end());
+    start.folder = probe.run_folder.empty() ? folder : probe.run_folder;
     start.limit_seconds = 20;
     // Without an emulator a program of another machine does not run: the answer is that it did not.
     const Ended ended = toolchain.foreign && toolchain.launcher.empty() ? Ended{} : run(start);

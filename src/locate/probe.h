@@ -18,7 +18,10 @@ struct Probe {
   // Further files of the program, name and text; what the names end with tells the language. Answers about more than
   // one file are not kept.
   std::vector<std::pair<std::string, std::string>> more_sources;
-  bool wants_result = false;  // Answer::object gets the program that was linked, too; such answers are not kept
+  bool wants_result = false;  // Answer::object gets the program that was linked, too
+  // When it is run: its arguments, and the folder it starts in (absolute; empty: the scratch folder).
+  std::vector<std::string> arguments;
+  std::string run_folder;
   std::vector<std::string> compile_options;
   std::vector<std::string> link_options;  // before and after: options first, then libraries
 };

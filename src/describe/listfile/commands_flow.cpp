@@ -337,7 +337,7 @@ void defer(Evaluator& e, const Invocation& i) {
     if (id.empty()) id = "_" + std::to_string(all.size());
     if (named(id) != all.end()) e.fail(i, "a deferred call '" + id + "' is there already");
     if (!id_variable.empty()) e.set(id_variable, id);
-    all.push_back({id, i[at + 1], e.written_arguments(at + 2), e.list_files.back(), i.place, false});
+    all.push_back({id, i[at + 1], e.written_arguments(i, at + 2), e.list_files.back(), i.place, false});
   } else if (i[at] == "CANCEL_CALL") {
     for (++at; at < i.size(); ++at) {
       if (const auto it = named(i[at]); it != all.end()) it->cancelled = true;

@@ -83,9 +83,6 @@ void command_install_files(Evaluator& e, const Invocation& i) { install_named(e,
 void command_install_programs(Evaluator& e, const Invocation& i) { install_named(e, i, "PROGRAMS"); }
 void command_install_targets(Evaluator& e, const Invocation& i) { install_named(e, i, "TARGETS"); }
 
-// What only packaging uses.
-void command_nothing(Evaluator&, const Invocation&) {}
-
 // python_add_library(NAME [STATIC|SHARED|MODULE] [WITH_SOABI] sources...): a module that an interpreter loads.
 void python_library(Evaluator& e, const Invocation& i, const std::string& package) {
   e.need(i, 2, i.name + "(NAME [MODULE|SHARED|STATIC] sources...)");
@@ -97,7 +94,9 @@ void python_library(Evaluator& e, const Invocation& i, const std::string& packag
       kind = i[k];
     else if (i[k] == "WITH_SOABI")
       tagged = true;
-    else if (i[k] != "EXCLUDE_FROM_ALL" && i[k] != "USE_SABI")
+    else if (i[k] == "USE_SABI")
+      e.not_understood(i, i.name + "(... USE_SABI)");
+    else
       sources.push_back(i[k]);
   }
   std::vector<std::string> words = {i[0], kind};
@@ -129,9 +128,6 @@ void add_older_commands(CommandTable& table) {
   table["install_targets"] = command_install_targets;
   table["python_add_library"] = command_python_add_library;
   table["python3_add_library"] = command_python3_add_library;
-  for (const char* name : {"cpack_add_component", "cpack_add_component_group", "cpack_add_install_type",
-                           "cpack_configure_downloads", "cpack_ifw_configure_component"})
-    table[name] = command_nothing;
 }
 
 }  // namespace coctilis::describe::listfile

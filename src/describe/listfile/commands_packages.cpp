@@ -330,8 +330,10 @@ void find_by_config(Evaluator& e, const PackageWish& wish, const Invocation& i) 
   e.set(wish.name + "_CONSIDERED_VERSIONS", list_join(considered));
   if (!finding.found) {
     // What the package's own description says of itself stays.
-    if (finding.where.empty()) set_found(e, wish, false, "");
-    if (finding.where.empty()) e.set(wish.name + "_FOUND", "0");
+    if (finding.where.empty()) {
+      set_found(e, wish, false, "");
+      e.set(wish.name + "_FOUND", "0");
+    }
     e.set(text::upper(wish.name) + "_FOUND", e.value(wish.name + "_FOUND"));
     e.set(wish.name + "_DIR", wish.name + "_DIR-NOTFOUND");
     if (const auto* known = locate::known_library(wish.name)) finding.package = known->package;

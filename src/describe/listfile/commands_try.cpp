@@ -151,6 +151,8 @@ locate::Probe probe_of(Evaluator& e, const Trial& trial, bool run) {
   for (const auto& option : words.list("LINK_OPTIONS")) probe.link_options.push_back(option);
   for (const auto& library : words.list("LINK_LIBRARIES")) add_library(e, probe, library);
   probe.wants_result = words.has("COPY_FILE");
+  probe.arguments = words.list("ARGS");
+  if (words.has("WORKING_DIRECTORY")) probe.run_folder = e.source_path(words.get("WORKING_DIRECTORY"));
   return probe;
 }
 
@@ -170,7 +172,7 @@ void tree_on_trial(Evaluator& e, const Invocation& i, const Trial& trial) {
   for (const auto& flag : trial.words.list("CMAKE_FLAGS")) add_setting(call, flag);
   if (!trial.target.empty()) call.targets = {trial.target};
   const auto done = run_inner(e, i, call);
-  store(e, trial, i[0], done.good ? "TRUE" : "FALSE");
+  store(e, trial, i[0], done.status == 0 ? "TRUE" : "FALSE");
   if (trial.words.has("OUTPUT_VARIABLE")) e.set(trial.words.get("OUTPUT_VARIABLE"), done.output);
 }
 
@@ -178,6 +180,9 @@ void on_trial(Evaluator& e, const Invocation& i, bool run) {
   e.need(i, 3, i.name + "(RESULT FOLDER SOURCE)");
   const auto trial = take_apart(e, i, run ? 2 : 1);
   const Keywords& words = trial.words;
+  if (words.has("RUN_OUTPUT_STDERR_VARIABLE"))
+    e.not_understood(i, "RUN_OUTPUT_STDERR_VARIABLE, which takes a program's errors apart from its output");
+  if (words.has("LINKER_LANGUAGE")) e.not_understood(i, "LINKER_LANGUAGE");
   if (!trial.folder.empty()) {
     if (run) e.fail(i, "try_run takes sources, no folder");
     tree_on_trial(e, i, trial);

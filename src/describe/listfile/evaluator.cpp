@@ -261,9 +261,19 @@ std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& argum
   return out;
 }
 
-std::vector<Argument> Evaluator::written_arguments(std::size_t leave_out) {
-  const auto& all = standing_.body->at(standing_.at).call.arguments;
+std::vector<Argument> Evaluator::written_arguments(const Invocation& i, std::size_t leave_out) {
   std::vector<Argument> out;
+  // A call that another one makes up is written nowhere: its words are what they are.
+  const bool written = standing_.body != nullptr && [&] {
+    const auto words = expand_arguments(standing_.body->at(standing_.at).call.arguments, *standing_.file);
+    return std::equal(words.begin(), words.end(), i.words.begin(), i.words.end(),
+                      [](const Word& a, const Word& b) { return a.text == b.text; });
+  }();
+  if (!written) {
+    for (std::size_t k = leave_out; k < i.size(); ++k) out.push_back({Argument::Kind::bracket, i[k], i.place.line});
+    return out;
+  }
+  const auto& all = standing_.body->at(standing_.at).call.arguments;
   for (const auto& argument : all) {
     if (leave_out > 0) {
       leave_out -= std::min(leave_out, expand_arguments({argument}, *standing_.file).size());

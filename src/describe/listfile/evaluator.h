@@ -172,9 +172,9 @@ class Evaluator {
   // be made if nothing changed on the way; `visit` gets the name in small letters and returns false to end it. Ends
   // quietly where the words cannot be worked out.
   void for_upcoming(const std::function<bool(const std::string&, const Invocation&)>& visit);
-  // The words of the call that runs now as they are written, without the first `leave_out` words that they stand for.
+  // The words of the call that runs now as they are written, without those that stand for the first `leave_out` words.
   // Where macros give values, they are in them.
-  [[nodiscard]] std::vector<Argument> written_arguments(std::size_t leave_out);
+  [[nodiscard]] std::vector<Argument> written_arguments(const Invocation& i, std::size_t leave_out);
   void set_flow(Flow flow) { flow_ = flow; }
   [[nodiscard]] bool condition(const std::vector<Word>& words, const Place& place);
   std::unique_ptr<Scope> push_scope();

@@ -92,14 +92,15 @@ InnerDone run_inner(Evaluator& e, const Invocation& i, InnerCall call) {
   files::make_folder(call.binary);
   const std::string note = note_of(call.binary);
   if (call.source.empty()) {
-    const auto lines = text::split(files::read(note).value_or(""), '\n');
-    if (lines.front().empty())
+    const auto kept = text::split(files::read(note).value_or(""), '\0');
+    if (kept.front().empty())
       e.fail(i, "'" + e.shown(call.binary) + "' is to be built, but was not configured", "look at what comes before");
-    call.source = lines.front();
-    call.sets.assign(lines.begin() + 1, lines.end());
+    call.source = kept.front();
+    call.sets.assign(kept.begin() + 1, kept.end());
   } else {
-    files::write_if_different(
-        note, text::join({call.source}, "") + (call.sets.empty() ? "" : "\n" + text::join(call.sets, "\n")));
+    std::string kept = call.source;
+    for (const auto& set : call.sets) kept += '\0' + set;
+    files::write_if_different(note, kept);
   }
   const int depth = std::atoi(e.environment_value(depth_name).c_str());
   if (depth >= most_depth)
@@ -123,20 +124,22 @@ InnerDone run_inner(Evaluator& e, const Invocation& i, InnerCall call) {
     case InnerCall::Kind::build: command.argv.emplace_back("build"); break;
     case InnerCall::Kind::install: command.argv.emplace_back("stage"); break;
   }
-  // The positions of words are the same for all three: the tree, then targets.
-  command.argv.push_back(call.source);
+  const auto& settings = e.locator.settings();
+  command.argv.insert(command.argv.end(), {"--kiln=" + call.binary + "/.kiln", "--plain", "--quiet",
+                                           "--jobs=" + std::to_string(settings.jobs)});
+  const auto variant = settings.variants.find(settings.variant);
+  if (variant != settings.variants.end()) command.argv.push_back("--variant=" + variant->second.base);
+  if (!settings.machine.empty())
+    command.argv.push_back("--toolchain=" + settings.machine);
+  else if (settings.toolchain.size() == 1)
+    command.argv.push_back("--toolchain=" + settings.toolchain.front().text);
+  for (const auto& prefix : settings.prefixes) command.argv.push_back("--with=" + prefix);
+  for (const auto& set : call.sets) command.argv.push_back("--set=" + set);
+  if (call.kind == InnerCall::Kind::install) command.argv.push_back("--prefix=" + call.prefix);
+  // What follows are names, whatever they begin with.
+  command.argv.insert(command.argv.end(), {"--", call.source});
   if (call.kind == InnerCall::Kind::build)
     command.argv.insert(command.argv.end(), call.targets.begin(), call.targets.end());
-  if (call.kind == InnerCall::Kind::install) command.argv.insert(command.argv.end(), {"--prefix", call.prefix});
-  command.argv.insert(command.argv.end(), {"--kiln", call.binary + "/.kiln", "--plain", "--quiet", "--jobs",
-                                           std::to_string(e.locator.settings().jobs)});
-  const auto& settings = e.locator.settings();
-  if (!settings.machine.empty())
-    command.argv.insert(command.argv.end(), {"--toolchain", settings.machine});
-  else if (settings.toolchain.size() == 1)
-    command.argv.insert(command.argv.end(), {"--toolchain", settings.toolchain.front().text});
-  for (const auto& prefix : settings.prefixes) command.argv.insert(command.argv.end(), {"--with", prefix});
-  for (const auto& set : call.sets) command.argv.insert(command.argv.end(), {"--set", set});
   command.folder = call.binary;
   command.merge_errors = true;
   command.limit_seconds = 3600;
@@ -154,7 +157,7 @@ InnerDone run_inner(Evaluator& e, const Invocation& i, InnerCall call) {
                  "provide what is missing; an option of the tree may turn off what wants it",
                  {}});
   }
-  return {ended.good(), ended.how == Ended::How::exited ? ended.code : 1, ended.output};
+  return {ended.how == Ended::How::exited ? ended.code : 1, ended.output};
 }
 
 }  // namespace coctilis::describe::listfile

@@ -28,8 +28,7 @@ bool add_setting(InnerCall& call, const std::string& word);
 [[nodiscard]] bool understand_inner(const std::vector<std::string>& words, const std::string& folder, InnerCall& call);
 
 struct InnerDone {
-  bool good = false;
-  int status = 0;  // as in design: 0 good, else the exit code of this program
+  int status = 0;  // 0: good; else the exit code of this program, 1 when it was stopped
   std::string output;
 };
 // Does it. Throws Fault with the inner tree's own words when something that it needs is missing (Exit::missing), which

@@ -101,49 +101,54 @@ struct ProgramPackage {
   std::vector<std::string> programs;
 };
 
-}  // namespace
-
-namespace {
+// Values behind a word at the beginning of lines, in order: other lines may be warnings.
+std::vector<std::string> values_behind(const std::string& output, const std::string& word) {
+  std::vector<std::string> out;
+  for (const auto& line : text::split(output, '\n')) {
+    if (line.starts_with(word + " ")) out.push_back(line.substr(word.size() + 1));
+  }
+  return out;
+}
 
 // What an interpreter tells of itself: where modules go, and what their files are called.
 void set_python_places(Evaluator& e, const std::string& prefix, const std::string& interpreter) {
-  coctilis::Command command;
-  command.argv = {interpreter, "-c",
-                  "import sysconfig as s\n"
-                  "k = {'scheme': 'deb_system'} if 'deb_system' in s.get_scheme_names() else {}\n"
-                  "for n in ('stdlib', 'platstdlib', 'purelib', 'platlib'): print(s.get_path(n, **k))\n"
-                  "print(s.get_config_var('SOABI') or '')\n"};
-  command.limit_seconds = 20;
-  const Ended ended = coctilis::run(command);
-  const auto lines = text::split(ended.output, '\n');
-  if (!ended.good() || lines.size() < 5) return;
+  static constexpr const char* ask =
+      "import sysconfig as s\n"
+      "k = {'scheme': 'deb_system'} if 'deb_system' in s.get_scheme_names() else {}\n"
+      "for n in ('stdlib', 'platstdlib', 'purelib', 'platlib'): print('tells', s.get_path(n, **k))\n"
+      "print('tells', s.get_config_var('SOABI') or '')\n";
+  const auto told = values_behind(e.locator.told_by({interpreter, "-c", ask}), "tells");
   const char* const names[] = {"_STDLIB", "_STDARCH", "_SITELIB", "_SITEARCH", "_SOABI"};
-  for (std::size_t k = 0; k < std::size(names); ++k) e.set(prefix + names[k], lines[k]);
+  for (std::size_t k = 0; k < std::size(names) && k < told.size(); ++k) e.set(prefix + names[k], told[k]);
 }
 
 // The component NumPy: headers that come with a module of the interpreter. False when it is not there.
 bool find_numpy(Evaluator& e, const PackageWish& wish, const std::string& interpreter, bool required,
                 const Invocation& i) {
-  coctilis::Command command;
-  command.argv = {interpreter, "-c", "import numpy\nprint(numpy.get_include())\nprint(numpy.__version__)\n"};
-  command.limit_seconds = 20;
-  command.merge_errors = false;
-  const Ended ended = interpreter.empty() ? Ended{} : coctilis::run(command);
-  const auto lines = text::split(ended.output, '\n');
+  static constexpr const char* ask =
+      "import sys\n"
+      "for f in sys.path:\n  if f: print('looks', f)\n"
+      "try:\n  import numpy as n\n  print('tells', n.get_include())\n  print('tells', n.__version__)\n"
+      "except ImportError: pass\n";
+  std::vector<std::string> told;
+  if (!interpreter.empty())
+    told = values_behind(e.locator.told_by({interpreter, "-c", ask},
+                                           [](const std::string& output) { return values_behind(output, "looks"); }),
+                         "tells");
   model::Finding finding;
   finding.want = {model::WantKind::library, "numpy", {}, required, i.name, i.place, {}};
-  finding.found = ended.good() && lines.size() >= 2;
+  finding.found = told.size() == 2;
   finding.looked = {"asked the interpreter"};
   finding.how = "interpreter";
   finding.package = "python3-numpy";
   if (finding.found) {
-    finding.where = lines[0];
-    finding.version = lines[1];
+    finding.where = told[0];
+    finding.version = told[1];
     finding.looked.clear();
-    e.set(wish.name + "_NumPy_INCLUDE_DIRS", lines[0]);
-    e.set(wish.name + "_NumPy_VERSION", lines[1]);
+    e.set(wish.name + "_NumPy_INCLUDE_DIRS", told[0]);
+    e.set(wish.name + "_NumPy_VERSION", told[1]);
     model::Usage usage;
-    usage.include_folders = {lines[0]};
+    usage.include_folders = {told[0]};
     imported_target(e, wish.name + "::NumPy", usage, i);
   }
   e.set(wish.name + "_NumPy_FOUND", finding.found ? "TRUE" : "FALSE");
@@ -152,8 +157,14 @@ bool find_numpy(Evaluator& e, const PackageWish& wish, const std::string& interp
   return found;
 }
 
-bool asks_for(const std::vector<std::string>& components, const char* name) {
-  return std::find(components.begin(), components.end(), name) != components.end();
+// True unless the component is asked for, and not there though it has to be.
+bool numpy_does(Evaluator& e, const PackageWish& wish, const std::string& interpreter, const Invocation& i) {
+  const auto asked_in = [](const std::vector<std::string>& components) {
+    return std::find(components.begin(), components.end(), "NumPy") != components.end();
+  };
+  if (asked_in(wish.components)) return find_numpy(e, wish, interpreter, wish.required, i);
+  if (asked_in(wish.optional_components)) (void)find_numpy(e, wish, interpreter, false, i);
+  return true;
 }
 
 }  // namespace
@@ -206,10 +217,7 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
     if (std::string(package.name).starts_with("Python")) {
       e.set(wish.name + "_Interpreter_FOUND", finding.found ? "TRUE" : "FALSE");
       if (finding.found && wish.name != "PythonInterp") set_python_places(e, wish.name, finding.where);
-      if (asks_for(wish.components, "NumPy"))
-        found = find_numpy(e, wish, finding.where, wish.required, i) && found;
-      else if (asks_for(wish.optional_components, "NumPy"))
-        (void)find_numpy(e, wish, finding.where, false, i);
+      found = numpy_does(e, wish, finding.where, i) && found;
     }
     set_found(e, wish, found, finding.version);
     if (std::string(package.name) == "PythonInterp") e.set("PYTHONINTERP_FOUND", finding.found ? "TRUE" : "FALSE");
@@ -444,11 +452,7 @@ bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     imported_target(e, wish.name + "::Interpreter", {}, i);
   }
   if (interpreter.found && wish.name != "PythonLibs") set_python_places(e, wish.name, interpreter.where);
-  bool all = found;
-  if (asks_for(wish.components, "NumPy"))
-    all = find_numpy(e, wish, interpreter.where, wish.required, i) && all;
-  else if (asks_for(wish.optional_components, "NumPy"))
-    (void)find_numpy(e, wish, interpreter.where, false, i);
+  const bool all = numpy_does(e, wish, interpreter.where, i) && found;
   set_found(e, wish, all, version.empty() ? library.version : version);
   if (interpreter.found || wish.name != "PythonLibs") e.keep(std::move(interpreter));
   e.keep(std::move(library));
