@@ -16,6 +16,11 @@ std::string TreeFolder::path(const std::string& below) const {
 void TreeFolder::write(const std::string& below, const std::string& text) const { files::write(path(below), text); }
 std::string TreeFolder::read(const std::string& below) const { return files::read(path(below)).value_or(""); }
 
+std::vector<std::string> TreeFolder::named(std::vector<std::string> texts) const {
+  for (auto& text : texts) text = text::replace_all(text, path(), "TREE");
+  return texts;
+}
+
 std::string TreeFolder::label_folder() const {
   std::error_code error;
   for (const auto& entry : std::filesystem::directory_iterator(kiln(), error)) {

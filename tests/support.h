@@ -25,10 +25,20 @@ class TreeFolder {
   // The only label in the kiln.
   [[nodiscard]] std::string label_folder() const;
   [[nodiscard]] std::string scratch() const { return scratch_.path().string(); }
+  // The texts with the tree's path called TREE.
+  [[nodiscard]] std::vector<std::string> named(std::vector<std::string> texts) const;
 
  private:
   files::ScratchFolder scratch_;
 };
+
+// A text that is read, and what it says; the name is the test's.
+struct Saying {
+  const char* name;
+  const char* text;
+  std::vector<std::string> says;
+};
+inline std::string name_of_saying(const testing::TestParamInfo<Saying>& info) { return info.param.name; }
 
 struct Said {
   int exit = -1;

@@ -326,6 +326,41 @@ TEST(InnerTrees, WhatOneLacksIsToldWithTheExitCodeForIt) {
   EXPECT_NE(said.all().find("CMakeLists.txt:3"), std::string::npos) << said.all();
 }
 
+TEST(InnerTrees, NamesAndValuesAreNeverOptions) {
+  const TreeFolder tree;
+  tree.write("CMakeLists.txt", R"(cmake_minimum_required(VERSION 3.25)
+project(yard C)
+try_compile(made PROJECT slip SOURCE_DIR ${CMAKE_SOURCE_DIR}/slip TARGET --version OUTPUT_VARIABLE why
+            CMAKE_FLAGS "-D-q=1" "-DTEXT=a
+--version")
+message(STATUS "made ${made} [${why}]")
+)");
+  tree.write("slip/CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(slip C)\nadd_executable(slip slip.c)\n");
+  tree.write("slip/slip.c", "int main(void) { return 0; }\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln(), "--json"});
+  ASSERT_EQ(said.exit, 0) << said.err;
+  EXPECT_NE(said.out.find("made FALSE"), std::string::npos) << said.out;
+  EXPECT_NE(said.out.find("--version"), std::string::npos) << said.out;
+}
+
+TEST(InnerTrees, FollowTheVariant) {
+  const TreeFolder tree;
+  tree.write("CMakeLists.txt", R"(cmake_minimum_required(VERSION 3.25)
+project(yard C)
+try_compile(made PROJECT slip SOURCE_DIR ${CMAKE_SOURCE_DIR}/slip)
+if(NOT made)
+  message(FATAL_ERROR "not in this variant")
+endif()
+)");
+  tree.write("slip/CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(slip C)\nif(NOT CMAKE_BUILD_TYPE STREQUAL \"Debug\")\n"
+             "  message(FATAL_ERROR \"${CMAKE_BUILD_TYPE}\")\nendif()\nadd_executable(slip slip.c)\n");
+  tree.write("slip/slip.c", "int main(void) { return 0; }\n");
+  EXPECT_EQ(coctilis({"plan", tree.path(), "--kiln", tree.kiln(), "--variant", "debug"}).exit, 0);
+  EXPECT_EQ(coctilis({"plan", tree.path(), "--kiln", tree.kiln()}).exit, 4);
+}
+
 TEST(GeneratedFiles, OfATargetKnowItsPropertiesAndKeepTheirMode) {
   const TreeFolder tree;
   tree.write("CMakeLists.txt", R"(cmake_minimum_required(VERSION 3.20)

@@ -6,19 +6,13 @@ namespace {
 
 using Words = std::vector<std::string>;
 
-struct Said1 {
-  const char* name;
-  const char* text;
-  Words says;
-};
+using Said1 = Saying;
 class Commands : public testing::TestWithParam<Said1> {};
 
 TEST_P(Commands, Say) {
   Reading reading;
   EXPECT_EQ(reading.says(GetParam().text), GetParam().says);
 }
-
-std::string name_of(const testing::TestParamInfo<Said1>& info) { return info.param.name; }
 
 INSTANTIATE_TEST_SUITE_P(
     Variables, Commands,
@@ -79,7 +73,7 @@ INSTANTIATE_TEST_SUITE_P(
               "function(f n)\nif(n GREATER 0)\nmath(EXPR m \"${n} - 1\")\nf(${m})\nelse()\nmessage(STATUS "
               "end)\nendif()\nendfunction()\nf(20)\n",
               {"end"}}),
-    name_of);
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Conditions, Commands,
@@ -109,7 +103,7 @@ INSTANTIATE_TEST_SUITE_P(
         Said1{"NotFoundIsFalse",
               "set(A x-NOTFOUND)\nif(A)\nmessage(STATUS y)\nelse()\nmessage(STATUS n)\nendif()\n",
               {"n"}}),
-    name_of);
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Loops, Commands,
@@ -131,7 +125,7 @@ INSTANTIATE_TEST_SUITE_P(
               "function(f)\nforeach(i 1 2)\nreturn()\nendforeach()\nmessage(STATUS "
               "no)\nendfunction()\nf()\nmessage(STATUS yes)\n",
               {"yes"}}),
-    name_of);
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Texts, Commands,
@@ -168,7 +162,7 @@ INSTANTIATE_TEST_SUITE_P(
               {"y.tar.gz/x"}},
         Said1{"Deferred", "cmake_language(DEFER CALL message STATUS last)\nmessage(STATUS first)\n", {"first", "last"}},
         Said1{"CallByName", "cmake_language(CALL message STATUS x)\n", {"x"}}),
-    name_of);
+    name_of_saying);
 
 // ---- failures
 // --------------------------------------------------------------------------------------------------------

@@ -6,11 +6,7 @@ namespace {
 
 using Words = std::vector<std::string>;
 
-struct Said2 {
-  const char* name;
-  const char* text;
-  Words says;
-};
+using Said2 = Saying;
 class Declarations : public testing::TestWithParam<Said2> {};
 
 TEST_P(Declarations, Say) {
@@ -23,8 +19,6 @@ TEST_P(Declarations, Say) {
       reading.says(GetParam().text, "cmake_minimum_required(VERSION 3.16)\nproject(yard VERSION 2.4.1 LANGUAGES C)\n"),
       GetParam().says);
 }
-
-std::string name_of(const testing::TestParamInfo<Said2>& info) { return info.param.name; }
 
 INSTANTIATE_TEST_SUITE_P(
     Projects, Declarations,
@@ -65,7 +59,7 @@ INSTANTIATE_TEST_SUITE_P(
         Said2{"OptionalInclude",
               "include(nowhere.cmake OPTIONAL RESULT_VARIABLE A)\nmessage(STATUS ${A})\n",
               {"NOTFOUND"}}),
-    name_of);
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Properties, Declarations,
@@ -115,7 +109,7 @@ INSTANTIATE_TEST_SUITE_P(
               "enable_testing()\nadd_test(NAME t COMMAND true)\nset_tests_properties(t PROPERTIES TIMEOUT "
               "3)\nget_test_property(t TIMEOUT V)\nif(TEST t)\nmessage(STATUS ${V})\nendif()\n",
               {"3"}}),
-    name_of);
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Files, Declarations,
@@ -154,7 +148,7 @@ INSTANTIATE_TEST_SUITE_P(
               "configure_file(data.txt data.out COPYONLY)\nif(EXISTS ${CMAKE_BINARY_DIR}/data.out AND NOT EXISTS "
               "${CMAKE_SOURCE_DIR}/data.out)\nmessage(STATUS y)\nendif()\n",
               {"y"}}),
-    name_of);
+    name_of_saying);
 
 TEST(Packages, PcModulesGiveVariablesAndTargets) {
   Reading reading;

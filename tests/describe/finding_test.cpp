@@ -8,11 +8,7 @@ namespace {
 
 using Words = std::vector<std::string>;
 
-struct Rule {
-  const char* name;
-  const char* text;
-  Words says;
-};
+using Rule = Saying;
 
 class Yard : public testing::TestWithParam<Rule> {
  protected:
@@ -36,18 +32,12 @@ class Yard : public testing::TestWithParam<Rule> {
                        "  endif()\nendif()\n");
   }
   Words says(const std::string& text) {
-    auto out = reading.says("set(pre ${CMAKE_SOURCE_DIR}/pre)\n" + text);
-    for (auto& line : out) {
-      for (std::size_t at; (at = line.find(reading.tree.path())) != std::string::npos;)
-        line.replace(at, reading.tree.path().size(), "TREE");
-    }
-    return out;
+    return reading.tree.named(reading.says("set(pre ${CMAKE_SOURCE_DIR}/pre)\n" + text));
   }
   Reading reading;
 };
 
 TEST_P(Yard, Says) { EXPECT_EQ(says(GetParam().text), GetParam().says); }
-std::string name_of(const testing::TestParamInfo<Rule>& info) { return info.param.name; }
 
 INSTANTIATE_TEST_SUITE_P(
     Finding, Yard,
@@ -127,7 +117,7 @@ get_filename_component(b ${b} NAME)
 message(STATUS "${a} ${b}")
 )L",
                          {"libglaze.so libglaze.a"}}),
-    name_of);
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(Packages, Yard,
                          testing::Values(Rule{"ByTheirOwnFiles",
@@ -191,7 +181,7 @@ find_package(Clay 2.0 QUIET)
 message(STATUS "${Clay_FOUND}")
 )L",
                                               {"TRUE TRUE 1.4", "FALSE"}}),
-                         name_of);
+                         name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(Folders, Yard,
                          testing::Values(Rule{"IncludesAndDefinitions",
@@ -232,7 +222,7 @@ if(cores GREATER 0 AND UNIX AND NOT WIN32 AND NOT APPLE AND CMAKE_SYSTEM_NAME ST
 endif()
 )L",
                                               {"|lib|.so|.a"}}),
-                         name_of);
+                         name_of_saying);
 
 }  // namespace
 }  // namespace coctilis::test

@@ -1,6 +1,5 @@
 // Rules of the language of makefiles that are easy to get wrong, each told by what it says or makes.
-#include "describe/makefile/make.h"
-#include "support.h"
+#include "describe/makefile_reading.h"
 
 namespace coctilis::test {
 namespace {
@@ -8,29 +7,8 @@ namespace {
 using namespace describe::makefile;  // NOLINT: this file is about it
 using Words = std::vector<std::string>;
 
-class Rules : public testing::Test {
+class Rules : public MakefileReading {
  protected:
-  Make make(const std::string& text, const std::vector<std::string>& words = {}) {
-    tree.write("Makefile", text);
-    auto call = parse_call(words, {{"PATH", "/usr/bin:/bin"}}, tree.path());
-    EXPECT_TRUE(call.ok());
-    call->output_root = tree.path();
-    Make out(*call, tree.path());
-    out.read();
-    return out;
-  }
-  Words says(const std::string& text, const std::vector<std::string>& words = {}) {
-    try {
-      auto out = make(text + "\nall:\n", words).messages();
-      for (auto& line : out) {
-        for (std::size_t at; (at = line.find(tree.path())) != std::string::npos;)
-          line.replace(at, tree.path().size(), "TREE");
-      }
-      return out;
-    } catch (const Fault& fault) {
-      return {fault.problem().place.text() + ": " + fault.problem().what};
-    }
-  }
   // The lines of the recipes that the goals need, one after the other.
   Words lines(const std::string& text, const std::vector<std::string>& goals = {},
               const std::vector<std::string>& words = {}) {
@@ -45,17 +23,11 @@ class Rules : public testing::Test {
     }
     return out;
   }
-  TreeFolder tree;
 };
 
-struct Case {
-  const char* name;
-  const char* text;
-  Words says;
-};
+using Case = Saying;
 class Sayings : public Rules, public testing::WithParamInterface<Case> {};
 TEST_P(Sayings, AreToTheLetter) { EXPECT_EQ(says(GetParam().text), GetParam().says); }
-std::string name_of(const testing::TestParamInfo<Case>& info) { return info.param.name; }
 
 INSTANTIATE_TEST_SUITE_P(
     Functions, Sayings,
@@ -95,7 +67,7 @@ INSTANTIATE_TEST_SUITE_P(
         Case{"ValueIsNotWorkedOut", "A = $(B) $$x\n$(info $(value A))", {"$(B) $$x"}},
         Case{"EvalSeesDollarsTwice", "$(eval A = $$(B))\nB = late\n$(info $(A) $(value A))", {"late $(B)"}},
         Case{"ShellStatusOfWords", "A := $(shell echo '  a   b  ')\n$(info [$(A)])", {"[  a   b  ]"}}),
-    name_of);
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Variables, Sayings,
@@ -126,7 +98,7 @@ INSTANTIATE_TEST_SUITE_P(
         Case{"ErrorsStop",
              "$(info a)\n$(error no $(words a b) clays)\n$(info c)",
              {"Makefile:2: the makefile gives up: no 2 clays"}}),
-    name_of);
+    name_of_saying);
 
 TEST_F(Rules, CommandLineWinsUnlessOverridden) {
   EXPECT_EQ(

@@ -1,8 +1,7 @@
 // The language of makefiles: what it says, what it makes, and what it does not take.
 #include "base/text.h"
-#include "describe/makefile/make.h"
 #include "describe/makefile/words.h"
-#include "support.h"
+#include "describe/makefile_reading.h"
 
 namespace coctilis::test {
 namespace {
@@ -10,25 +9,8 @@ namespace {
 using namespace describe::makefile;  // NOLINT: this file is about it
 using Words = std::vector<std::string>;
 
-class MakefileTest : public testing::Test {
+class MakefileTest : public MakefileReading {
  protected:
-  Make make(const std::string& text, std::vector<std::string> words = {}, const Limits& limits = {}) {
-    tree.write("Makefile", text);
-    auto call = parse_call(words, environment, tree.path());
-    EXPECT_TRUE(call.ok());
-    call->output_root = tree.path();
-    Make out(*call, tree.path(), limits);
-    out.read();
-    return out;
-  }
-  // What $(info) said.
-  Words says(const std::string& text, std::vector<std::string> words = {}) {
-    try {
-      return make(text + "\nall:\n", std::move(words)).messages();
-    } catch (const Fault& fault) {
-      return {fault.problem().place.text() + ": " + fault.problem().what};
-    }
-  }
   // "target <- inputs | order-only: lines", for each recipe.
   Words recipes(const std::string& text, std::vector<std::string> goals = {}) {
     try {
@@ -56,15 +38,9 @@ class MakefileTest : public testing::Test {
     }
     return {};
   }
-  TreeFolder tree;
-  std::map<std::string, std::string> environment = {{"PATH", "/usr/bin:/bin"}};
 };
 
-struct Said1 {
-  const char* name;
-  const char* text;
-  Words says;
-};
+using Said1 = Saying;
 class Language : public MakefileTest, public testing::WithParamInterface<Said1> {};
 TEST_P(Language, Says) { EXPECT_EQ(says(GetParam().text), GetParam().says); }
 
@@ -95,7 +71,7 @@ INSTANTIATE_TEST_SUITE_P(
               {"file default environment undefined recursive"}},
         Said1{"SpacesOfAValueStayAtItsEnd", "A = 1  # two blanks\n$(info [$(A)])", {"[1  ]"}},
         Said1{"SeveralNamesOfTheCommandLine", "$(info $(MAKECMDGOALS)$(MAKELEVEL))", {"0"}}),
-    [](const auto& one) { return std::string(one.param.name); });
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Functions, Language,
@@ -130,7 +106,7 @@ INSTANTIATE_TEST_SUITE_P(
         Said1{"Shell", "$(info $(shell printf 'a\\nb\\n'))", {"a b"}},
         Said1{"CommasInBrackets", "$(info $(subst x,$(if a,(b,c)),x))", {"(b,c)"}},
         Said1{"OwnNamesAreNoFunctions", "sort = mine\n$(info $(sort))", {"mine"}}),
-    [](const auto& one) { return std::string(one.param.name); });
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Conditionals, Language,
@@ -146,7 +122,7 @@ INSTANTIATE_TEST_SUITE_P(
               "ifdef NONE\nifdef PATH\n$(info no)\nelse\n$(info no)\nendif\nelse\n$(info yes)\nendif",
               {"yes"}},
         Said1{"DefinitionsThatAreLeftOut", "ifdef NONE\ndefine X\nendif\nendef\nendif\n$(info [$(X)])", {"[]"}}),
-    [](const auto& one) { return std::string(one.param.name); });
+    name_of_saying);
 
 TEST_F(MakefileTest, CommandLineAndEnvironment) {
   EXPECT_EQ(says("A = 1\nB ?= 2\n$(info $(A) $(B) $(origin A))", {"A=9"}), (Words{"9 2 command line"}));

@@ -72,6 +72,23 @@ TEST(Trials, TheProgramIsCopiedWhereItIsWanted) {
   EXPECT_TRUE(coctilis::run(command).good());
 }
 
+TEST(Trials, AProgramGetsItsArgumentsAndItsFolder) {
+  Reading reading;
+  reading.tree.write("place/here.txt", "");
+  reading.tree.write("main.c",
+                     "#include <stdio.h>\nint main(int n, char** v) { FILE* f = fopen(\"here.txt\", \"r\");"
+                     " printf(\"%s\", n > 2 ? v[2] : \"\"); return f ? n : 0; }\n");
+  EXPECT_EQ(reading.says("try_run(code made ${CMAKE_BINARY_DIR} SOURCES ${CMAKE_SOURCE_DIR}/main.c "
+                         "RUN_OUTPUT_VARIABLE out WORKING_DIRECTORY ${CMAKE_SOURCE_DIR}/place ARGS a \"b c\")\n"
+                         "try_run(other made ${CMAKE_BINARY_DIR} SOURCES ${CMAKE_SOURCE_DIR}/main.c)\n"
+                         "message(STATUS \"${code} ${out} ${other}\")\n",
+                         head),
+            (Lines{"3 b c 0"}));
+  const auto apart = reading.read("try_run(a b SOURCE_FROM_CONTENT m.c \"\" RUN_OUTPUT_STDERR_VARIABLE e)\n", head);
+  ASSERT_FALSE(apart.ok());
+  EXPECT_NE(apart.problem().what.find("RUN_OUTPUT_STDERR_VARIABLE"), std::string::npos);
+}
+
 TEST(Trials, AStandardCountsOnItsOwnOrByPolicy) {
   Reading reading;
   const std::string ask =

@@ -6,7 +6,7 @@
 namespace coctilis::test {
 namespace {
 
-using describe::is_plain;
+using describe::divide;
 using describe::understand;
 using describe::without_empty_quotes;
 using Words = std::vector<std::string>;
@@ -26,13 +26,9 @@ Words told(const std::string& command) {
   return out;
 }
 
-struct Line {
-  const char* name;
-  const char* command;
-  Words told;
-};
+using Line = Saying;
 class Understanding : public testing::TestWithParam<Line> {};
-TEST_P(Understanding, Tells) { EXPECT_EQ(told(GetParam().command), GetParam().told); }
+TEST_P(Understanding, Tells) { EXPECT_EQ(told(GetParam().text), GetParam().says); }
 
 INSTANTIATE_TEST_SUITE_P(
     Compilers, Understanding,
@@ -58,7 +54,7 @@ INSTANTIATE_TEST_SUITE_P(
         Line{"SharedLibrary", "cc -shared -o libclay.so clay.o", {"link shared:  -> /yard/libclay.so"}},
         Line{"OnlyPreprocesses", "gcc -E clay.c -o clay.i", {}}, Line{"OnlyTells", "gcc --version", {}},
         Line{"WrittenOverLines", "gcc -c \\\n  cl\\\nay.c", {"compile C: /yard/clay.c -> /yard/clay.o"}}),
-    [](const auto& one) { return std::string(one.param.name); });
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(
     Lines, Understanding,
@@ -81,7 +77,7 @@ INSTANTIATE_TEST_SUITE_P(
         Line{"OnlyAShellKnows", "gcc -c `ls *.c`", {}}, Line{"Variables", "for i in a b; do gcc -c $i.c; done", {}},
         Line{"Steered", "if test -f x; then gcc -c x.c; fi", {}},
         Line{"OtherPrograms", "mkdir -p out && cp a.c out/", {}}),
-    [](const auto& one) { return std::string(one.param.name); });
+    name_of_saying);
 
 TEST(Understanding, KeepsTheWordsOfTheCompiler) {
   const auto all = understand("cd sub; ccache gcc -DA='x y' -c clay.c", "/yard");
@@ -91,15 +87,27 @@ TEST(Understanding, KeepsTheWordsOfTheCompiler) {
 }
 
 TEST(PlainCommands, AreDividedWithoutAShell) {
-  Words words;
-  EXPECT_TRUE(is_plain("gcc -DA='x  y' -DB=\"z\" -DC=\\\"q\\\" -DD='' \"\" a.c", words));
-  EXPECT_EQ(words, (Words{"gcc", "-DA=x  y", "-DB=z", "-DC=\"q\"", "-DD=", "", "a.c"}));
-  EXPECT_TRUE(is_plain("  cc\t-c 'a;b.c' ", words));
-  EXPECT_EQ(words, (Words{"cc", "-c", "a;b.c"}));
-  for (const char* line : {"",          "  ",     "a; b", "a && b", "a | b", "a > b",    "a $b",  "a `b`",   "a \"$b\"",
-                           "a \"\\n\"", "a *.c",  "a ?",  "a [x]",  "a ~",   "a {b,c}",  "A=1 b", "'A=1' b", "echo a",
-                           "cd x",      "\"\" a", "a 'b", "a \"b",  "a \\",  "a \\\n b", "a # b"})
-    EXPECT_FALSE(is_plain(line, words)) << line;
+  for (const auto& [line, words] :
+       std::vector<std::pair<std::string, Words>>{{"gcc -DA='x  y' -DB=\"z\" -DC=\\\"q\\\" -DD='' \"\" a.c",
+                                                   {"gcc", "-DA=x  y", "-DB=z", "-DC=\"q\"", "-DD=", "", "a.c"}},
+                                                  {"  cc\t-c 'a;b.c' ", {"cc", "-c", "a;b.c"}},
+                                                  {"cc \"a\\\"b\\\\ \\n\"", {"cc", "a\"b\\ \\n"}},
+                                                  {"cc -c \\\n a\\\nb.c", {"cc", "-c", "ab.c"}}}) {
+    const auto divided = divide(line);
+    EXPECT_TRUE(divided.plain) << line;
+    EXPECT_EQ(divided.commands, std::vector<Words>{words}) << line;
+  }
+  for (const char* line :
+       {"",      "  ",    "a; b",  "a && b", "a | b",   "a > b", "a $b",    "a `b`",  "a \"$b\"", "a \"`b`\"",
+        "a *.c", "a ?",   "a [x]", "a ~",    "a {b,c}", "A=1 b", "'A=1' b", "echo a", "cd x",     "\"\" a",
+        "a 'b",  "a \"b", "a \\",  "a # b",  "! a",     "if a",  "then b",  "a $(b)", "(a)"})
+    EXPECT_FALSE(divide(line).plain) << line;
+}
+
+TEST(PlainCommands, WhatOnlyAShellKnowsIsNotDivided) {
+  for (const char* line : {"a `b`", "a $b", "a $(b)", "a | b", "for i in x; do y; done", "a 'b", "{ a; }", "a &"})
+    EXPECT_TRUE(divide(line).commands.empty()) << line;
+  EXPECT_EQ(divide("a >x 2>&1; b \"$c\" <y && d").commands, (std::vector<Words>{{"a"}, {"b", "$c"}, {"d"}}));
 }
 
 TEST(PlainCommands, EmptyQuotesInAWordGo) {
