@@ -8,6 +8,7 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/observed.h"
 #include "base/text.h"
 
 namespace coctilis {
@@ -120,7 +121,9 @@ std::optional<std::string> Answers::get(const std::string& question) {
       const auto tab = line.rfind('\t');
       if (tab == std::string::npos) continue;
       const bool entries = line.front() == '*';
-      if (state({line.substr(entries ? 1 : 0, tab - (entries ? 1 : 0)), entries}) == line.substr(tab + 1)) continue;
+      const Watched one{line.substr(entries ? 1 : 0, tab - (entries ? 1 : 0)), entries};
+      observe::depends(one.path, one.entries);
+      if (state(one) == line.substr(tab + 1)) continue;
       out.reset();
       break;
     }
@@ -134,6 +137,7 @@ void Answers::put(const std::string& question, const std::string& answer, const 
   std::string lines;
   for (const auto& one : watched) {
     if (one.path.find_first_of("\t\n") != std::string::npos) return;  // cannot be written down: not kept
+    observe::depends(one.path, one.entries);
     lines += (one.entries ? "*" : "") + one.path + "\t" + state(one) + "\n";
   }
   fresh_[key_of(question)] = {answer, lines};

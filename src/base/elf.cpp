@@ -8,6 +8,7 @@
 #include <cstdlib>
 #include <memory>
 
+#include "base/observed.h"
 #include "base/text.h"
 
 namespace coctilis {
@@ -63,6 +64,7 @@ const std::vector<Machine>& machines() {
 }  // namespace
 
 std::optional<ElfFacts> read_elf(const std::string& path) {
+  observe::content(path);
   if (elf_version(EV_CURRENT) == EV_NONE) return std::nullopt;
   Handle handle;
   handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);

@@ -1,14 +1,18 @@
 #include "base/files.h"
 
+#include <dirent.h>
 #include <fmt/format.h>
 #include <fnmatch.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <atomic>
 #include <cerrno>
 #include <cstring>
 #include <fstream>
+
+#include "base/observed.h"
 
 namespace coctilis::files {
 
@@ -21,9 +25,8 @@ namespace {
                "choose another output folder with --kiln DIR, or make this one writable",
                {}});
 }
-}  // namespace
 
-std::optional<std::string> read(const fs::path& path) {
+std::optional<std::string> read_unseen(const fs::path& path) {
   std::error_code error;
   if (!fs::is_regular_file(path, error)) return std::nullopt;
   std::ifstream in(path, std::ios::binary | std::ios::ate);
@@ -35,8 +38,15 @@ std::optional<std::string> read(const fs::path& path) {
   out.resize(static_cast<std::size_t>(in.gcount()));
   return out;
 }
+}  // namespace
+
+std::optional<std::string> read(const fs::path& path) {
+  observe::content(path.native());
+  return read_unseen(path);
+}
 
 std::string read_beginning(const fs::path& path, std::size_t bytes) {
+  observe::content(path.native());
   std::error_code error;
   if (!fs::is_regular_file(path, error)) return {};
   std::ifstream in(path, std::ios::binary);
@@ -50,6 +60,7 @@ void make_folder(const fs::path& path) {
   std::error_code error;
   fs::create_directories(path, error);
   if (error && !fs::is_directory(path)) cannot_write(path, error.value());
+  observe::presence(path.native());
 }
 
 void write(const fs::path& path, std::string_view content) {
@@ -70,10 +81,14 @@ void write(const fs::path& path, std::string_view content) {
     ::unlink(temporary.c_str());
     cannot_write(path, error);
   }
+  observe::wrote(path.native());
 }
 
 bool write_if_different(const fs::path& path, std::string_view content) {
-  if (const auto old = read(path); old && *old == content) return false;
+  if (const auto old = read_unseen(path); old && *old == content) {
+    observe::wrote(path.native());
+    return false;
+  }
   write(path, content);
   return true;
 }
@@ -111,17 +126,45 @@ std::string relative(const std::string& path, const std::string& from_folder) {
   return fs::path(path).lexically_relative(from_folder).string();
 }
 
+bool exists(const std::string& path) {
+  observe::presence(path);
+  struct stat info {};
+  return ::stat(path.c_str(), &info) == 0;
+}
+
+bool is_link(const std::string& path) {
+  observe::link(path);
+  struct stat info {};
+  return ::lstat(path.c_str(), &info) == 0 && S_ISLNK(info.st_mode);
+}
+
 bool is_file(const std::string& path) {
+  observe::presence(path);
   struct stat info {};
   return ::stat(path.c_str(), &info) == 0 && S_ISREG(info.st_mode);
 }
 
 bool is_folder(const std::string& path) {
+  observe::presence(path);
   struct stat info {};
   return ::stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode);
 }
 
 bool is_program(const std::string& path) { return is_file(path) && ::access(path.c_str(), X_OK) == 0; }
+
+std::vector<std::string> names_in(const std::string& folder) {
+  observe::entries(folder);
+  std::vector<std::string> out;
+  if (DIR* stream = ::opendir(folder.c_str()); stream != nullptr) {
+    while (const dirent* entry = ::readdir(stream)) {
+      const std::string_view name = entry->d_name;
+      if (name != "." && name != "..") out.emplace_back(name);
+    }
+    ::closedir(stream);
+  }
+  std::sort(out.begin(), out.end());
+  return out;
+}
 
 bool matches(const std::string& pattern, const std::string& name) {
   return ::fnmatch(pattern.c_str(), name.c_str(), 0) == 0;

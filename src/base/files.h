@@ -33,9 +33,14 @@ void make_folder(const fs::path& path);
 [[nodiscard]] bool is_below(std::string_view path, std::string_view folder);
 // Relative path from one folder to another path, both absolute.
 [[nodiscard]] std::string relative(const std::string& path, const std::string& from_folder);
+// Whether anything is there, links followed.
+[[nodiscard]] bool exists(const std::string& path);
+[[nodiscard]] bool is_link(const std::string& path);  // a symbolic link, wherever it leads
 [[nodiscard]] bool is_file(const std::string& path);
 [[nodiscard]] bool is_folder(const std::string& path);
 [[nodiscard]] bool is_program(const std::string& path);  // a file that this user may run
+// The names of what lies in a folder, sorted, without "." and ".."; none when it cannot be read.
+[[nodiscard]] std::vector<std::string> names_in(const std::string& folder);
 // Matches a name against a pattern with *, ? and [...] (POSIX.1-2017, XCU 2.13); no slash handling.
 [[nodiscard]] bool matches(const std::string& pattern, const std::string& name);
 

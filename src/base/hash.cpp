@@ -11,6 +11,8 @@
 #include <memory>
 #include <vector>
 
+#include "base/observed.h"
+
 namespace coctilis {
 
 std::string Hash::text() const { return fmt::format("{:016x}{:016x}", high, low); }
@@ -23,6 +25,7 @@ Hash hash_bytes(std::string_view bytes) {
 std::uint64_t hash_short(std::string_view bytes) { return XXH3_64bits(bytes.data(), bytes.size()); }
 
 std::optional<Hash> hash_file(const std::string& path) {
+  observe::content(path);
   // O_NONBLOCK: a pipe in the place of a file must not stop us for ever.
   const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
   if (fd < 0) return std::nullopt;
@@ -30,6 +33,7 @@ std::optional<Hash> hash_file(const std::string& path) {
   struct stat info {};
   if (::fstat(fd, &info) != 0) return std::nullopt;
   if (S_ISDIR(info.st_mode)) {
+    observe::entries(path);
     std::vector<std::string> names;
     std::error_code error;
     for (const auto& entry : std::filesystem::directory_iterator(path, error))

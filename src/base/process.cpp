@@ -19,6 +19,7 @@
 #include <thread>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/text.h"
 
 extern char** environ;
@@ -124,6 +125,7 @@ std::uint64_t resident_bytes() {
 }
 
 Process Process::start(const Command& command) {
+  observe::process(command);
   if (command.modes_count && ::geteuid() == 0) {
     // What a thread gives up its children never get (Linux, capabilities(7), "bounding set"), and it ends with it.
     Command plain = command;

@@ -16,6 +16,7 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "survey/survey.h"
 
@@ -296,6 +297,8 @@ class Mirror {
 }  // namespace
 
 Result<Mirrored> mirror(const std::string& tree, const std::string& to) {
+  observe::follows(tree, to);
+  const observe::Apart apart;
   return guarded("copying the tree", [&] { return Mirror(tree, to).run(); });
 }
 

@@ -7,6 +7,7 @@
 
 #include "base/elf.h"
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "locate/known.h"
@@ -47,6 +48,7 @@ std::string version_in_header(const std::string& path, const std::string& macro)
 // "libz.so.1.2.13" -> "1.2.13"; empty when the name has no more than one number, which counts interfaces, not releases.
 std::string version_in_name(const std::string& library) {
   std::error_code error;
+  observe::content(library);
   const auto real = std::filesystem::canonical(library, error);
   std::string version;
   static const RE2 pattern(R"(.*\.so\.([0-9]+(?:\.[0-9]+)+))");
@@ -213,16 +215,14 @@ model::Finding Locator::header(const model::Want& want, const std::vector<std::s
 // What programs run with is there, what they are linked with is not: said with the package that has it.
 std::string Locator::runtime_only(const std::string& name, const std::vector<std::string>& folders) const {
   for (const auto& folder : folders) {
-    std::error_code error;
-    for (const auto& entry : std::filesystem::directory_iterator(folder, error)) {
-      const std::string file = entry.path().filename().string();
+    for (const auto& file : files::names_in(folder)) {
       if (!file.starts_with("lib" + name + ".so.")) continue;
-      const auto facts = read_elf(entry.path().string());
+      const std::string path = folder + "/" + file;
+      const auto facts = read_elf(path);
       if (!facts || !fits_machine(*facts, toolchain_.machine)) continue;
-      const std::string package = packages_->owner(entry.path().string());
-      return "only the run-time library is there, " + entry.path().string() +
-             (package.empty() ? "" : " of the package " + package) + "; the development files (headers and lib" + name +
-             ".so) are missing";
+      const std::string package = packages_->owner(path);
+      return "only the run-time library is there, " + path + (package.empty() ? "" : " of the package " + package) +
+             "; the development files (headers and lib" + name + ".so) are missing";
     }
   }
   return {};
@@ -444,6 +444,7 @@ std::string Locator::told_by(const std::vector<std::string>& command, const Look
   ask.argv = command;
   ask.limit_seconds = 20;
   ask.environment = {{"LC_ALL", "C"}};
+  const observe::Apart apart;
   const Ended ended = coctilis::run(ask);
   std::error_code error;
   const auto real = std::filesystem::canonical(command.front(), error);
@@ -573,6 +574,7 @@ std::string unreadable(const std::vector<std::string>& looked) {
   for (const auto& path : looked) {
     const std::string folder = path.starts_with('/') ? folder_of(path) : "";
     if (folder.empty() || !folders.insert(folder).second) continue;
+    observe::presence(folder);
     if (::access(folder.c_str(), X_OK) != 0 && errno == EACCES) out.push_back(folder);
   }
   if (out.empty()) return {};

@@ -3,6 +3,7 @@
 #include <re2/re2.h>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "locate/known.h"
 #include "model/build_programs.h"
@@ -18,14 +19,14 @@ std::vector<std::string> documents(const std::string& tree) {
   static const RE2 name(
       R"((?i)(readme|install|build|building|compil|hacking|prerequisites|dependencies|requirements).*)");
   static const RE2 kind(R"((?i)[^.]*|.*\.(md|txt|rst|adoc|in|markdown|org))");
+  // A document more is no reason to work a plan out again.
+  const observe::Apart apart;
   std::vector<std::string> out;
   for (const char* folder : {"", "/doc", "/docs"}) {
-    std::error_code error;
     std::vector<std::string> here;
-    for (const auto& entry : std::filesystem::directory_iterator(tree + folder, error)) {
-      const std::string file = entry.path().filename().string();
-      if (RE2::FullMatch(file, name) && RE2::FullMatch(file, kind) && entry.is_regular_file(error) &&
-          !entry.is_symlink(error))
+    for (const auto& file : files::names_in(tree + folder)) {
+      const std::string path = tree + folder + "/" + file;
+      if (RE2::FullMatch(file, name) && RE2::FullMatch(file, kind) && files::is_file(path) && !files::is_link(path))
         here.push_back(std::string(folder).empty() ? file : std::string(folder).substr(1) + "/" + file);
     }
     std::sort(here.begin(), here.end());

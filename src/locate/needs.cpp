@@ -76,11 +76,11 @@ model::Finding find_file(const model::Need& need, const model::Want& want, const
   const std::string path = files::absolute(need.file, need.prefix.empty() ? tree : need.prefix);
   finding.looked = {path};
   std::error_code error;
-  finding.found = std::filesystem::exists(path, error);
+  finding.found = files::exists(path);
   if (finding.found) {
     finding.where = path;
   } else {
-    const bool link = std::filesystem::is_symlink(path, error);
+    const bool link = files::is_link(path);
     finding.refused = true;
     finding.reason = link ? "the link " + path + " points to " + std::filesystem::read_symlink(path, error).string() +
                                 ", which is not there"
@@ -120,8 +120,7 @@ void locate_needs(const model::Settings& settings, const std::string& tree, Loca
     std::vector<std::string> absent;
     for (const auto& file : need.files) {
       const std::string path = files::absolute(file, need.prefix.empty() ? "/usr" : need.prefix);
-      std::error_code error;
-      if (!std::filesystem::exists(path, error)) absent.push_back(path);
+      if (!files::exists(path)) absent.push_back(path);
     }
     if (!absent.empty() && (finding.found || need.prefix.empty() || files::is_folder(need.prefix))) {
       finding.found = false;

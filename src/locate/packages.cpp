@@ -6,6 +6,7 @@
 #include <cstring>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "locate/known.h"
 
@@ -13,19 +14,10 @@ namespace coctilis::locate {
 
 namespace {
 
-std::vector<std::string> names_in(const std::string& folder) {
-  std::vector<std::string> out;
-  if (DIR* stream = ::opendir(folder.c_str())) {
-    while (const dirent* entry = ::readdir(stream)) out.emplace_back(entry->d_name);
-    ::closedir(stream);
-  }
-  std::sort(out.begin(), out.end());
-  return out;
-}
-
 // Hands on every line of a file, unpacked however it is packed (lz4, gz, xz, zst, bz2 or not at all).
 template <class F>
 void each_line(const std::string& path, F&& handle) {
+  observe::content(path);
   archive* reader = archive_read_new();
   archive_read_support_filter_all(reader);
   archive_read_support_format_raw(reader);
@@ -128,7 +120,7 @@ void Packages::read_lists() {
   if (lists_read_) return;
   lists_read_ = true;
   const std::string folder = lists_folder();
-  for (const auto& name : names_in(folder)) {
+  for (const auto& name : files::names_in(folder)) {
     if (name.find("_Packages") == std::string::npos) continue;
     each_line(folder + "/" + name, [&](std::string_view line) {
       if (line.starts_with("Package: ")) available_.emplace(line.substr(9));
@@ -151,7 +143,7 @@ std::string Packages::owner(const std::string& path) {
   return kept("owner " + path, folder, [&]() -> std::string {
     if (owners_.empty()) {
       owners_.emplace("", "");
-      for (const auto& name : names_in(folder)) {
+      for (const auto& name : files::names_in(folder)) {
         if (!name.ends_with(".list")) continue;
         const std::string package = name.substr(0, name.size() - 5);
         each_line(folder + "/" + name, [&](std::string_view line) {
@@ -163,6 +155,7 @@ std::string Packages::owner(const std::string& path) {
       }
     }
     std::error_code error;
+    observe::content(path);
     const auto real = std::filesystem::canonical(path, error);
     for (std::string candidate : {path, error ? path : real.string()}) {
       if (!root_.empty() && files::is_below(candidate, root_)) candidate.erase(0, root_.size());
@@ -206,7 +199,7 @@ std::vector<std::string> Packages::with_files(const std::vector<std::vector<std:
   std::vector<std::string> out(questions.size());
   const std::string folder = lists_folder();
   std::vector<std::string> lists;
-  for (const auto& name : names_in(folder)) {
+  for (const auto& name : files::names_in(folder)) {
     const auto at = name.find("_Contents-");
     if (at == std::string::npos) continue;
     const std::string which = name.substr(at + 10, name.find('.', at + 10) - at - 10);

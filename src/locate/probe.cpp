@@ -4,6 +4,7 @@
 
 #include "base/depfile.h"
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 
@@ -128,6 +129,7 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
   if (answers != nullptr) {
     if (auto known = kept_answer(probe, toolchain, *answers)) return *known;
   }
+  const observe::Apart apart;  // what the answer hangs on is kept with it
   const files::ScratchFolder scratch("probe");
   const std::string folder = scratch.path().string();
   files::write(folder + "/" + source_name(probe), probe.source);

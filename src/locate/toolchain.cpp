@@ -9,6 +9,7 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "locate/toolchain_search.h"
@@ -323,6 +324,7 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
     want(set.any(), "folders");
     if (set.family == "gcc") want(set.any(), "sysroot");
   }
+  const observe::Apart apart;  // what the answers hang on is kept with them
   std::vector<Command> commands;
   std::vector<Front*> asked;
   std::optional<files::ScratchFolder> scratch;

@@ -33,6 +33,10 @@ class Environment {
       values_ = std::make_shared<Map>(*values_);
     return (*values_)[name];
   }
+  template <class Archive>
+  void serialize(Archive& archive) {
+    archive(values_);
+  }
   bool operator==(const Environment& other) const { return values_ == other.values_ || values() == other.values(); }
 
  private:

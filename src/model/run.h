@@ -62,6 +62,8 @@ struct Run {
   std::string unpacked_from;           // the archive that the tree came out of
   Project project;
   Plan plan;
+  bool plan_kept = false;  // the description came to this plan in an earlier run, and all it hung on is as it was
+  std::string plan_why;    // why the plan was worked out anew
   Outcome outcome;
   bool built = false;  // the build ran, well or not
   std::vector<Check> checks;

@@ -9,11 +9,13 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/makefile/make.h"
 #include "engine/engine.h"
 #include "plan/recipes.h"
+#include "record/kept.h"
 
 extern char** environ;  // NOLINT: POSIX declares it nowhere
 
@@ -40,40 +42,18 @@ InnerMake inner_of(const std::map<std::string, std::string>& environment) {
   return out;
 }
 
-// The plan of one call, with all that has to live as long as it.
-struct Prepared {
-  std::unique_ptr<Make> make;
-  std::vector<model::Recipe> recipes;
-  model::Plan plan;
-};
-
-Prepared prepare(Call call, const InnerMake& inner) {
-  Prepared out;
-  call.output_root = inner.root;
-  call.program = inner.state + "/bin/make";
-  const auto goals = call.goals;
-  std::string key = call.folder;
-  key += call.standard_input;
-  for (const auto* list : {&call.makefiles, &call.goals, &call.assignments}) {
-    key += '\1';
-    for (const auto& word : *list) key += word + '\0';
-  }
-  out.make = std::make_unique<Make>(std::move(call), inner.root);
-  out.make->read();
-  out.recipes = out.make->recipes(goals);
-  for (std::size_t i = 0; i < out.recipes.size(); ++i) out.recipes[i].key = i;
-  out.plan.tree = inner.root;
-  out.plan.kiln = inner.state + "/" + hash_bytes(key).text();
-  out.plan.work = inner.root;
-  plan::add_recipes(out.recipes, inner.root, out.plan);
-  return out;
-}
-
-engine::Request request_for(Prepared& prepared, unsigned jobs) {
+engine::Request request_for(PreparedMake& prepared, unsigned jobs) {
   engine::Request request;
   request.selection.assign(prepared.plan.steps.size(), true);
   request.jobs = jobs;
   request.late = [&prepared](const model::Step& step) {
+    if (!prepared.make)
+      throw Fault({Exit::step,
+                   step.place,
+                   "'" + step.subject + "' became out of date while the build began",
+                   {},
+                   "run it again",
+                   {}});
     model::Recipe recipe = prepared.recipes.at(step.key);
     recipe.lines = prepared.make->late_lines(recipe);
     auto actions = plan::actions_of(recipe);
@@ -86,10 +66,27 @@ engine::Request request_for(Prepared& prepared, unsigned jobs) {
   return request;
 }
 
+// All that a plan of this call hangs on besides files and commands, as one text.
+std::string text_of(const Call& call, const std::string& root) {
+  std::string out = call.folder + '\1' + call.standard_input + '\1' + root + '\1' + call.program;
+  for (const auto* list : {&call.makefiles, &call.goals, &call.assignments, &call.include_folders, &call.texts}) {
+    out += '\2';
+    for (const auto& word : *list) out += word + '\1';
+  }
+  for (const bool set : {call.environment_wins, call.ignore_errors, call.no_rules, call.no_variables, call.silent,
+                         call.all, call.print_folder})
+    out += set ? '1' : '0';
+  out += fmt::format("{} {}", call.jobs, call.level);
+  for (const auto& [name, value] : call.environment) {
+    if (!record::is_passing(name)) out += '\1' + name + '=' + value;
+  }
+  return out;
+}
+
 // Prints what a make prints: the commands that are not silent, and what they said.
 class Printer : public engine::Observer {
  public:
-  Printer(const Prepared& prepared, const Call& call, const InnerMake& inner,
+  Printer(const PreparedMake& prepared, const Call& call, const InnerMake& inner,
           const std::function<void(const std::string&, bool)>& print)
       : prepared_(prepared), call_(call), inner_(inner), print_(print) {}
 
@@ -162,7 +159,7 @@ class Printer : public engine::Observer {
   }
 
  private:
-  const Prepared& prepared_;
+  const PreparedMake& prepared_;
   const Call& call_;
   const InnerMake& inner_;
   const std::function<void(const std::string&, bool)>& print_;
@@ -187,7 +184,7 @@ class Turn {
 };
 
 // -n: what would be run. Lines that start make again are run, to see what it would do.
-int show_only(Prepared& prepared, const engine::Request& request,
+int show_only(PreparedMake& prepared, const engine::Request& request,
               const std::function<void(const std::string&, bool)>& print) {
   for (const auto& step : prepared.plan.steps) {
     engine::Request one = request;
@@ -214,6 +211,58 @@ int show_only(Prepared& prepared, const engine::Request& request,
 }
 
 }  // namespace
+
+PreparedMake prepare_make(Call call, const std::string& root, const std::string& state, bool may_take) {
+  PreparedMake out;
+  out.plan.tree = root;
+  out.plan.work = root;
+  const auto goals = call.goals;
+  std::string name = call.folder;
+  name += call.standard_input;
+  for (const auto* list : {&call.makefiles, &call.goals, &call.assignments}) {
+    name += '\1';
+    for (const auto& word : *list) name += word + '\0';
+  }
+  const std::string kiln = state + "/" + hash_bytes(name).text();
+  const std::string key = record::key_of(text_of(call, root));
+  const std::string path = kiln + "/kept";
+  if (may_take) {
+    auto taken = record::take(path, key, [](const std::string&, const std::string&) { return false; });
+    if (taken.kept) {
+      out.plan = std::move(taken.kept->plan);
+      out.messages = std::move(taken.kept->project.messages);
+      out.warnings = std::move(taken.kept->project.warnings);
+      // Only the makefile can work out lines that wait until they run: such a plan serves when nothing is to be run.
+      if (std::none_of(out.plan.steps.begin(), out.plan.steps.end(), [](const auto& step) { return step.late; }))
+        return out;
+      const auto due = engine::anything_to_do(out.plan, request_for(out, 1));
+      if (due && !*due) return out;
+      out = {};
+      out.plan.tree = root;
+      out.plan.work = root;
+    }
+  }
+  out.plan.kiln = kiln;
+  Observed observed;
+  {
+    const Observation observation(observed);
+    out.make = std::make_unique<Make>(std::move(call), root);
+    out.make->read();
+    out.recipes = out.make->recipes(goals);
+    for (std::size_t i = 0; i < out.recipes.size(); ++i) out.recipes[i].key = i;
+    plan::add_recipes(out.recipes, root, out.plan);
+  }
+  out.messages = out.make->messages();
+  out.warnings = out.make->warnings();
+  if (may_take) {
+    record::Kept kept;
+    kept.project.messages = out.messages;
+    kept.project.warnings = out.warnings;
+    kept.plan = out.plan;
+    record::keep(path, key, observed, kept);
+  }
+  return out;
+}
 
 void set_up_inner_make(const InnerMake& inner, const std::string& program,
                        std::map<std::string, std::string>& environment) {
@@ -268,9 +317,12 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
     call->standard_input = standard_input();
   int status = 0;
   const auto done = guarded("answering make", [&] {
-    Prepared prepared = prepare(*call, inner);
-    for (const auto& message : prepared.make->messages()) print(message + "\n", false);
-    for (const auto& warning : prepared.make->warnings())
+    call->program = inner.state + "/bin/make";
+    call->output_root = inner.root;
+    // What is only shown, or done in another way, needs the makefile itself.
+    PreparedMake prepared = prepare_make(*call, inner.root, inner.state, !call->dry && !call->touch);
+    for (const auto& message : prepared.messages) print(message + "\n", false);
+    for (const auto& warning : prepared.warnings)
       print((warning.place.file.empty() ? "" : warning.place.text() + ": ") + warning.what + "\n", true);
     const Turn turn(prepared.plan.kiln);
     engine::Request request = request_for(prepared, call->jobs == 1 ? 1 : inner.jobs);
@@ -329,7 +381,10 @@ bool calls_are_settled(const std::string& calls) {
       auto call = describe::makefile::parse_call(noted.at("words").get<std::vector<std::string>>(), environment,
                                                  noted.at("folder").get<std::string>());
       if (!call || call->dry || call->question) return false;
-      Prepared prepared = prepare(*call, inner_of(environment));
+      const InnerMake inner = inner_of(environment);
+      call->program = inner.state + "/bin/make";
+      call->output_root = inner.root;
+      PreparedMake prepared = prepare_make(*call, inner.root, inner.state, true);
       const auto due = engine::anything_to_do(prepared.plan, request_for(prepared, 1));
       if (!due || *due) return false;
     }

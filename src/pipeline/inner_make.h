@@ -4,9 +4,11 @@
 
 #include <functional>
 #include <map>
+#include <memory>
 #include <string>
 #include <vector>
 
+#include "describe/makefile/make.h"
 #include "model/outcome.h"
 #include "model/plan.h"
 
@@ -20,6 +22,19 @@ struct InnerMake {
   std::string count;   // the file of the shared count of steps
   unsigned jobs = 1;   // processes at once
 };
+
+// The plan of one call of make, with all that has to live as long as it.
+struct PreparedMake {
+  std::unique_ptr<describe::makefile::Make> make;  // null when the plan is one that was kept
+  std::vector<model::Recipe> recipes;              // as long as there is `make`
+  model::Plan plan;
+  std::vector<std::string> messages;
+  std::vector<Problem> warnings;
+};
+// Works out what a call of make comes to; `call` has the program and the root already. What it came to is kept below
+// `state` and taken from there as long as all it hung on is as it was, if `may_take`. Throws Fault.
+[[nodiscard]] PreparedMake prepare_make(describe::makefile::Call call, const std::string& root,
+                                        const std::string& state, bool may_take);
 
 // Makes the folder `state` with a "make" that is `program`, and the tokens; `environment` gets what commands are to
 // have. Throws Fault (Exit::kiln).

@@ -8,6 +8,7 @@
 #include "base/archive.h"
 #include "base/files.h"
 #include "base/lists.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/mirror.h"
@@ -490,6 +491,11 @@ bool locate(model::Run& run, Session& session) {
       if (!set_up) return stop(run, set_up.problem());
       locator.set_environment(session.environment);
     }
+    if (round == 0) {
+      if (session.keeping.take(run, session.environment)) break;
+    } else {
+      session.keeping.give_up();  // it hangs on the tool chain that was looked for first
+    }
     locate::locate_needs(run.settings, run.tree, locator);
     auto project = describe::read(run.survey, locator, run.kiln + "/work");
     if (project) {
@@ -536,6 +542,7 @@ bool locate(model::Run& run, Session& session) {
     break;
   }
   const auto compared = guarded("keeping what was found", [&] {
+    const observe::Apart apart;
     record::compare_wants(run);
     files::write_if_different(run.kiln + "/questions.log", report::questions_log(run));
     return true;
@@ -585,7 +592,23 @@ bool install(model::Run& run, Session& session, bool on_terminal) {
   return true;
 }
 
+namespace {
+
+// What a plan needs whether it was made or taken.
+bool finish_plan(model::Run& run, const Session& session) {
+  if (run.project.by_recipes) run.plan.environment = session.environment;
+  const auto written = guarded("writing the compile database", [&] {
+    return files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
+  });
+  if (!written) return stop(run, written.problem());
+  run.reached = model::Stage::plan;
+  return true;
+}
+
+}  // namespace
+
 bool plan(model::Run& run, Session& session) {
+  if (session.keeping.taken()) return finish_plan(run, session);
   // Programs that run while building are made for this machine, also when all else is for another.
   model::Toolchain host;
   if (run.toolchain.foreign) {
@@ -598,6 +621,7 @@ bool plan(model::Run& run, Session& session) {
   }
   auto made = plan::make_plan(run.project, run.toolchain, run.settings, run.kiln, host.name.empty() ? nullptr : &host);
   if (!made) {
+    session.keeping.give_up();
     run.problem = made.problem();
     // What a submodule that is not filled would have had.
     if (can_be_filled(run)) {
@@ -607,13 +631,8 @@ bool plan(model::Run& run, Session& session) {
     return stop(run, *run.problem);
   }
   run.plan = std::move(*made);
-  if (run.project.by_recipes) run.plan.environment = session.environment;
-  const auto written = guarded("writing the compile database", [&] {
-    return files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
-  });
-  if (!written) return stop(run, written.problem());
-  run.reached = model::Stage::plan;
-  return true;
+  session.keeping.keep(run);
+  return finish_plan(run, session);
 }
 
 namespace {

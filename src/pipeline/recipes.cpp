@@ -59,6 +59,14 @@ void install_in_kiln(model::Run& run) {
 void prepare_for_recipes(model::Run& run, engine::Request& request) {
   request.late = [&run](const model::Step& step) {
     model::Recipe recipe = run.project.recipes.at(step.key);
+    // A plan that was kept has nobody who could work them out; it is only taken when no such step is to be run.
+    if (!run.project.late)
+      throw Fault({Exit::step,
+                   recipe.place,
+                   "'" + recipe.name + "' became out of date while the build began",
+                   {},
+                   "run it again",
+                   {}});
     recipe.lines = run.project.late->lines(recipe);
     auto actions = plan::actions_of(recipe);
     for (auto& action : actions) {

@@ -117,6 +117,18 @@ bool Usage::gathered(const Target& target, const std::string& property, std::str
 
 namespace {
 
+// What an archive links without saying so to those that use it.
+model::Values not_handed_on(const Target& target) {
+  model::Values out;
+  for (const auto& item : target.own.link_items) {
+    const bool said = std::any_of(
+        target.handed_on.link_items.begin(), target.handed_on.link_items.end(),
+        [&](const auto& other) { return other.text == item.text || other.text == "$<LINK_ONLY:" + item.text + ">"; });
+    if (!said && !item.text.empty()) out.push_back(item);
+  }
+  return out;
+}
+
 // A word of the link line: a target, or a text.
 struct Node {
   const Target* target = nullptr;
@@ -272,7 +284,13 @@ LinkUsage Usage::link(const Target& target, const std::string& language) const {
   const std::function<void(const Target*)> expand = [&](const Target* used_target) {
     if (!expanded.insert(used_target).second) return;
     const std::size_t node = graph.node_of(used_target);
-    const auto next = nodes_for(used_target->handed_on.link_items, false);
+    auto next = nodes_for(used_target->handed_on.link_items, false);
+    // An archive is linked to nothing: what it needs, from its folder too, is needed by whoever links it.
+    if (used_target->kind == TargetKind::static_library && !used_target->imported) {
+      for (const std::size_t more : nodes_for(not_handed_on(*used_target), false)) {
+        if (std::find(next.begin(), next.end(), more) == next.end()) next.push_back(more);
+      }
+    }
     graph.nodes[node].next = next;
     add_once(out.folders, expressions_.evaluate(used_target->handed_on.link_folders, here));
     add_once(handed_options, expressions_.evaluate(used_target->handed_on.link_options, here));

@@ -272,6 +272,7 @@ std::string run_json(const model::Run& run) {
   for (const auto& warning : run.project.warnings) out["remarks"].push_back(problem(warning));
   for (const auto& note : run.plan.notes) out["remarks"].push_back({{"what", note}});
   out["targets"] = targets_part(run.plan);
+  out["plan"] = {{"kept", run.plan_kept}, {"worked_out_because", run.plan_kept ? "" : run.plan_why}};
   ordered_json build = {{"ran", run.outcome.ran},
                         {"up_to_date", run.outcome.up_to_date},
                         {"failed", run.outcome.failed},

@@ -48,6 +48,13 @@ TEST_F(TargetsTest, LibrariesOfAFolderAreLinkedByWhatComesLater) {
   EXPECT_EQ(made.target("after")->link_items, Words{"-lm"});
 }
 
+TEST_F(TargetsTest, LibrariesOfAFolderComeAgainBehindAnArchiveThatNeedsThem) {
+  const auto made = plan(
+      "link_libraries(m z)\nadd_library(clay STATIC b.c)\nadd_executable(kiln a.c)\n"
+      "target_link_libraries(kiln clay)\n");
+  EXPECT_TRUE(in_order(link(made, "kiln"), {"-lm", "-lz", "libclay.a", "-lm", "-lz"}));
+}
+
 TEST_F(TargetsTest, SubfoldersTakeOver) {
   reading_.tree.write("sub/CMakeLists.txt",
                       "add_definitions(-DSUB)\ninclude_directories(own)\nadd_executable(inner s.c)\n");

@@ -7,6 +7,7 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/makefile/reader.h"
@@ -242,9 +243,11 @@ class Script {
     // The templates that it fills in, and further scripts it calls.
     std::error_code error;
     std::vector<std::string> inputs;
+    observe::entries(survey_.tree);
     for (auto it = std::filesystem::recursive_directory_iterator(survey_.tree, error);
          !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
       const std::string name = it->path().filename().string();
+      if (it->is_directory(error)) observe::entries(it->path().string());
       if (it->is_directory(error) &&
           (name == ".git" || files::read(it->path() / ".gitignore").value_or("").starts_with("# Output of coctilis"))) {
         it.disable_recursion_pending();

@@ -97,8 +97,7 @@ std::string find_content(Evaluator& e, const std::string& name, const Keywords& 
                          std::vector<std::string>& looked) {
   const auto is_there = [&](const std::string& folder) {
     looked.push_back(folder);
-    std::error_code error;
-    return files::is_folder(folder) && !std::filesystem::is_empty(folder, error);
+    return files::is_folder(folder) && !files::names_in(folder).empty();
   };
   const std::string pointed = e.value("FETCHCONTENT_SOURCE_DIR_" + text::upper(name));
   if (!pointed.empty() && is_there(e.source_path(pointed))) return e.source_path(pointed);

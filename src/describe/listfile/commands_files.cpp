@@ -10,6 +10,7 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/lists.h"
+#include "base/observed.h"
 #include "base/path_text.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
@@ -154,9 +155,7 @@ class Globber {
         found.insert(path);
       return;
     }
-    std::error_code error;
-    for (const auto& entry : fs::directory_iterator(folder.empty() ? "/" : folder, error)) {
-      const std::string name = entry.path().filename().string();
+    for (const auto& name : files::names_in(folder.empty() ? "/" : folder)) {
       const std::string path = folder + "/" + name;
       const bool is_folder = files::is_folder(path);
       const bool hidden = name.starts_with('.') && !parts[at].starts_with('.');
@@ -164,8 +163,7 @@ class Globber {
         if (!last && is_folder) walk(path, parts, at + 1);
         if (last && (!is_folder || folders_) && (is_folder || files::is_file(path))) found.insert(path);
       }
-      if (last && recurse_ && is_folder && !is_output(path) && name != ".git" &&
-          (follow_ || !fs::is_symlink(entry.symlink_status(error))))
+      if (last && recurse_ && is_folder && !is_output(path) && name != ".git" && (follow_ || !files::is_link(path)))
         walk(path, parts, at);
     }
   }
@@ -209,17 +207,17 @@ void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs
                const std::vector<std::pair<std::string, bool>>& patterns, const Expressions& expressions,
                bool only_matching) {
   const fs::path to = e.writable(asked.string(), i.place);
-  if (fs::is_symlink(from)) {
+  if (files::is_link(from)) {
     std::error_code error;
+    observe::wrote(to);
     files::make_folder(to.parent_path());
     fs::remove(to, error);
     fs::copy_symlink(from, to, error);
   } else if (fs::is_directory(from)) {
     if (!only_matching) files::make_folder(to);
-    std::error_code error;
-    for (const auto& entry : fs::directory_iterator(from, error)) {
-      if (!files::is_below(e.binary_root, entry.path().string()))
-        copy_path(e, i, entry.path(), asked / entry.path().filename(), patterns, expressions, only_matching);
+    for (const auto& name : files::names_in(from)) {
+      if (!files::is_below(e.binary_root, (from / name).string()))
+        copy_path(e, i, from / name, asked / name, patterns, expressions, only_matching);
     }
   } else {
     const std::string name = from.filename().string();
@@ -279,7 +277,7 @@ void file_copy(Evaluator& e, const Invocation& i) {
   for (const auto& source : sources) {
     const bool content_only = source.ends_with('/');
     const std::string from = e.source_path(source);
-    if (!fs::exists(fs::symlink_status(from)))
+    if (!files::is_link(from) && !files::exists(from))
       e.fail(i, "'" + e.shown(from) + "' to copy is not there", "check the path");
     copy_path(e, i, from, content_only ? fs::path(destination) : fs::path(destination) / fs::path(from).filename(),
               patterns, expressions, only_matching);
@@ -382,8 +380,9 @@ void run_file_command(Evaluator& e, const Invocation& i) {
   } else if (operation == "REMOVE" || operation == "REMOVE_RECURSE") {
     for (const auto& name : i.texts(1)) {
       const std::string path = e.source_path(name);
-      if (!fs::exists(fs::symlink_status(path))) continue;
+      if (!files::is_link(path) && !files::exists(path)) continue;
       if (e.writable(path, i.place) != path) continue;  // what is in the tree stays there
+      observe::wrote(path);
       if (operation == "REMOVE")
         fs::remove(path, error);
       else
@@ -392,6 +391,8 @@ void run_file_command(Evaluator& e, const Invocation& i) {
   } else if (operation == "RENAME") {
     usage(3);
     const std::string to = e.writable(e.source_path(i[2]), i.place);
+    observe::content(e.source_path(i[1]));
+    observe::wrote(to);
     if (const std::string from = e.source_path(i[1]); files::is_below(from, e.binary_root))
       fs::rename(from, to, error);
     else {
@@ -408,6 +409,7 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     copy_path(e, i, e.source_path(i[1]), e.source_path(i[2]), {}, {}, false);
   } else if (operation == "SIZE") {
     usage(3);
+    observe::content(e.source_path(i[1]));
     const auto size = fs::file_size(e.source_path(i[1]), error);
     if (error) e.fail(i, "the file '" + i[1] + "' is not there");
     e.set(i[2], std::to_string(size));
@@ -425,15 +427,18 @@ void run_file_command(Evaluator& e, const Invocation& i) {
       path = home + path.substr(1);
     path = words.has("BASE_DIRECTORY") ? files::absolute(path, e.source_path(words.get("BASE_DIRECTORY")))
                                        : e.source_path(path);
+    observe::content(path);
     const auto real = fs::weakly_canonical(path, error);
     e.set(i[2], error ? path : real.string());
   } else if (operation == "READ_SYMLINK") {
     usage(3);
+    observe::link(e.source_path(i[1]));
     e.set(i[2], fs::read_symlink(e.source_path(i[1]), error).string());
   } else if (operation == "CREATE_LINK") {
     usage(3);
     const std::string link = e.writable(e.source_path(i[2]), i.place);
     files::make_folder(fs::path(link).parent_path());
+    observe::wrote(link);
     fs::remove(link, error);
     fs::create_symlink(i[1], link, error);
   } else if (operation == "GENERATE") {
@@ -445,6 +450,7 @@ void run_file_command(Evaluator& e, const Invocation& i) {
         path, configure_text(e, words.get("CONTENT"), words.has("@ONLY"), words.has("ESCAPE_QUOTES"), i.place));
   } else if (operation == "TIMESTAMP") {
     usage(3);
+    observe::content(e.source_path(i[1]));
     struct stat info {};
     if (::stat(e.source_path(i[1]).c_str(), &info) != 0) e.fail(i, "the file '" + i[1] + "' is not there");
     std::tm parts{};

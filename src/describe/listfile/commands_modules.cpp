@@ -279,6 +279,7 @@ Module built_in_module(const std::string& name) {
       {"CheckCCompilerFlag", module_nothing},
       {"CheckCXXCompilerFlag", module_nothing},
       {"CheckCompilerFlag", module_nothing},
+      {"TestCXXAcceptsFlag", module_nothing},
       {"CheckLinkerFlag", module_nothing},
       {"CheckLanguage", module_nothing},
       {"CMakeCheckCompilerFlagCommonPatterns", module_nothing},

@@ -201,16 +201,6 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
 
 // ---- descriptions that packages install ----------------------------------------------------------------------------
 
-std::vector<std::string> folder_names(const std::string& folder) {
-  std::vector<std::string> out;
-  if (DIR* stream = ::opendir(folder.c_str())) {
-    while (const dirent* entry = ::readdir(stream)) out.emplace_back(entry->d_name);
-    ::closedir(stream);
-  }
-  std::sort(out.begin(), out.end());
-  return out;
-}
-
 bool same_package(const std::string& folder_name, const std::string& package) {
   const std::string lower = text::lower(folder_name);
   const std::string wanted = text::lower(package);
@@ -244,7 +234,7 @@ std::vector<std::string> config_files(Evaluator& e, const PackageWish& wish) {
     folders.push_back(prefix + "/cmake");
     for (const auto& middle : {"/lib/" + machine, std::string("/lib64"), std::string("/lib"), std::string("/share")}) {
       for (const std::string& base : {prefix + middle + "/cmake", prefix + middle}) {
-        for (const auto& folder : folder_names(base)) {
+        for (const auto& folder : files::names_in(base)) {
           for (const auto& name : wish.names) {
             if (!same_package(folder, name)) continue;
             folders.push_back(base + "/" + folder);

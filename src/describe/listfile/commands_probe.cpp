@@ -335,6 +335,7 @@ const std::map<std::string, Build>& questions() {
       {"check_source_runs", check_source<true>},
       {"check_c_compiler_flag", check_c_compiler_flag},
       {"check_cxx_compiler_flag", check_cxx_compiler_flag},
+      {"check_cxx_accepts_flag", check_cxx_compiler_flag},
       {"check_compiler_flag", check_flag<false>},
       {"check_linker_flag", check_flag<true>},
       {"check_type_size", check_type_size},

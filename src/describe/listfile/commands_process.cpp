@@ -2,6 +2,7 @@
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/lists.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
@@ -58,7 +59,7 @@ Done run_commands(Evaluator& e, const Invocation& i, const std::vector<std::vect
   process.merge_errors = how.merge_errors;
   process.limit_seconds = how.limit_seconds;
   for (const auto& [name, value] : e.environment) process.environment[name] = value;
-  const Ended ended = coctilis::run(process);
+  const Ended ended = observe::run(process);
   out.output = ended.output;
   out.errors = ended.errors;
   out.started = ended.how != Ended::How::not_started;
@@ -236,6 +237,11 @@ bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, c
   }
   if (words[1] != "-E") return answer_module_query(e, words, output, status);
   if (!files::is_operation(words[2])) e.not_understood(i, "the operation '" + words[2] + "' of the tool in a command");
+  // These tell what they look at and write; the others change what is there in ways of their own.
+  static const std::set<std::string> told = {
+      "copy", "copy_if_different", "make_directory", "echo", "echo_append", "touch", "compare_files", "cat", "true",
+      "false"};
+  if (!told.contains(words[2]) && !words[2].ends_with("sum")) observe::spoil("'" + words[2] + "' was run");
   status = files::run_operation({words.begin() + 2, words.end()}, folder, e.binary_root, output);
   return true;
 }

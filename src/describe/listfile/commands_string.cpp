@@ -5,6 +5,7 @@
 
 #include "base/digest.h"
 #include "base/lists.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/regex.h"
@@ -52,11 +53,12 @@ void string_regex(Evaluator& e, const Invocation& i) {
 }
 
 std::string timestamp(const Invocation& i) {
-  std::time_t when = std::time(nullptr);
-  // Reproducible results: https://reproducible-builds.org names this variable.
-  if (const char* fixed = std::getenv("SOURCE_DATE_EPOCH")) when = std::atoll(fixed);
   const bool utc = i.size() > 2 && i[i.size() - 1] == "UTC";
   std::string format = i.size() > 2 && i[2] != "UTC" ? i[2] : (utc ? "%Y-%m-%dT%H:%M:%SZ" : "%Y-%m-%dT%H:%M:%S");
+  // Reproducible results: https://reproducible-builds.org names this variable.
+  const char* fixed = std::getenv("SOURCE_DATE_EPOCH");
+  if (fixed == nullptr) return observe::clock(format, utc);
+  const std::time_t when = std::atoll(fixed);
   std::tm parts{};
   if (utc)
     ::gmtime_r(&when, &parts);
@@ -188,6 +190,7 @@ void run_string(Evaluator& e, const Invocation& i) {
     e.set(i[1], *digest(operation, i[2]));
   } else if (operation == "RANDOM") {
     const auto words = keywords(i.texts(1), {}, {"LENGTH", "ALPHABET", "RANDOM_SEED"}, {});
+    if (!words.has("RANDOM_SEED")) observe::spoil("it draws a random text");
     const std::string alphabet = words.has("ALPHABET")
                                      ? words.get("ALPHABET")
                                      : "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789";

@@ -339,12 +339,9 @@ void command_aux_source_directory(Evaluator& e, const Invocation& i) {
   const std::string folder = e.source_path(i[0]);
   std::vector<std::string> found = list_elements(e.value(i[1]));
   std::vector<std::string> names;
-  std::error_code error;
-  for (const auto& entry : std::filesystem::directory_iterator(folder, error)) {
-    if (!survey::compiled_language(entry.path().string()).empty())
-      names.push_back(i[0] + "/" + entry.path().filename().string());
+  for (const auto& name : files::names_in(folder)) {
+    if (!survey::compiled_language(name).empty()) names.push_back(i[0] + "/" + name);
   }
-  std::sort(names.begin(), names.end());
   found.insert(found.end(), names.begin(), names.end());
   e.set(i[1], list_join(found));
 }

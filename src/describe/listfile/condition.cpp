@@ -5,6 +5,7 @@
 
 #include "base/files.h"
 #include "base/lists.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/regex.h"
@@ -128,15 +129,9 @@ class Condition {
   }
 
   std::optional<bool> unary(const std::string& operation, const std::string& operand) {
-    if (operation == "EXISTS") {
-      struct stat info {};
-      return !operand.empty() && ::stat(operand.c_str(), &info) == 0;
-    }
+    if (operation == "EXISTS") return !operand.empty() && files::exists(operand);
     if (operation == "IS_DIRECTORY") return files::is_folder(operand);
-    if (operation == "IS_SYMLINK") {
-      std::error_code error;
-      return std::filesystem::is_symlink(operand, error);
-    }
+    if (operation == "IS_SYMLINK") return files::is_link(operand);
     if (operation == "IS_ABSOLUTE") return operand.starts_with('/') || operand.starts_with('~');
     if (operation == "COMMAND") return e_.is_command(operand);
     if (operation == "TARGET") return e_.target(operand) != nullptr;
@@ -207,6 +202,8 @@ class Condition {
     }
     const std::string b = operand(right);
     if (operation == "IS_NEWER_THAN") {
+      observe::content(a);
+      observe::content(b);
       struct stat x {};
       struct stat y {};
       if (::stat(a.c_str(), &x) != 0 || ::stat(b.c_str(), &y) != 0) return true;

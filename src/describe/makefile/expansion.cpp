@@ -1,5 +1,6 @@
 // Works out references: variables, automatic variables, substitution references.
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/makefile/functions.h"
@@ -270,7 +271,7 @@ std::string Make::run_shell(const std::string& command, const Place& place) {
     }
     for_shell_ = false;
   }
-  const Ended ended = run(start);
+  const Ended ended = observe::run(start);
   variables_[".SHELLSTATUS"] = {std::to_string(ended.how == Ended::How::exited ? ended.code : 127), false,
                                 Origin::override_, std::nullopt};
   if (!ended.errors.empty()) messages_.push_back(std::string(text::trim(text::printable(ended.errors))));

@@ -5,6 +5,7 @@
 #include <unordered_set>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "describe/makefile/make.h"
 #include "describe/makefile/words.h"
@@ -353,6 +354,7 @@ void Functions::realpath(Make& make, std::string& out, Arguments& a, const Place
   Out to(out);
   for (const auto& name : text::words(a[0])) {
     std::error_code error;
+    observe::content(make.absolute(name));
     const auto real = std::filesystem::canonical(make.absolute(name), error);
     if (!error) to.word(real.string());
   }

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/makefile/make.h"
@@ -574,11 +575,13 @@ bool Make::run_now(const std::string& name, const Place& place) {
     bool due = recipe.phony || recipe.always;
     std::int64_t oldest = INT64_MAX;
     for (const auto& output : recipe.outputs) {
+      observe::content(output);
       const auto time = modified(output);
       if (time < 0 && &output == &recipe.outputs.front()) due = true;
       if (time >= 0) oldest = std::min(oldest, time);
     }
     for (const auto& input : recipe.inputs) {
+      observe::content(input);
       if (modified(input) > oldest) due = true;
     }
     if (!due) continue;

@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "describe/makefile/make.h"
 #include "describe/makefile/words.h"
@@ -28,6 +29,7 @@ std::int64_t Make::modified(const std::string& name) {
   if (!fresh) return it->second;
   struct stat info {};
   const std::string path = name.starts_with('/') ? name : call_.folder + "/" + name;
+  observe::presence(path);
   if (::stat(path.c_str(), &info) == 0)
     it->second = static_cast<std::int64_t>(info.st_mtim.tv_sec) * 1'000'000'000 + info.st_mtim.tv_nsec;
   return it->second;
@@ -39,6 +41,7 @@ const Make::Listing& Make::listing(std::string_view folder) {
   const std::string path = folder.starts_with('/') ? std::string(folder)
                            : folder.empty()        ? call_.folder
                                                    : call_.folder + "/" + std::string(folder);
+  observe::entries(path);
   std::vector<std::pair<std::string, unsigned char>> all;
   if (DIR* stream = ::opendir(path.c_str()); stream != nullptr) {
     while (const dirent* entry = ::readdir(stream)) {

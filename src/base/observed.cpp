@@ -1,0 +1,232 @@
+#include "base/observed.h"
+
+#include <dirent.h>
+#include <fmt/format.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <atomic>
+#include <ctime>
+#include <filesystem>
+#include <mutex>
+
+#include "base/hash.h"
+#include "base/text.h"
+
+namespace coctilis {
+
+namespace {
+
+std::atomic<Observed*> current{nullptr};
+std::mutex mutex;
+thread_local int apart = 0;
+
+std::string names_in(const std::string& path) {
+  std::vector<std::string> names;
+  if (DIR* stream = ::opendir(path.c_str()); stream != nullptr) {
+    while (const dirent* entry = ::readdir(stream)) names.emplace_back(entry->d_name);
+    ::closedir(stream);
+  }
+  std::sort(names.begin(), names.end());
+  std::string all;
+  for (const auto& name : names) all.append(name).push_back('\0');
+  return hash_bytes(all).text();
+}
+
+// The time of a folder, after which its names are only hashed when that is another.
+std::string time_in(const struct stat& info) { return fmt::format("{}.{}", info.st_mtim.tv_sec, info.st_mtim.tv_nsec); }
+
+std::string state_of(Observed::Kind kind, const char* path) {
+  struct stat info {};
+  if (kind == Observed::Kind::link) {
+    std::error_code error;
+    const auto to = std::filesystem::read_symlink(path, error);
+    return error ? "none" : to.string();
+  }
+  if (::stat(path, &info) != 0) return "absent";
+  switch (kind) {
+    case Observed::Kind::presence:
+      return S_ISDIR(info.st_mode) ? "folder" : (info.st_mode & 0111U) != 0 ? "program" : "file";
+    case Observed::Kind::content:
+      if (S_ISDIR(info.st_mode)) return "folder";
+      return fmt::format("{} {} {} {:o}", info.st_ino, info.st_size, time_in(info), info.st_mode);
+    case Observed::Kind::entries: return time_in(info) + " " + names_in(path);
+    case Observed::Kind::link: break;
+  }
+  return {};
+}
+
+bool is_as_it_was(const std::string& key, const std::string& state) {
+  const auto kind = static_cast<Observed::Kind>(key[0]);
+  const char* path = key.c_str() + 1;
+  if (kind != Observed::Kind::entries || state == "absent") return state_of(kind, path) == state;
+  struct stat info {};
+  if (::stat(path, &info) != 0) return false;
+  const auto space = state.find(' ');
+  return state.compare(0, space, time_in(info)) == 0 || state.substr(space + 1) == names_in(path);
+}
+
+std::string different(Observed::Kind kind, const std::string& path, const std::string& state) {
+  const std::string shown = text::printable_line(path);
+  if (state == "absent") return shown + " is there now";
+  if (state_of(kind, path.c_str()) == "absent") return shown + " is gone";
+  return (kind == Observed::Kind::entries ? "what lies in " : "") + shown + " is another";
+}
+
+std::string answer_of(const Ended& ended) {
+  return hash_bytes(fmt::format("{} {} {}", static_cast<int>(ended.how), ended.code, ended.output.size()) + '\0' +
+                    ended.output + '\0' + ended.errors)
+      .text();
+}
+
+std::string told_time(const std::string& format, bool universal) {
+  const std::time_t now = std::time(nullptr);
+  std::tm parts{};
+  if (universal)
+    ::gmtime_r(&now, &parts);
+  else
+    ::localtime_r(&now, &parts);
+  char buffer[512];
+  return {buffer, std::strftime(buffer, sizeof buffer, format.c_str(), &parts)};
+}
+
+std::string shown_command(const std::vector<std::string>& argv) {
+  return "'" + text::printable_line(text::clip(text::shell_join(argv), 60)) + "'";
+}
+
+template <class F>
+void tell(F&& what) {
+  if (apart > 0 || current.load(std::memory_order_relaxed) == nullptr) return;
+  const std::scoped_lock lock(mutex);
+  if (Observed* observed = current.load(); observed != nullptr) what(*observed);
+}
+
+}  // namespace
+
+void Observed::look(Kind kind, const std::string& path) {
+  std::string key(1, static_cast<char>(kind));
+  // Who comes later may stand in another folder.
+  key += path.starts_with('/') ? path : (std::filesystem::current_path() / path).string();
+  const auto [it, fresh] = sights_.try_emplace(std::move(key));
+  if (fresh) it->second = state_of(kind, it->first.c_str() + 1);
+}
+
+void Observed::said(const Command& command, const Ended& ended) {
+  std::string key = text::join(command.argv, std::string(1, '\0')) + '\1' + command.folder + '\1' +
+                    (command.merge_errors ? "m" : "s");
+  for (const auto& [name, value] : command.environment) key += '\1' + name + '=' + value.value_or("");
+  const std::string answer = answer_of(ended);
+  if (ended.truncated || ended.how == Ended::How::interrupted || ended.how == Ended::How::timed_out)
+    return spoil(shown_command(command.argv) + " did not end by itself");
+  const auto [it, fresh] = said_index_.try_emplace(std::move(key), said_.size());
+  if (fresh)
+    said_.push_back(
+        {command.argv, command.folder, command.environment, command.limit_seconds, command.merge_errors, answer});
+  else if (said_[it->second].answer != answer)
+    spoil(shown_command(command.argv) + " says something else each time");
+}
+
+void Observed::clock(const std::string& format, bool universal, const std::string& text) {
+  const auto [it, fresh] = clocks_.try_emplace((universal ? "u" : "l") + format, Clock{universal, text});
+  if (!fresh && it->second.text != text) spoil("it asks for the time");
+}
+
+void Observed::spoil(const std::string& why) {
+  if (spoilt_.empty()) spoilt_ = why;
+}
+
+bool Observed::settle() {
+  if (!spoilt_.empty()) return false;
+  for (const auto& [key, state] : sights_) {
+    if (is_as_it_was(key, state)) continue;
+    spoil(key.substr(1) + " changed meanwhile");
+    return false;
+  }
+  for (const auto& path : written_) look(Kind::content, path);
+  written_.clear();
+  return true;
+}
+
+std::string Observed::difference() const {
+  for (const auto& [key, state] : sights_) {
+    if (!is_as_it_was(key, state)) return different(static_cast<Kind>(key[0]), key.substr(1), state);
+  }
+  for (const auto& [format, clock] : clocks_) {
+    if (told_time(format.substr(1), clock.universal) != clock.text) return "the time is another";
+  }
+  for (const auto& one : said_) {
+    Command command;
+    command.argv = one.argv;
+    command.folder = one.folder;
+    command.environment = one.environment;
+    command.limit_seconds = one.limit_seconds;
+    command.merge_errors = one.merge_errors;
+    if (answer_of(coctilis::run(command)) != one.answer) return shown_command(one.argv) + " says something else";
+  }
+  return {};
+}
+
+Observation::Observation(Observed& into) {
+  const std::scoped_lock lock(mutex);
+  current = &into;
+}
+Observation::~Observation() {
+  const std::scoped_lock lock(mutex);
+  current = nullptr;
+}
+
+namespace observe {
+
+Apart::Apart() { ++apart; }
+Apart::~Apart() { --apart; }
+
+void presence(const std::string& path) {
+  tell([&](Observed& o) { o.look(Observed::Kind::presence, path); });
+}
+void content(const std::string& path) {
+  tell([&](Observed& o) { o.look(Observed::Kind::content, path); });
+}
+void entries(const std::string& path) {
+  tell([&](Observed& o) { o.look(Observed::Kind::entries, path); });
+}
+void link(const std::string& path) {
+  tell([&](Observed& o) { o.look(Observed::Kind::link, path); });
+}
+void wrote(const std::string& path) {
+  tell([&](Observed& o) { o.wrote(path); });
+}
+void follows(const std::string& from, const std::string& to) {
+  tell([&](Observed& o) { o.follows(from, to); });
+}
+void spoil(const std::string& why) {
+  tell([&](Observed& o) { o.spoil(why); });
+}
+void process(const Command& command) {
+  tell([&](Observed& o) { o.spoil(shown_command(command.argv) + " was run"); });
+}
+void depends(const std::string& path, bool entries) {
+  if (current.load(std::memory_order_relaxed) == nullptr) return;
+  const std::scoped_lock lock(mutex);
+  if (Observed* observed = current.load(); observed != nullptr)
+    observed->look(entries ? Observed::Kind::entries : Observed::Kind::content, path);
+}
+
+Ended run(const Command& command) {
+  Ended ended;
+  {
+    const Apart guard;
+    ended = coctilis::run(command);
+  }
+  tell([&](Observed& o) { o.said(command, ended); });
+  return ended;
+}
+
+std::string clock(const std::string& format, bool universal) {
+  std::string text = told_time(format, universal);
+  tell([&](Observed& o) { o.clock(format, universal, text); });
+  return text;
+}
+
+}  // namespace observe
+}  // namespace coctilis

@@ -1,0 +1,85 @@
+#include "pipeline/keeping.h"
+
+#include <algorithm>
+
+#include "describe/mirror.h"
+#include "engine/engine.h"
+#include "pipeline/inner_make.h"
+#include "plan/planner.h"
+
+namespace coctilis::pipeline {
+
+namespace {
+
+std::string path_of(const model::Run& run) { return run.kiln + "/kept"; }
+
+// Only the reader can work out lines that wait until they run: such a plan serves when nothing is to be run.
+bool needs_the_reader(const model::Run& run, const model::Plan& plan) {
+  if (std::none_of(plan.steps.begin(), plan.steps.end(), [](const auto& step) { return step.late; })) return false;
+  const auto selection = plan::select_steps(plan, run.options.targets);
+  if (!selection) return true;
+  engine::Request request;
+  request.selection = *selection;
+  request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
+  const auto due = engine::anything_to_do(plan, request);
+  return !due || *due;
+}
+
+}  // namespace
+
+bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& environment) {
+  give_up();
+  taken_ = false;
+  const auto* followed = run.survey.followed();
+  // A script tells what it does only by running.
+  if (followed == nullptr || followed->format == "build.sh") return false;
+  key_ = record::key_of(run, environment);
+  findings_ = run.findings.size();
+  auto taken = run.settings.rerun
+                   ? record::Taken{std::nullopt, "--rerun was given"}
+                   : record::take(path_of(run), key_, [](const std::string& from, const std::string& to) {
+                       return describe::mirror(from, to).ok();
+                     });
+  if (taken.kept && needs_the_reader(run, taken.kept->plan))
+    taken = {std::nullopt, "a recipe that is to be run hangs on what is there then"};
+  run.plan_why = taken.why_not;
+  if (!taken.kept) {
+    observed_ = std::make_unique<Observed>();
+    observation_ = std::make_unique<Observation>(*observed_);
+    return false;
+  }
+  auto& kept = *taken.kept;
+  run.project = std::move(kept.project);
+  run.findings.insert(run.findings.end(), std::make_move_iterator(kept.findings.begin()),
+                      std::make_move_iterator(kept.findings.end()));
+  run.mentions = std::move(kept.mentions);
+  run.search_order = std::move(kept.search_order);
+  run.questions = std::move(kept.questions);
+  for (auto& question : run.questions) question.kept = true;
+  run.plan = std::move(kept.plan);
+  run.plan_kept = true;
+  taken_ = true;
+  return true;
+}
+
+void Keeping::keep(const model::Run& run) {
+  observation_.reset();
+  if (taken_ || !observed_ || run.findings.size() < findings_) return;
+  record::Kept kept;
+  kept.project = run.project;
+  kept.project.late.reset();
+  kept.findings.assign(run.findings.begin() + static_cast<std::ptrdiff_t>(findings_), run.findings.end());
+  kept.mentions = run.mentions;
+  kept.search_order = run.search_order;
+  kept.questions = run.questions;
+  kept.plan = run.plan;
+  record::keep(path_of(run), key_, *observed_, kept);
+  observed_.reset();
+}
+
+void Keeping::give_up() {
+  observation_.reset();
+  observed_.reset();
+}
+
+}  // namespace coctilis::pipeline

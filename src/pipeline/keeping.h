@@ -1,0 +1,34 @@
+// Keeps what a description came to between runs: locating, reading and planning are done again only when something
+// that they looked at is another.
+#pragma once
+
+#include <memory>
+#include <string>
+
+#include "base/observed.h"
+#include "model/run.h"
+#include "record/kept.h"
+
+namespace coctilis::pipeline {
+
+class Keeping {
+ public:
+  // Takes what was kept for this run, its findings and plan, into `run`. False, with the reason in `run.plan_why`, when
+  // there is nothing, or not all is as it was; from then on everything that is looked at counts for what is kept next.
+  // `environment` is that of the tree's commands.
+  bool take(model::Run& run, const std::map<std::string, std::string>& environment);
+  [[nodiscard]] bool taken() const { return taken_; }
+  // The run came to a plan: keeps it, unless it was taken.
+  void keep(const model::Run& run);
+  // What is being worked out cannot be kept.
+  void give_up();
+
+ private:
+  std::string key_;
+  std::size_t findings_ = 0;  // those that were there before
+  std::unique_ptr<Observed> observed_;
+  std::unique_ptr<Observation> observation_;
+  bool taken_ = false;
+};
+
+}  // namespace coctilis::pipeline
