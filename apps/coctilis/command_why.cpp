@@ -22,7 +22,7 @@ int explain_subject(Common& common, const std::string& subject) {
     // The description that a build would follow: the first that can be.
     const auto plan = [&] { return pipeline::locate(run, session) && pipeline::plan(run, session); };
     bool planned = started && plan();
-    for (std::string note; started && !planned && pipeline::follow_another(run, note);) planned = plan();
+    for (std::string note; started && !planned && pipeline::follow_another(run, session, note);) planned = plan();
     screen.live("");
     if (!started) {
       screen.problem(*run.problem);

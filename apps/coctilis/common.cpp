@@ -157,7 +157,7 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     return true;
   }
   bool located = locate_all(screen, run, session);
-  for (std::string note; !located && pipeline::follow_another(run, note);) {
+  for (std::string note; !located && pipeline::follow_another(run, session, note);) {
     screen.remark("note", note);
     located = locate_again(screen, run, session);
   }
@@ -189,7 +189,7 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     return true;
   }
   bool planned = pipeline::plan(run, session);
-  for (std::string note; !planned && pipeline::follow_another(run, note);) {
+  for (std::string note; !planned && pipeline::follow_another(run, session, note);) {
     screen.remark("note", note);
     planned = locate_again(screen, run, session) && pipeline::plan(run, session);
   }

@@ -11,6 +11,7 @@
 #include <filesystem>
 #include <mutex>
 
+#include "base/files.h"
 #include "base/hash.h"
 #include "base/text.h"
 
@@ -134,6 +135,12 @@ void Observed::clock(const std::string& format, bool universal, const std::strin
 
 void Observed::spoil(const std::string& why) {
   if (spoilt_.empty()) spoilt_ = why;
+}
+
+void Observed::forget_below(const std::string& folder) {
+  std::erase_if(sights_,
+                [&](const auto& sight) { return files::is_below(std::string_view(sight.first).substr(1), folder); });
+  std::erase_if(written_, [&](const auto& path) { return files::is_below(path, folder); });
 }
 
 bool Observed::settle() {

@@ -38,6 +38,8 @@ class Observed {
   // A folder that is brought in step with another before anything in it counts.
   void follows(const std::string& from, const std::string& to) { copies_.emplace(from, to); }
   void spoil(const std::string& why);
+  // What was seen and written in a folder counts no more.
+  void forget_below(const std::string& folder);
 
   // To be called once all is worked out: true when doing it again would come upon the same. False when something looked
   // at is another now than it was then, or cannot be repeated; `why_not` says what.

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/hash.h"
 #include "describe/mirror.h"
 #include "engine/engine.h"
 #include "pipeline/inner_make.h"
@@ -12,6 +13,14 @@ namespace coctilis::pipeline {
 namespace {
 
 std::string path_of(const model::Run& run) { return run.kiln + "/kept"; }
+
+// One for each description.
+std::string refusal_path(const model::Run& run) {
+  return run.kiln + "/refused/" + hash_bytes(run.survey.followed()->path).text();
+}
+
+// A copy of the tree would only be brought in step for one that is read.
+bool cannot_follow(const std::string&, const std::string&) { return false; }
 
 // Only the reader can work out lines that wait until they run: such a plan serves when nothing is to be run.
 bool needs_the_reader(const model::Run& run, const model::Plan& plan) {
@@ -35,6 +44,12 @@ bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& en
   if (followed == nullptr || followed->format == "build.sh") return false;
   key_ = record::key_of(run, environment);
   findings_ = run.findings.size();
+  if (!run.settings.rerun) {
+    if (auto refused = record::take(refusal_path(run), key_, cannot_follow); refused.kept && refused.kept->refused) {
+      run.problem = refused.kept->refused;
+      return true;
+    }
+  }
   auto taken = run.settings.rerun
                    ? record::Taken{std::nullopt, "--rerun was given"}
                    : record::take(path_of(run), key_, [](const std::string& from, const std::string& to) {
@@ -60,6 +75,17 @@ bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& en
   run.plan_kept = true;
   taken_ = true;
   return true;
+}
+
+void Keeping::refuse(const model::Run& run) {
+  observation_.reset();
+  if (!observed_ || !run.problem) return;
+  // What it wrote is taken away, and then it would be written again.
+  observed_->forget_below(run.kiln + "/work");
+  record::Kept kept;
+  kept.refused = run.problem;
+  record::keep(refusal_path(run), key_, *observed_, kept);
+  observed_.reset();
 }
 
 void Keeping::keep(const model::Run& run) {

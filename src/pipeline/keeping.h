@@ -13,13 +13,16 @@ namespace coctilis::pipeline {
 
 class Keeping {
  public:
-  // Takes what was kept for this run, its findings and plan, into `run`. False, with the reason in `run.plan_why`, when
+  // Takes what was kept for this run into `run`: findings and plan, or the problem for which its description cannot be
+  // followed. False, with the reason in `run.plan_why`, when
   // there is nothing, or not all is as it was; from then on everything that is looked at counts for what is kept next.
   // `environment` is that of the tree's commands.
   bool take(model::Run& run, const std::map<std::string, std::string>& environment);
   [[nodiscard]] bool taken() const { return taken_; }
   // The run came to a plan: keeps it, unless it was taken.
   void keep(const model::Run& run);
+  // The description cannot be followed, and another one is: keeps that, so that it need not be read to find out again.
+  void refuse(const model::Run& run);
   // What is being worked out cannot be kept.
   void give_up();
 

@@ -407,7 +407,7 @@ bool toolchain(model::Run& run, Session& session) {
   return choose_toolchain(run, session, {});
 }
 
-bool follow_another(model::Run& run, std::string& note) {
+bool follow_another(model::Run& run, Session& session, std::string& note) {
   if (!run.problem || !run.settings.description.empty() || interrupted_by != 0) return false;
   // What nobody knows how to install is most likely a mistake of the description.
   const bool hopeless = run.problem->exit == Exit::missing &&
@@ -434,6 +434,7 @@ bool follow_another(model::Run& run, std::string& note) {
     next = &d;
   }
   if (now == nullptr || next == nullptr) return false;
+  session.keeping.refuse(run);
   const std::string place = run.problem->place.text();
   note = now->path + " cannot be followed (" + (place.empty() ? "" : place + ": ") + run.problem->what +
          "); following " + next->path;
@@ -447,10 +448,6 @@ bool follow_another(model::Run& run, std::string& note) {
   run.project = {};
   run.plan = {};
   run.questions.clear();
-  // What the first one has written is of no use to the second.
-  std::error_code error;
-  std::filesystem::remove_all(run.kiln + "/work", error);
-  std::filesystem::remove(run.kiln + "/work.mirrored", error);
   return true;
 }
 
@@ -465,6 +462,19 @@ void offer_compilers(const model::Toolchain& toolchain, std::map<std::string, st
   };
   offer("CC", toolchain.c.path);
   offer("CXX", toolchain.cxx.path);
+}
+
+// The folder for results is that of one description: what another has written there is of no use to it.
+void claim_work(const model::Run& run) {
+  const observe::Apart apart;
+  const std::string mark = run.kiln + "/work.of";
+  const std::string path = run.survey.followed() == nullptr ? "" : run.survey.followed()->path;
+  if (const auto before = files::read(mark); before && *before != path) {
+    std::error_code error;
+    std::filesystem::remove_all(run.kiln + "/work", error);
+    std::filesystem::remove(run.kiln + "/work.mirrored", error);
+  }
+  files::write_if_different(mark, path);
 }
 
 }  // namespace
@@ -492,10 +502,18 @@ bool locate(model::Run& run, Session& session) {
       locator.set_environment(session.environment);
     }
     if (round == 0) {
-      if (session.keeping.take(run, session.environment)) break;
+      if (session.keeping.take(run, session.environment)) {
+        if (run.problem) return stop(run, *run.problem);
+        break;
+      }
     } else {
       session.keeping.give_up();  // it hangs on the tool chain that was looked for first
     }
+    const auto claimed = guarded("making room for results", [&] {
+      claim_work(run);
+      return true;
+    });
+    if (!claimed) return stop(run, claimed.problem());
     locate::locate_needs(run.settings, run.tree, locator);
     auto project = describe::read(run.survey, locator, run.kiln + "/work");
     if (project) {
@@ -621,7 +639,6 @@ bool plan(model::Run& run, Session& session) {
   }
   auto made = plan::make_plan(run.project, run.toolchain, run.settings, run.kiln, host.name.empty() ? nullptr : &host);
   if (!made) {
-    session.keeping.give_up();
     run.problem = made.problem();
     // What a submodule that is not filled would have had.
     if (can_be_filled(run)) {

@@ -58,8 +58,8 @@ std::string own_identity() {
 
 template <class Archive>
 void serialize(Archive& archive, Kept& value) {
-  auto& [project, findings, mentions, search_order, questions, plan] = value;
-  archive(project, findings, mentions, search_order, questions, plan);
+  auto& [project, findings, mentions, search_order, questions, plan, refused] = value;
+  archive(project, findings, mentions, search_order, questions, plan, refused);
 }
 
 bool is_passing(const std::string& name) {

@@ -22,6 +22,7 @@ struct Kept {
   std::vector<std::string> search_order;
   std::vector<model::Question> questions;
   model::Plan plan;
+  std::optional<Problem> refused;  // why there is no plan: the description cannot be followed
 };
 
 // All that a plan hangs on besides files and commands: this program, the settings, the tool chain, the environment, and

@@ -238,6 +238,27 @@ TEST_F(KeptPlan, AConfigureScriptIsAskedAgainWhenItsTemplatesChange) {
   settle();
 }
 
+TEST_F(KeptPlan, ADescriptionThatCannotBeFollowedIsNotReadAgainUntilItChanges) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.20)\nproject(yard C)\n"
+             "file(WRITE ${CMAKE_BINARY_DIR}/mark.h \"\")\ninclude(part.cmake)\n");
+  tree.write("part.cmake", "fire_up()\n");
+  tree.write("Makefile", "kiln: main.o\n\t$(CC) -o $@ $^\n");
+  tree.write("main.c", "int main(void) { return 0; }\n");
+  EXPECT_EQ(build()["build"]["ran"], 2);
+  const auto again = build();
+  EXPECT_EQ(again["build"]["ran"], 0);
+  EXPECT_EQ(again["survey"]["descriptions"][0]["followed"], false) << again["survey"]["descriptions"];
+  EXPECT_FALSE(files::is_file(tree.label_folder() + "/work/mark.h"));
+  // Once it can be followed it is.
+  tree.write("part.cmake", "add_executable(fire main.c)\n");
+  const auto other = build();
+  EXPECT_EQ(other["survey"]["descriptions"][0]["followed"], true);
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/bin/fire"));
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/work/mark.h"));
+  EXPECT_FALSE(files::is_file(tree.label_folder() + "/work/Makefile"));
+}
+
 TEST_F(KeptPlan, AScriptIsNot) {
   tree.write("build.sh", "#!/bin/sh\ncc -o kiln main.c\n");
   ::chmod(tree.path("build.sh").c_str(), 0755);
