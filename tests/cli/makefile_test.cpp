@@ -230,6 +230,19 @@ TEST_F(MakefileTree, ObjectsLeftInTheTreeAreNotTakenOver) {
   EXPECT_EQ(run("bringup").exit, 0);
 }
 
+TEST_F(MakefileTree, WhatComesAlongWithAnotherFileIsTaken) {
+  tree.write("Makefile", "all: cone.txt peak.txt\ncone.txt:\n\techo 6 >cone.txt; echo 1222 >peak.txt\n");
+  EXPECT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/peak.txt"), "1222\n");
+  EXPECT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), std::set<std::string>{});
+  tree.write("Makefile", "all: cone.txt peak.txt\ncone.txt:\n\techo 6 >cone.txt # and no peak.txt\n");
+  std::filesystem::remove_all(tree.kiln());
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 5);
+  EXPECT_NE(said.all().find("nothing makes 'peak.txt', which 'all' needs"), std::string::npos) << said.all();
+}
+
 TEST_F(MakefileTree, BadInput) {
   const auto expect = [&](const std::string& text, int exit, const std::string& words) {
     tree.write("Makefile", text);

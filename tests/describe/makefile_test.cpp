@@ -207,6 +207,25 @@ TEST_F(MakefileTest, DocumentsWithoutTheirSourcesAreLeftOut) {
             "nothing makes 'kiln.texi', which 'kiln.stamp' needs");
 }
 
+TEST_F(MakefileTest, WhatARecipeBeforeItMayMakeIsWaitedFor) {
+  // A recipe that names it, or that calls other makes.
+  EXPECT_EQ(recipes("all: Cone C1\nCone:\n\tln -s Cone C1\n").at(1).substr(0, 30), "C1 <- | Cone: [test -e C1 || {");
+  const std::string inner = "kiln: inner inner/libclay.a\n\tcc $^\ninner:\n\t$(MAKE) -C inner\n.PHONY: inner\n";
+  Make it = make(inner);
+  const auto all = it.recipes({});
+  ASSERT_EQ(all.size(), 3U);
+  EXPECT_EQ(all[1].name, "inner/libclay.a");
+  EXPECT_EQ(all[1].order_only, Words{tree.path("inner")});
+  EXPECT_NE(all[1].lines.at(0).command.find("nothing makes"), std::string::npos);
+  EXPECT_TRUE(all[1].lines.at(0).silent);
+  // Not when it stands before, nor when nothing before it has anything to do with it, nor for what it needs in turn.
+  EXPECT_EQ(refused("all: C1 Cone\nCone:\n\tln -s Cone C1\n").what, "nothing makes 'C1', which 'all' needs");
+  EXPECT_EQ(refused("all: Cone C2\nCone:\n\tln -s Cone C1\n").what, "nothing makes 'C2', which 'all' needs");
+  EXPECT_EQ(refused("all: Cone x\nCone:\n\techo C1 x\nx: C1\n\ttrue\n").what, "nothing makes 'C1', which 'x' needs");
+  // A document whose source is not there is left out all the same.
+  EXPECT_EQ(make("all: doc.info\ndoc.info: a.texi C1\n\tx\na.texi:\n\techo C1\n").recipes({}).size(), 0U);
+}
+
 TEST_F(MakefileTest, ALinkToNowhereIsNoFile) {
   std::filesystem::create_symlink("nowhere", tree.path("clay.c"));
   std::filesystem::create_symlink("Makefile", tree.path("loam"));

@@ -160,10 +160,10 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
     }
     if (!nearest.empty()) remedy = "did you mean '" + nearest + "'?";
     throw NothingMakes(
-        problem_of(here,
-                   "nothing makes '" + text::printable_line(name) + "'" +
-                       (wanted_by.empty() ? "" : ", which '" + text::printable_line(wanted_by) + "' needs"),
-                   remedy, "there is no such file and no rule for it"));
+        name, problem_of(here,
+                         "nothing makes '" + text::printable_line(name) + "'" +
+                             (wanted_by.empty() ? "" : ", which '" + text::printable_line(wanted_by) + "' needs"),
+                         remedy, "there is no such file and no rule for it"));
   }
   if (node.recipe == last_resort_ && last_resort_) node.prerequisites.pop_back();
   if (known) {
@@ -192,7 +192,13 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
         fail(here, "targets need each other in a circle: " + text::printable_line(circle) + " needs " + prerequisite,
              "take one of these prerequisites away");
       }
-      nodes.push_back(&resolve(prerequisite, name, here, node.scope));
+      try {
+        nodes.push_back(&resolve(prerequisite, name, here, node.scope));
+      } catch (const NothingMakes& fault) {
+        if (fault.missing != prerequisite || model::is_document(name) || !may_come(prerequisite, node, nodes)) throw;
+        back_to(node);
+        nodes.push_back(&expected(prerequisite, node, nodes, here));
+      }
     }
     std::erase(names, "");
   };
@@ -210,14 +216,56 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
   return node;
 }
 
-// Others that want the document are made as if it were there.
-void Make::leave_out(Node& node, const Problem& why) {
+void Make::back_to(const Node& node) {
   while (chain_.back() != &node.name) chain_.pop_back();
   // What was being worked out for it is not worked out.
   std::erase_if(nodes_, [&](const auto& entry) {
     return entry.second && entry.second->state == 1 &&
            std::find(chain_.begin(), chain_.end(), &entry.second->name) == chain_.end();
   });
+}
+
+bool Make::may_come(const std::string& name, const Node& node, const std::vector<Node*>& more) {
+  const std::string base = name.substr(name.rfind('/') + 1);
+  const auto by = [&](const Node* before) {
+    if (!before->recipe) return false;
+    const auto& lines = before->recipe->lines;
+    return std::any_of(lines.begin(), lines.end(), [&](const std::string& line) {
+      return line.find("$(MAKE)") != std::string::npos || line.find("${MAKE}") != std::string::npos ||
+             line.find(base) != std::string::npos;
+    });
+  };
+  return std::any_of(node.needed.begin(), node.needed.end(), by) || std::any_of(more.begin(), more.end(), by);
+}
+
+// Its recipe, behind those of the prerequisites before it, only looks whether it is there.
+Make::Node& Make::expected(const std::string& name, const Node& node, const std::vector<Node*>& more,
+                           const Place& place) {
+  const auto at = nodes_.try_emplace(name).first;
+  at->second = std::make_unique<Node>(at->first);
+  Node& out = *at->second;
+  out.state = 2;
+  out.made = true;
+  out.place = place;
+  out.scope = node.scope;
+  for (const auto* list : {&node.needed, &more}) {
+    for (Node* before : *list) {
+      if (std::find(out.needed_first.begin(), out.needed_first.end(), before) != out.needed_first.end()) continue;
+      out.needed_first.push_back(before);
+      out.order_only.push_back(before->name);
+    }
+  }
+  const std::string complaint = "nothing makes '" + text::printable_line(name) + "', which '" +
+                                text::printable_line(node.name) + "' needs; what is run before it did not either";
+  const std::string line =
+      "@test -e " + text::shell_quote(name) + " || { echo " + text::shell_quote(complaint) + " >&2; exit 1; }";
+  out.recipe = std::make_shared<RecipeText>(RecipeText{{text::replace_all(line, "$", "$$")}, place});
+  return out;
+}
+
+// Others that want the document are made as if it were there.
+void Make::leave_out(Node& node, const Problem& why) {
+  back_to(node);
   node.left_out = true;
   node.recipe.reset();
   for (auto* names : {&node.prerequisites, &node.order_only, &node.also}) names->clear();

@@ -83,7 +83,8 @@ struct Inputs {
 // There is neither a file nor a rule for something that is needed.
 class NothingMakes : public Fault {
  public:
-  using Fault::Fault;
+  NothingMakes(std::string missing_, Problem problem) : Fault(std::move(problem)), missing(std::move(missing_)) {}
+  std::string missing;
 };
 
 class Make {
@@ -227,6 +228,11 @@ class Make {
   std::vector<model::RecipeLine> all_lines(Node& node, bool& late, bool at_once);
   [[nodiscard]] const std::vector<std::string>& members_of(const std::string& archive) const;
   void leave_out(Node& node, const Problem& why);
+  // Gives up what is being worked out above `node`.
+  void back_to(const Node& node);
+  // A file that nothing makes may be made all the same by what is run for the prerequisites before it.
+  [[nodiscard]] static bool may_come(const std::string& name, const Node& node, const std::vector<Node*>& more);
+  Node& expected(const std::string& name, const Node& node, const std::vector<Node*>& more, const Place& place);
   const Inputs& inputs_behind(Node& node);
   bool run_now(const std::string& name, const Place& place);
   [[nodiscard]] model::Environment environment_of(const Node& node);
