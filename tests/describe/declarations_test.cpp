@@ -262,5 +262,56 @@ TEST(Declared, LinkNamesThatAreNotThereAreWants) {
   EXPECT_FALSE(found.contains("no_such_tile"));  // not asked for
 }
 
+// The words of the only rule for installing, in one line.
+std::string installed_by(Reading& reading, const std::string& text) {
+  const auto project = reading.read(text);
+  if (!project) return project.problem().what;
+  std::string out;
+  for (const auto& rule : project->install_rules) {
+    for (const auto& word : rule.words) out += (out.empty() ? "" : " ") + word.text;
+  }
+  return out;
+}
+
+TEST(Declared, FilesToInstallInTheOldestForms) {
+  Reading reading;
+  for (const char* name : {"cone.h", "clay.h", "clay.c"}) reading.tree.write(name, "");
+  EXPECT_EQ(installed_by(reading, "install_files(/include FILES cone.h)\n"), "FILES cone.h DESTINATION include");
+  EXPECT_EQ(installed_by(reading, "install_files(/include .h cone clay.h)\n"),
+            "FILES cone.h clay.h DESTINATION include");
+  EXPECT_EQ(installed_by(reading, "install_files(/include ^c.*h$)\n"), "FILES clay.h cone.h DESTINATION include");
+  EXPECT_EQ(installed_by(reading, "install_programs(/bin made.sh)\n"), "PROGRAMS made.sh DESTINATION bin");
+}
+
+TEST(Declared, ErrorsThatDoNotStopAreToldInTheEndWithWhatComesAfter) {
+  Reading reading;
+  const auto project = reading.read(
+      "message(SEND_ERROR \"no clay\")\nfile(WRITE ${CMAKE_BINARY_DIR}/after \"\")\nmessage(SEND_ERROR \"no glaze\")\n"
+      "file(GENERATE OUTPUT generated CONTENT 1)\n");
+  ASSERT_FALSE(project.ok());
+  const auto& problem = project.problem();
+  EXPECT_EQ(problem.exit, Exit::description);
+  EXPECT_EQ(problem.place.text(), "CMakeLists.txt:3:1");
+  EXPECT_EQ(problem.what, "the description gives up: no clay");
+  ASSERT_FALSE(problem.trail.empty());
+  EXPECT_EQ(problem.trail.back(), "then CMakeLists.txt:5:1: the description gives up: no glaze");
+  EXPECT_TRUE(files::is_file(reading.tree.kiln() + "/work/after"));
+  // One that stops is told behind the first.
+  const auto stopped = reading.read("message(SEND_ERROR \"no clay\")\nset()\nmessage(SEND_ERROR \"no glaze\")\n");
+  ASSERT_FALSE(stopped.ok());
+  EXPECT_EQ(stopped.problem().what, "the description gives up: no clay");
+  EXPECT_NE(stopped.problem().trail.back().find("then CMakeLists.txt:4:1: "), std::string::npos)
+      << stopped.problem().trail.back();
+}
+
+TEST(Declared, AScriptThatTellsErrorsGoesOnAndFailsInTheEnd) {
+  TreeFolder tree;
+  tree.write("script.cmake", "message(SEND_ERROR \"no clay\")\nfile(WRITE after 1)\n");
+  const auto done = describe::listfile::run_script("script.cmake", tree.path(), {}, {}, tree.path(), tree.path());
+  ASSERT_FALSE(done.ok());
+  EXPECT_NE(done.problem().what.find("no clay"), std::string::npos);
+  EXPECT_TRUE(files::is_file(tree.path("after")));
+}
+
 }  // namespace
 }  // namespace coctilis::test

@@ -105,9 +105,11 @@ void command_message(Evaluator& e, const Invocation& i) {
   const bool has_mode = i.size() > 0 && modes.contains(i[0]);
   const std::string mode = has_mode ? i[0] : "NOTICE";
   const std::string text = text::join(i.texts(has_mode ? 1 : 0), "");
-  if (mode == "FATAL_ERROR" || mode == "SEND_ERROR") {
+  if (mode == "FATAL_ERROR")
     e.fail(i.place, "the description gives up: " + text::printable_line(text), "this is the tree's own message");
-  }
+  if (mode == "SEND_ERROR")
+    e.fail_in_the_end(i.place, "the description gives up: " + text::printable_line(text),
+                      "this is the tree's own message");
   if (mode == "WARNING")
     e.warn(i.place, "the description warns: " + text::printable_line(text));
   else if (mode == "STATUS" || mode == "NOTICE" || mode.starts_with("CHECK_")) {

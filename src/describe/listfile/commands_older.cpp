@@ -3,6 +3,7 @@
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "describe/listfile/regex.h"
 
 namespace coctilis::describe::listfile {
 
@@ -58,7 +59,17 @@ void install_named(Evaluator& e, const Invocation& i, const std::string& what) {
   if (place.empty()) place = ".";
   std::vector<std::string> words = {what};
   std::vector<std::string> more;
-  for (std::size_t k = 1; k < i.size(); ++k) {
+  // The oldest forms: an ending that the names behind it get, or an expression that names of the folder match.
+  const bool oldest = what != "TARGETS" && i[1] != "FILES";
+  const std::string ending = oldest && i.size() > 2 && i[1].starts_with('.') ? i[1] : "";
+  if (oldest && i.size() == 2) {
+    Regex expression(i[1]);
+    for (const auto& name : files::names_in(e.directory().source)) {
+      if (files::is_file(e.directory().source + "/" + name) && expression.matches(name)) words.push_back(name);
+    }
+    if (words.size() == 1) words.push_back(i[1]);  // a name of something that is still to be made
+  }
+  for (std::size_t k = (oldest && i.size() == 2) || !ending.empty() ? 2 : 1; k < i.size(); ++k) {
     if (i[k] == "FILES") continue;
     if (i[k] == "RUNTIME_DIRECTORY" && k + 1 < i.size()) {
       std::string other = i[++k];
@@ -66,11 +77,8 @@ void install_named(Evaluator& e, const Invocation& i, const std::string& what) {
       more = {"RUNTIME", "DESTINATION", other};
       continue;
     }
-    words.push_back(i[k]);
+    words.push_back(i[k].ends_with(ending) ? i[k] : i[k] + ending);
   }
-  // The oldest form names files by a pattern or an ending.
-  if (what != "TARGETS" && i[1] != "FILES" && (i[1].starts_with('.') || i[1].find_first_of("^$*") != std::string::npos))
-    e.not_understood(i, i.name + " with a pattern");
   if (more.empty()) {
     words.insert(words.end(), {"DESTINATION", place});
   } else {

@@ -494,6 +494,23 @@ std::optional<std::string> Evaluator::target_property(const model::Target& targe
   return joined(*values);
 }
 
+void Evaluator::fail_in_the_end(const Place& place, const std::string& what, const std::string& remedy) {
+  try {
+    fail(place, what, remedy);
+  } catch (const Fault& fault) {
+    constexpr std::size_t most = 100;
+    if (errors_.size() < most) errors_.push_back(fault.problem());
+  }
+}
+
+void Evaluator::stop_for_errors() const {
+  if (errors_.empty()) return;
+  Problem first = errors_.front();
+  for (std::size_t k = 1; k < errors_.size(); ++k)
+    first.trail.push_back("then " + errors_[k].place.text() + ": " + errors_[k].what);
+  throw Fault(first);
+}
+
 model::Project Evaluator::run(const std::string& file) {
   start_variables();
   project.tree = tree;
@@ -505,8 +522,14 @@ model::Project Evaluator::run(const std::string& file) {
   Invocation start{"description", {}, {project.description, 0, 0}};
   try {
     run_subfolder(folder, binary_root, true, start);
+    stop_for_errors();
     finish();
   } catch (const Fault& fault) {
+    // What came after an error that was to be told in the end may be its consequence.
+    if (!errors_.empty() && errors_.front().what != fault.problem().what) {
+      errors_.push_back(fault.problem());
+      if (!locator.any_required_missing()) stop_for_errors();
+    }
     // With something required missing, later failures are most likely its consequence: the missing is what is told.
     if (!locator.any_required_missing()) throw;
     project.warnings.push_back(fault.problem());
@@ -543,6 +566,7 @@ std::vector<std::string> Evaluator::run_script(const std::string& file, const st
         equals == std::string::npos ? "" : definition.substr(equals + 1));
   }
   run_file(file, Invocation{"script", {}, {shown(file), 0, 0}});
+  stop_for_errors();
   return project.messages;
 }
 

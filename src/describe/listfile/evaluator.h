@@ -186,6 +186,8 @@ class Evaluator {
   [[noreturn]] void fail(const Invocation& i, const std::string& what, const std::string& remedy = {}) const {
     fail(i.place, what, remedy);
   }
+  // Fails once all is read: what else is wrong is told with it.
+  void fail_in_the_end(const Place& place, const std::string& what, const std::string& remedy = {});
   [[noreturn]] void not_understood(const Invocation& i, const std::string& construct) const;
   void need(const Invocation& i, std::size_t words, const std::string& usage) const;  // fails with fewer
   void warn(const Place& place, const std::string& what, const std::string& remedy = {});
@@ -244,6 +246,8 @@ class Evaluator {
   int script_depth = 0;  // scripts that run scripts
 
  private:
+  void stop_for_errors() const;
+  std::vector<Problem> errors_;         // of fail_in_the_end
   void count_work(const Place& place);  // fails when the limits are passed
   void finish_directory();
   void finish();
