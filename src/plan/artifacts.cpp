@@ -22,13 +22,13 @@ bool property_on(const model::Target& target, const std::string& name) {
 }
 
 namespace {
-std::string first_of(const model::Target& target, const std::vector<std::string>& names) {
-  for (const auto& name : names) {
-    if (target.property(name) != nullptr) {
-      if (const std::string text = property_text(target, name); !text.empty()) return text;
-    }
-  }
-  return {};
+[[noreturn]] void not_yet(const model::Target& target) {
+  throw Fault({Exit::description,
+               target.place,
+               "the name of a result hangs on that of '" + target.name + "'",
+               "names of results are worked out before anything that has to know them",
+               "name the file in a way that asks for no target",
+               {}});
 }
 
 bool makes_file(const model::Target& target) {
@@ -37,7 +37,12 @@ bool makes_file(const model::Target& target) {
 }
 }  // namespace
 
-Artifacts::Artifacts(const model::Project& project, std::vector<std::string>& notes) : project_(project) {
+Artifacts::Artifacts(const model::Project& project, const model::Toolchain& toolchain, std::vector<std::string>& notes)
+    : project_(project),
+      expressions_(project, toolchain,
+                   {[](const model::Target& t, const std::string&) -> std::string { not_yet(t); },
+                    [](const model::Target& t) -> std::vector<std::string> { not_yet(t); },
+                    [](const model::Target&, const std::string&, std::string&) { return false; }}) {
   for (const auto& target : project.targets) {
     if (!target.alias_of.empty()) continue;
     if (target.imported) {
@@ -64,6 +69,22 @@ Artifacts::Artifacts(const model::Project& project, std::vector<std::string>& no
     for (const auto& name : artifact.names) makers_.emplace(name, &target);
     artifacts_[&target] = std::move(artifact);
   }
+}
+
+std::string Artifacts::text_of(const model::Target& target, const std::string& property) const {
+  const std::string text = property_text(target, property);
+  if (text.find("$<") == std::string::npos) return text;
+  ExpressionContext here;
+  here.target = &target;
+  here.place = target.place;
+  return expressions_.evaluate(text, here);
+}
+
+std::string Artifacts::first_of(const model::Target& target, const std::vector<std::string>& names) const {
+  for (const auto& name : names) {
+    if (std::string text = text_of(target, name); !text.empty()) return text;
+  }
+  return {};
 }
 
 const Artifact& Artifacts::of(const model::Target& target) const {
@@ -106,22 +127,21 @@ Artifact Artifacts::work_out(const model::Target& target) const {
                  : target.binary_folder;
   }
   const auto or_initial = [&](const char* property, const std::string& initial) {
-    return target.property(property) != nullptr ? property_text(target, property) : initial;
+    return target.property(property) != nullptr ? text_of(target, property) : initial;
   };
   const std::string prefix = or_initial("PREFIX", program ? "" : "lib");
   const std::string suffix = or_initial("SUFFIX", program ? "" : archive ? ".a" : ".so");
   std::string name = first_of(target, {group + "_OUTPUT_NAME_" + config, group + "_OUTPUT_NAME",
                                        "OUTPUT_NAME_" + config, config + "_OUTPUT_NAME", "OUTPUT_NAME"});
   if (name.empty()) name = target.name;
-  if (name.find("$<") != std::string::npos) name = target.name;
-  if (!program) name += property_text(target, config + "_POSTFIX");
+  if (!program) name += text_of(target, config + "_POSTFIX");
   Artifact out;
   const std::string plain = folder + "/" + prefix + name + suffix;
   out.file = plain;
   out.linker_file = plain;
   if (!shared) return out;
-  std::string version = property_text(target, "VERSION");
-  std::string so_version = property_text(target, "SOVERSION");
+  std::string version = text_of(target, "VERSION");
+  std::string so_version = text_of(target, "SOVERSION");
   if (version.empty()) version = so_version;
   if (so_version.empty()) so_version = version;
   if (!version.empty()) {

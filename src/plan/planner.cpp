@@ -39,7 +39,7 @@ class Planner {
           const std::string& kiln)
       : project_(project),
         toolchain_(toolchain),
-        artifacts_(project, plan_.notes),
+        artifacts_(project, toolchain, plan_.notes),
         expressions_(
             project, toolchain,
             {[this](const Target& t, const std::string& kind) { return target_file(t, kind); },

@@ -211,6 +211,36 @@ TEST_F(TargetsTest, VariablesSetWhatTargetsBeginWith) {
   HAS(command(made, "a.c"), " -std=c99 ");
 }
 
+TEST_F(TargetsTest, NamesAndFoldersOfResultsMayBeExpressions) {
+  const auto made = plan(
+      "set(CMAKE_RUNTIME_OUTPUT_DIRECTORY $<1:${CMAKE_BINARY_DIR}/bin/$<LOWER_CASE:$<CONFIG>>>)\n"
+      "add_executable(b b.c)\nset_target_properties(b PROPERTIES OUTPUT_NAME kiln$<$<CONFIG:Debug>:_d>)\n"
+      "add_library(s SHARED c.c)\nset_target_properties(s PROPERTIES OUTPUT_NAME $<TARGET_PROPERTY:s,MARK>-clay MARK "
+      "x)\n");
+  EXPECT_EQ(made.target("b")->output, work("bin/release/kiln"));
+  EXPECT_EQ(made.target("s")->output, work("libx-clay.so"));
+  const auto problem = refused(
+      "add_executable(b b.c)\nadd_executable(c c.c)\n"
+      "set_target_properties(b PROPERTIES OUTPUT_NAME $<TARGET_FILE_NAME:c>)\n");
+  EXPECT_EQ(problem.exit, Exit::description);
+  HAS(problem.what, "hangs on that of 'c'");
+}
+
+TEST_F(TargetsTest, OlderVariablesForFoldersOfResults) {
+  const auto made = plan(
+      "set(EXECUTABLE_OUTPUT_PATH ${CMAKE_BINARY_DIR}/old)\nset(LIBRARY_OUTPUT_PATH ${CMAKE_BINARY_DIR}/oldlib)\n"
+      "add_executable(a a.c)\nadd_library(s SHARED c.c)\nadd_library(t STATIC b.c)\n"
+      "set(CMAKE_RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)\nadd_executable(m m.c)\n"
+      "set(CMAKE_RUNTIME_OUTPUT_DIRECTORY_RELEASE ${CMAKE_BINARY_DIR}/fast)\nset(CMAKE_RELEASE_POSTFIX _r)\n"
+      "add_executable(x x.cpp)\nadd_library(y STATIC y.cpp)\n");
+  EXPECT_EQ(made.target("a")->output, work("old/a"));
+  EXPECT_EQ(made.target("s")->output, work("oldlib/libs.so"));
+  EXPECT_EQ(made.target("t")->output, work("oldlib/libt.a"));
+  EXPECT_EQ(made.target("m")->output, work("bin/m"));
+  EXPECT_EQ(made.target("x")->output, work("fast/x"));
+  EXPECT_EQ(made.target("y")->output, work("oldlib/liby_r.a"));
+}
+
 TEST_F(TargetsTest, TheSameNameMayBeAProgramAndALibrary) {
   const auto made = plan(
       "add_library(kiln_lib STATIC a.c)\nset_target_properties(kiln_lib PROPERTIES OUTPUT_NAME kiln)\n"

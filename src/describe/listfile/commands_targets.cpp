@@ -29,8 +29,6 @@ const std::vector<const char*>& initial_properties() {
                                                 "INSTALL_RPATH_USE_LINK_PATH",
                                                 "SKIP_BUILD_RPATH",
                                                 "BUILD_WITH_INSTALL_RPATH",
-                                                "DEBUG_POSTFIX",
-                                                "RELEASE_POSTFIX",
                                                 "INTERPROCEDURAL_OPTIMIZATION",
                                                 "INCLUDE_CURRENT_DIR",
                                                 "ENABLE_EXPORTS",
@@ -52,6 +50,16 @@ model::Target& declare(Evaluator& e, const std::string& name, model::TargetKind 
     if (const std::string* found = e.find(std::string("CMAKE_") + property))
       target.properties[property] = {e.word(*found, i)};
   }
+  const std::string configuration = text::upper(e.configuration());
+  for (const std::string& property :
+       {"ARCHIVE_OUTPUT_DIRECTORY_" + configuration, "LIBRARY_OUTPUT_DIRECTORY_" + configuration,
+        "RUNTIME_OUTPUT_DIRECTORY_" + configuration, configuration + "_POSTFIX"}) {
+    if (const std::string* found = e.find("CMAKE_" + property)) target.properties[property] = {e.word(*found, i)};
+  }
+  // Older names for the folders of results; they count behind the others.
+  for (const char* older : {"EXECUTABLE_OUTPUT_PATH", "LIBRARY_OUTPUT_PATH"}) {
+    if (const std::string* found = e.find(older)) target.properties[older] = {e.word(*found, i)};
+  }
   for (const char* property :
        {"INCLUDE_DIRECTORIES", "COMPILE_OPTIONS", "LINK_OPTIONS", "LINK_DIRECTORIES", "SYSTEM_INCLUDE_DIRECTORIES"}) {
     const auto it = e.directory().properties.find(property);
@@ -63,7 +71,7 @@ model::Target& declare(Evaluator& e, const std::string& name, model::TargetKind 
   // left out for compilers of this kind (CMP0069).
   if (!e.policy_is_new(65)) target.properties["__exports_always"] = {e.word("1", i)};
   if (!e.policy_is_new(69)) target.properties["__no_link_time_optimisation"] = {e.word("1", i)};
-  if (const std::string own = "INTERPROCEDURAL_OPTIMIZATION_" + text::upper(e.configuration());
+  if (const std::string own = "INTERPROCEDURAL_OPTIMIZATION_" + configuration;
       const std::string* found = e.find("CMAKE_" + own))
     target.properties[own] = {e.word(*found, i)};
   if (const auto it = e.directory().properties.find("LINK_LIBRARIES");
