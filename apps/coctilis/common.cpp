@@ -45,7 +45,8 @@ void add_common(CLI::App& command, Common& common) {
   command.add_option("-j,--jobs", common.run.jobs, "Steps at once (default: as many as processors)")
       ->type_name("N")
       ->check(CLI::Range(1, 4096));
-  command.add_flag("--rerun", common.run.rerun, "Run a tree's own script as a whole, whatever has changed");
+  command.add_flag("--rerun", common.run.rerun,
+                   "Read the description again, and run the tree's own scripts, whatever has changed");
   command.add_flag("--install", common.run.install, "Install missing packages (as root, or by sudo), then go on");
   add_output(command, common);
 }

@@ -89,7 +89,7 @@ struct Settings {
   std::string variant = "release";
   std::vector<std::string> prefixes;  // --with, the first is searched first
   unsigned jobs = 1;
-  bool rerun = false;  // --rerun: a script runs as a whole, whatever has changed
+  bool rerun = false;  // --rerun: the description is read again and scripts run, whatever has changed
 };
 
 }  // namespace coctilis::model

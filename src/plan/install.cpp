@@ -286,7 +286,8 @@ class Installer {
         current = "FILE_SET " + words[++i];
         parts[current];
         list = nullptr;
-      } else if (word == "EXPORT" || word == "COMPONENT" || word == "NAMELINK_COMPONENT") {
+      } else if (word == "EXPORT" || word == "COMPONENT" || word == "NAMELINK_COMPONENT" || word == "TYPE") {
+        // The kind of a target says where it goes; a type that is named has no say here.
         names = false;
         list = nullptr;
         ++i;

@@ -60,7 +60,7 @@ std::string plan_sentence(const model::Run& run) {
   for (const auto& s : run.plan.steps) steps += s.in_default ? 1 : 0;
   std::string out = text::count(targets, "target") + ", " + text::count(steps, "step");
   if (!run.plan.tests.empty()) out += ", " + text::count(run.plan.tests.size(), "declared test");
-  return out + "; " + run.settings.variant;
+  return out + "; " + run.settings.variant + (run.plan_kept ? "; as before" : "");
 }
 
 std::vector<std::pair<std::string, std::size_t>> grouped_warnings(const model::Outcome& outcome) {

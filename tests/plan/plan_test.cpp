@@ -344,6 +344,13 @@ TEST_F(PlanTest, ScriptsAreRunByThisProgram) {
   EXPECT_NE(std::find(inputs.begin(), inputs.end(), tree("fire.cmake")), inputs.end());
 }
 
+TEST_F(PlanTest, ATypeInARuleForInstallingTargetsHasNoSay) {
+  sources({"a.c"});
+  const auto made = plan("add_executable(a a.c)\ninstall(TARGETS a TYPE RUNTIME COMPONENT tools)\n");
+  ASSERT_EQ(made.install.size(), 1U);
+  EXPECT_EQ(made.install[0].to, "bin/a");
+}
+
 TEST_F(PlanTest, InstalledProgramsAreKnown) {
   sources({"a.c"});
   const auto made = plan("add_executable(a a.c)\nadd_executable(b a.c)\ninstall(TARGETS a DESTINATION bin)\n");

@@ -42,7 +42,8 @@ class Script {
     check_text();
     const auto words = command();
     const std::string identity = identity_of(words);
-    if (known_.value("identity", "") == identity && files::is_file(work_ + "/" + made_makefile())) {
+    if (!locator_.settings().rerun && known_.value("identity", "") == identity &&
+        files::is_file(work_ + "/" + made_makefile())) {
       output_ = files::read(log_).value_or("");
       return;
     }
