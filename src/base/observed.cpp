@@ -174,13 +174,14 @@ std::string Observed::difference() const {
   return {};
 }
 
-Observation::Observation(Observed& into) {
+Observation::Observation(Observed& into) : outer_(nullptr) {
   const std::scoped_lock lock(mutex);
-  current = &into;
+  outer_ = current.exchange(&into);
+  if (outer_ != nullptr) outer_->spoil("something else was worked out meanwhile");
 }
 Observation::~Observation() {
   const std::scoped_lock lock(mutex);
-  current = nullptr;
+  current = outer_;
 }
 
 namespace observe {

@@ -86,13 +86,17 @@ class Observed {
   std::string spoilt_;
 };
 
-// While one lives, what this program looks at goes to `into`, from all threads. One at a time.
+// While one lives, what this program looks at goes to `into`, from all threads. One that is opened while another is
+// makes what the other observes one that cannot be kept: it does not see all.
 class Observation {
  public:
   explicit Observation(Observed& into);
   ~Observation();
   Observation(const Observation&) = delete;
   Observation& operator=(const Observation&) = delete;
+
+ private:
+  Observed* outer_;
 };
 
 namespace observe {

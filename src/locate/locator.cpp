@@ -193,14 +193,19 @@ model::Finding Locator::module(const model::Want& want, bool statically) const {
 }
 
 model::Finding Locator::header(const model::Want& want, const std::vector<std::string>& folders) const {
-  model::Finding finding;
-  finding.want = want;
   std::vector<std::string> all = folders;
   const auto builtin = include_folders();
   all.insert(all.end(), builtin.begin(), builtin.end());
-  for (const auto& folder : all) {
-    finding.looked.push_back(folder + "/" + want.name);
-    if (!files::is_file(finding.looked.back())) continue;
+  return file_in(want, all);
+}
+
+model::Finding Locator::file_in(const model::Want& want, const std::vector<std::string>& folders) const {
+  model::Finding finding;
+  finding.want = want;
+  for (const auto& folder : folders) {
+    const std::string path = folder + "/" + want.name;
+    finding.looked.push_back(path);
+    if (!files::exists(path) || (want.kind == model::WantKind::file && files::is_folder(path))) continue;
     finding.found = true;
     finding.where = finding.looked.back();
     finding.how = "header";
@@ -228,12 +233,17 @@ std::string Locator::runtime_only(const std::string& name, const std::vector<std
   return {};
 }
 
-model::Finding Locator::link_name(const model::Want& want, const std::vector<std::string>& folders) const {
+std::vector<std::string> SearchFolders::with(const std::vector<std::string>& places) const {
+  std::vector<std::string> all = first;
+  if (usual) all.insert(all.end(), places.begin(), places.end());
+  all.insert(all.end(), last.begin(), last.end());
+  return all;
+}
+
+model::Finding Locator::link_name(const model::Want& want, const SearchFolders& folders) const {
   model::Finding finding;
   finding.want = want;
-  std::vector<std::string> all = folders;
-  const auto builtin = link_folders();
-  all.insert(all.end(), builtin.begin(), builtin.end());
+  const std::vector<std::string> all = folders.with(link_folders());
   std::vector<std::string> names;
   if (want.name.starts_with(':')) {
     names = {want.name.substr(1)};
@@ -519,15 +529,16 @@ model::Finding Locator::library(const model::Want& want) const {
 }
 
 model::Finding Locator::program(const model::Want& want, const std::vector<std::string>& names,
-                                const std::vector<std::string>& folders) const {
+                                const SearchFolders& folders) const {
   model::Finding finding;
   finding.want = want;
   const char* path = std::getenv("PATH");
-  std::vector<std::string> all = folders;
-  for (const auto& prefix : wished_prefixes(settings_)) all.push_back(prefix + "/bin");
+  std::vector<std::string> usual;
+  for (const auto& prefix : wished_prefixes(settings_)) usual.push_back(prefix + "/bin");
   for (const auto& folder : text::split(path != nullptr ? path : "/usr/local/bin:/usr/bin:/bin", ':')) {
-    if (!folder.empty()) all.push_back(folder);
+    if (!folder.empty()) usual.push_back(folder);
   }
+  const std::vector<std::string> all = folders.with(usual);
   for (const auto& name : names) {
     if (name.starts_with('/')) {
       finding.looked.push_back(name);

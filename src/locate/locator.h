@@ -20,6 +20,17 @@ namespace coctilis::locate {
 
 struct KnownLibrary;
 
+// Where something is looked for: before the usual places, there or not, and behind them.
+struct SearchFolders {
+  SearchFolders() = default;
+  SearchFolders(std::vector<std::string> first_) : first(std::move(first_)) {}  // NOLINT: meant to convert
+  std::vector<std::string> first;
+  bool usual = true;
+  std::vector<std::string> last;
+  // All, where the usual places are `places`.
+  [[nodiscard]] std::vector<std::string> with(const std::vector<std::string>& places) const;
+};
+
 class Locator {
  public:
   // `toolchain` and `answers` (may be null: nothing is kept) must outlive the locator.
@@ -41,13 +52,16 @@ class Locator {
   [[nodiscard]] model::Finding library(const model::Want& want) const;
   // A .pc module, with the constraint of the want.
   [[nodiscard]] model::Finding module(const model::Want& want, bool statically = false) const;
-  // A library by the name after -l, as the linker would look for it; `folders` come first. Files for another machine,
+  // A library by the name after -l, as the linker would look for it. Files for another machine,
   // and what is no library at all, are passed over. ":NAME" is a whole file name.
-  [[nodiscard]] model::Finding link_name(const model::Want& want, const std::vector<std::string>& folders) const;
+  [[nodiscard]] model::Finding link_name(const model::Want& want, const SearchFolders& folders) const;
   [[nodiscard]] model::Finding program(const model::Want& want, const std::vector<std::string>& names,
-                                       const std::vector<std::string>& folders) const;
+                                       const SearchFolders& folders) const;
   // A header in the search folders, `folders` first.
   [[nodiscard]] model::Finding header(const model::Want& want, const std::vector<std::string>& folders) const;
+  // A header or file in `folders` and nowhere else. Anything of the name will do, a device for one, but for a file no
+  // folder.
+  [[nodiscard]] model::Finding file_in(const model::Want& want, const std::vector<std::string>& folders) const;
 
   // The version a program tells when asked with --version; empty when it tells none. Kept with the other answers.
   [[nodiscard]] std::string version_of_program(const std::string& path) const;

@@ -366,7 +366,11 @@ class Installer {
                                                                      : "";
     headers(rule, target, parts);
     if (name.empty() || target.imported) return;
-    if (name == "OBJECTS") return;  // objects are of use within a build only
+    if (name == "OBJECTS") {
+      // Objects are of use within a build only; who says where they go is told that they do not.
+      if (parts.contains(name)) plan_.not_installed.push_back({"objects", target.name, rule.words.front().place});
+      return;
+    }
     bool wanted = false;
     const Part part = part_for(rule, parts, name, wanted);
     Parsed parsed;

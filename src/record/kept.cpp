@@ -2,11 +2,13 @@
 
 #include <fmt/format.h>
 #include <sys/stat.h>
+#include <sys/utsname.h>
 #include <unistd.h>
 
 #include <filesystem>
 #include <sstream>
 #include <streambuf>
+#include <thread>
 
 #include "base/files.h"
 #include "base/hash.h"
@@ -47,11 +49,14 @@ void unpack(std::string_view text, T& value) {
   archive(value);
 }
 
-// This program: another one may understand descriptions otherwise.
+// This program, another one may understand descriptions otherwise; and the machine, which descriptions ask about.
 std::string own_identity() {
   struct stat info {};
   if (::stat("/proc/self/exe", &info) != 0) return {};
-  return fmt::format("{} {} {}.{}", info.st_ino, info.st_size, info.st_mtim.tv_sec, info.st_mtim.tv_nsec);
+  struct utsname system {};
+  ::uname(&system);
+  return fmt::format("{} {} {}.{} {} {} {} {}", info.st_ino, info.st_size, info.st_mtim.tv_sec, info.st_mtim.tv_nsec,
+                     system.nodename, system.release, system.machine, std::thread::hardware_concurrency());
 }
 
 }  // namespace

@@ -58,7 +58,8 @@ std::string plan_sentence(const model::Run& run) {
   std::size_t steps = 0;
   for (const auto& t : run.plan.targets) targets += t.in_default ? 1 : 0;
   for (const auto& s : run.plan.steps) steps += s.in_default ? 1 : 0;
-  std::string out = text::count(targets, "target") + ", " + text::count(steps, "step");
+  // Makefiles that only call others make no target themselves.
+  std::string out = (targets == 0 ? "" : text::count(targets, "target") + ", ") + text::count(steps, "step");
   if (!run.plan.tests.empty()) out += ", " + text::count(run.plan.tests.size(), "declared test");
   return out + "; " + run.settings.variant + (run.plan_kept ? "; as before" : "");
 }

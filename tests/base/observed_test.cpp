@@ -199,6 +199,36 @@ TEST_F(ObservedTest, TheTimeCountsInTheFormInWhichItWasAskedFor) {
   EXPECT_EQ(fine.difference(), "the time is another");
 }
 
+TEST_F(ObservedTest, OneWithinAnotherSpoilsTheOuter) {
+  tree_.write("clay", "red");
+  Observed inner;
+  EXPECT_FALSE(watch([&] {
+    {
+      const Observation observation(inner);
+      static_cast<void>(files::read(path("clay")));
+    }
+    EXPECT_FALSE(files::is_file(path("glaze")));
+  }));
+  EXPECT_TRUE(inner.settle());
+  EXPECT_EQ(inner.size(), 1U);
+}
+
+TEST_F(ObservedTest, WhatIsForgottenDoesNotCount) {
+  {
+    const Observation observation(seen_);
+    EXPECT_FALSE(files::is_file(path("work/a")));
+    EXPECT_FALSE(files::is_file(path("works")));
+    files::write(path("work/b"), "");
+  }
+  seen_.forget_below(path("work"));
+  ASSERT_TRUE(seen_.settle());
+  tree_.write("work/a", "");
+  tree_.write("work/b", "another");
+  EXPECT_TRUE(holds());
+  tree_.write("works", "");
+  EXPECT_FALSE(holds());
+}
+
 TEST_F(ObservedTest, WhoDoesNotAskIsNotSeen) {
   tree_.write("clay", "red");
   ASSERT_TRUE(watch([&] {}));

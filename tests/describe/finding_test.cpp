@@ -63,6 +63,36 @@ if(NOT a AND NOT b AND NOT c)
 endif()
 )L",
                          {"a-NOTFOUND b-NOTFOUND c-NOTFOUND", "none"}},
+                    Rule{"NoOtherPlacesThanThoseNamed",
+                         R"L(
+find_path(a stdio.h PATHS ${pre} NO_DEFAULT_PATH)
+find_library(b c PATHS ${pre} NO_DEFAULT_PATH)
+find_program(c sh PATHS ${pre} NO_DEFAULT_PATH)
+find_file(d stdio.h PATHS ${pre} NO_DEFAULT_PATH)
+message(STATUS "${a} ${b} ${c} ${d}")
+)L",
+                         {"a-NOTFOUND b-NOTFOUND c-NOTFOUND d-NOTFOUND"}},
+                    Rule{"HintsComeBeforeTheUsualPlacesOtherPathsBehind",
+                         R"L(
+file(WRITE ${CMAKE_BINARY_DIR}/own/stdio.h "")
+find_path(a stdio.h PATHS ${CMAKE_BINARY_DIR}/own)
+find_path(b stdio.h HINTS ${CMAKE_BINARY_DIR}/own)
+string(REPLACE ${CMAKE_BINARY_DIR} OUT b ${b})
+if(a STREQUAL "${CMAKE_BINARY_DIR}/own")
+  message(STATUS "the path came first")
+endif()
+message(STATUS ${b})
+)L",
+                         {"OUT/own"}},
+                    Rule{"DevicesAreFilesFoldersAreNot",
+                         R"L(
+find_file(a none null PATHS /dev NO_DEFAULT_PATH)
+find_file(b null PATHS /dev NO_DEFAULT_PATH)
+find_file(c NAMES shm PATHS /dev NO_DEFAULT_PATH)
+find_path(d NAMES shm PATHS /dev NO_DEFAULT_PATH)
+message(STATUS "${a} ${b} ${c} ${d}")
+)L",
+                         {"a-NOTFOUND /dev/null c-NOTFOUND /dev"}},
                     Rule{"BelowPrefixes",
                          R"L(
 set(CMAKE_PREFIX_PATH /nowhere ${pre})

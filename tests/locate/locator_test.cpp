@@ -63,7 +63,7 @@ TEST_F(Libraries, OfAnotherMachineAreNone) {
   EXPECT_NE(finding.reason.find("32-bit"), std::string::npos) << finding.reason;
   // One further back that fits is taken.
   library("more");
-  finding = locator().link_name(want("clay"), {place.path("usr/lib"), place.path("more/lib")});
+  finding = locator().link_name(want("clay"), std::vector{place.path("usr/lib"), place.path("more/lib")});
   EXPECT_EQ(finding.where, place.path("more/lib/libclay.so"));
 }
 

@@ -118,14 +118,20 @@ std::vector<std::string> with_suffixes(const std::vector<std::string>& folders,
   return out;
 }
 
+// Prefixes that variables name and hints come before the usual places, other paths behind them.
+locate::SearchFolders folders_of(const Search& search, std::vector<std::string> named) {
+  named.insert(named.end(), search.first.begin(), search.first.end());
+  locate::SearchFolders out = with_suffixes(named, search.suffixes);
+  out.last = with_suffixes(search.last, search.suffixes);
+  out.usual = search.defaults;
+  return out;
+}
+
 void command_find_program(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "find_program(RESULT names...)");
   if (found_before(e, i[0])) return;
   auto search = read_search(e, i);
-  auto folders = with_suffixes(named_folders(e, search, "PROGRAM", {"/bin", "/sbin"}), search.suffixes);
-  for (const auto* list : {&search.first, &search.last}) {
-    for (const auto& folder : with_suffixes(*list, search.suffixes)) folders.push_back(folder);
-  }
+  const auto folders = folders_of(search, named_folders(e, search, "PROGRAM", {"/bin", "/sbin"}));
   model::Want want{model::WantKind::program,
                    search.names.empty() ? i[0] : search.names.front(),
                    {},
@@ -141,11 +147,7 @@ void command_find_library(Evaluator& e, const Invocation& i) {
   if (found_before(e, i[0])) return;
   auto search = read_search(e, i);
   const std::string machine = e.locator.toolchain().machine;
-  auto folders =
-      with_suffixes(named_folders(e, search, "LIBRARY", {"/lib/" + machine, "/lib", "/lib64"}), search.suffixes);
-  for (const auto* list : {&search.first, &search.last}) {
-    for (const auto& folder : with_suffixes(*list, search.suffixes)) folders.push_back(folder);
-  }
+  const auto folders = folders_of(search, named_folders(e, search, "LIBRARY", {"/lib/" + machine, "/lib", "/lib64"}));
   // What names end with, where the description has an opinion of its own: often that archives come first.
   const auto endings = list_elements(e.value("CMAKE_FIND_LIBRARY_SUFFIXES"), false);
   const bool usual = endings.empty() || endings == std::vector<std::string>{".so", ".a"};
@@ -181,19 +183,14 @@ void find_header(Evaluator& e, const Invocation& i, bool folder_wanted) {
   e.need(i, 2, i.name + "(RESULT names...)");
   if (found_before(e, i[0])) return;
   auto search = read_search(e, i);
-  std::vector<std::string> bases = named_folders(e, search, "INCLUDE", {"/include"});
-  bases.insert(bases.end(), search.first.begin(), search.first.end());
-  bases.insert(bases.end(), search.last.begin(), search.last.end());
-  std::vector<std::string> folders = with_suffixes(bases, search.suffixes);
-  if (search.defaults) {
-    for (const auto& folder : with_suffixes(e.locator.include_folders(), search.suffixes)) folders.push_back(folder);
-  }
+  const auto folders = folders_of(search, named_folders(e, search, "INCLUDE", {"/include"}))
+                           .with(with_suffixes(e.locator.include_folders(), search.suffixes));
   model::Finding finding;
   std::string value;
   for (const auto& name : search.names) {
     model::Want want{
         folder_wanted ? model::WantKind::header : model::WantKind::file, name, {}, search.required, i.name, i.place};
-    const auto one = e.locator.header(want, folders);
+    const auto one = e.locator.file_in(want, folders);
     if (finding.want.name.empty())
       finding = one;
     else
