@@ -96,6 +96,11 @@ std::string shown_command(const std::vector<std::string>& argv) {
   return "'" + text::printable_line(text::clip(text::shell_join(argv), 60)) + "'";
 }
 
+// Who comes later may stand in another folder.
+std::string whole(const std::string& path) {
+  return path.starts_with('/') ? path : (std::filesystem::current_path() / path).string();
+}
+
 template <class F>
 void tell(F&& what) {
   if (apart > 0 || current.load(std::memory_order_relaxed) == nullptr) return;
@@ -106,9 +111,15 @@ void tell(F&& what) {
 }  // namespace
 
 void Observed::look(Kind kind, const std::string& path) {
+  const std::string place = whole(path);
+  if (!written_.contains(place)) note(kind, place);
+}
+
+void Observed::wrote(const std::string& path) { written_.insert(whole(path)); }
+
+void Observed::note(Kind kind, const std::string& path) {
   std::string key(1, static_cast<char>(kind));
-  // Who comes later may stand in another folder.
-  key += path.starts_with('/') ? path : (std::filesystem::current_path() / path).string();
+  key += path;
   const auto [it, fresh] = sights_.try_emplace(std::move(key));
   if (fresh) it->second = state_of(kind, it->first.c_str() + 1);
 }
@@ -150,7 +161,7 @@ bool Observed::settle() {
     spoil(key.substr(1) + " changed meanwhile");
     return false;
   }
-  for (const auto& path : written_) look(Kind::content, path);
+  for (const auto& path : written_) note(Kind::content, path);
   written_.clear();
   return true;
 }

@@ -28,10 +28,10 @@ class Observed {
     link = 'l',      // where a symbolic link leads
   };
 
-  // Takes the state of `path` the first time it is looked at.
+  // Takes the state of `path` the first time it is looked at. What was written before is no news.
   void look(Kind kind, const std::string& path);
-  // The state counts that the path has once all is worked out.
-  void wrote(const std::string& path) { written_.insert(path); }
+  // Something was written, or taken away: the state counts that it has once all is worked out.
+  void wrote(const std::string& path);
   void said(const Command& command, const Ended& ended);
   // The present time was asked for in a form (strftime(3)) and gave `text`.
   void clock(const std::string& format, bool universal, const std::string& text);
@@ -77,6 +77,7 @@ class Observed {
   };
 
  private:
+  void note(Kind kind, const std::string& path);
   std::map<std::string, std::string> sights_;  // "p/path" -> its state
   std::set<std::string> written_;
   std::vector<Said> said_;

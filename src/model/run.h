@@ -62,8 +62,9 @@ struct Run {
   std::string unpacked_from;           // the archive that the tree came out of
   Project project;
   Plan plan;
-  bool plan_kept = false;  // the description came to this plan in an earlier run, and all it hung on is as it was
-  std::string plan_why;    // why the plan was worked out anew
+  bool plan_kept = false;     // the description came to this plan in an earlier run, and all it hung on is as it was
+  std::string plan_why;       // why the plan was worked out anew
+  std::string plan_not_kept;  // why the next run has to work it out anew, too; empty when it need not
   Outcome outcome;
   bool built = false;  // the build ran, well or not
   std::vector<Check> checks;

@@ -88,7 +88,7 @@ void Keeping::refuse(const model::Run& run) {
   observed_.reset();
 }
 
-void Keeping::keep(const model::Run& run) {
+void Keeping::keep(model::Run& run) {
   observation_.reset();
   if (taken_ || !observed_ || run.findings.size() < findings_) return;
   record::Kept kept;
@@ -99,7 +99,7 @@ void Keeping::keep(const model::Run& run) {
   kept.search_order = run.search_order;
   kept.questions = run.questions;
   kept.plan = run.plan;
-  record::keep(path_of(run), key_, *observed_, kept);
+  run.plan_not_kept = record::keep(path_of(run), key_, *observed_, kept);
   observed_.reset();
 }
 

@@ -20,7 +20,7 @@ class Keeping {
   bool take(model::Run& run, const std::map<std::string, std::string>& environment);
   [[nodiscard]] bool taken() const { return taken_; }
   // The run came to a plan: keeps it, unless it was taken.
-  void keep(const model::Run& run);
+  void keep(model::Run& run);
   // The description cannot be followed, and another one is: keeps that, so that it need not be read to find out again.
   void refuse(const model::Run& run);
   // What is being worked out cannot be kept.

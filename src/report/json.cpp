@@ -272,7 +272,9 @@ std::string run_json(const model::Run& run) {
   for (const auto& warning : run.project.warnings) out["remarks"].push_back(problem(warning));
   for (const auto& note : run.plan.notes) out["remarks"].push_back({{"what", note}});
   out["targets"] = targets_part(run.plan);
-  out["plan"] = {{"kept", run.plan_kept}, {"worked_out_because", run.plan_kept ? "" : run.plan_why}};
+  out["plan"] = {{"kept", run.plan_kept},
+                 {"worked_out_because", run.plan_kept ? "" : run.plan_why},
+                 {"cannot_be_kept_because", run.plan_not_kept}};
   ordered_json build = {{"ran", run.outcome.ran},
                         {"up_to_date", run.outcome.up_to_date},
                         {"failed", run.outcome.failed},

@@ -1,5 +1,6 @@
 #include "survey/languages.h"
 
+#include <array>
 #include <cctype>
 
 namespace coctilis::survey {
@@ -130,11 +131,22 @@ std::vector<int> find_entries(const std::string& code) {
 
 LineCount count_lines(std::string_view content, const LanguageSyntax& language) {
   LineCount count;
-  std::string code;  // for entry points only
+  // Most characters neither begin anything nor are blanks: one look in a table tells.
+  enum : unsigned char { plain, blank, special };
+  std::array<unsigned char, 256> kinds{};
+  for (const char c : {' ', '\t', '\n', '\v', '\f', '\r'}) kinds[static_cast<unsigned char>(c)] = blank;
+  for (const auto token : {language.block_begin, language.line_comment, language.second_line_comment}) {
+    if (!token.empty()) kinds[static_cast<unsigned char>(token.front())] = special;
+  }
+  for (const char c : language.quotes) kinds[static_cast<unsigned char>(c)] = special;
+  // The code without comments and texts, where programs may start in it.
+  const bool keeps_code = language.c_like_entry && content.find("main") != std::string_view::npos;
+  std::string code;
+  if (keeps_code) code.reserve(content.size());
   bool in_block = false;
   std::size_t at = 0;
   const auto starts = [&](std::string_view token) {
-    return !token.empty() && content.substr(at, token.size()) == token;
+    return !token.empty() && content[at] == token.front() && content.substr(at, token.size()) == token;
   };
   while (at < content.size()) {
     bool has_code = false;
@@ -143,6 +155,7 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
     for (; at < content.size() && content[at] != '\n'; ++at) {
       const char c = content[at];
       char keep = ' ';
+      const unsigned char kind = kinds[static_cast<unsigned char>(c)];
       if (in_block) {
         has_comment = true;
         if (starts(language.block_end)) {
@@ -154,14 +167,19 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
           ++at;
         else if (c == quote)
           quote = 0;
+      } else if (kind == plain) {
+        has_code = true;
+        keep = c;
+      } else if (kind == blank) {
+        keep = ' ';
       } else if (starts(language.block_begin)) {
         in_block = true;
         has_comment = true;
         at += language.block_begin.size() - 1;
       } else if (starts(language.line_comment) || starts(language.second_line_comment)) {
         has_comment = true;
-        while (at + 1 < content.size() && content[at + 1] != '\n') ++at;
-      } else if (std::isspace(static_cast<unsigned char>(c)) == 0) {
+        at = std::min(content.find('\n', at), content.size()) - 1;
+      } else {
         has_code = true;
         keep = c;
         if (language.quotes.find(c) != std::string_view::npos) {
@@ -170,9 +188,9 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
           if (!separator) quote = c;
         }
       }
-      if (language.c_like_entry) code += keep;
+      if (keeps_code) code += keep;
     }
-    if (language.c_like_entry) code += '\n';
+    if (keeps_code) code += '\n';
     ++at;
     if (has_code)
       ++count.code;
@@ -181,7 +199,7 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
     else
       ++count.blank;
   }
-  if (language.c_like_entry && content.find("main") != std::string_view::npos) count.entry_lines = find_entries(code);
+  if (keeps_code) count.entry_lines = find_entries(code);
   return count;
 }
 

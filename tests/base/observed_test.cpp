@@ -124,6 +124,20 @@ TEST_F(ObservedTest, WhatWasAskedForBeforeItIsWrittenDoesNotSettle) {
   EXPECT_TRUE(again.settle());
 }
 
+TEST_F(ObservedTest, WhatIsWrittenAndTakenAwayAgainIsNoNews) {
+  ASSERT_TRUE(watch([&] {
+    files::write(path("trial"), "1");
+    EXPECT_TRUE(files::is_file(path("trial")));
+    EXPECT_EQ(files::read(path("trial")), "1");
+    observe::wrote(path("trial"));
+    std::filesystem::remove(path("trial"));
+    EXPECT_FALSE(files::exists(path("trial")));
+  }));
+  EXPECT_TRUE(holds());
+  tree_.write("trial", "2");
+  EXPECT_FALSE(holds());
+}
+
 TEST_F(ObservedTest, WhatSomebodyElseChangesMeanwhileDoesNotSettle) {
   tree_.write("clay", "red");
   EXPECT_FALSE(watch([&] {
