@@ -8,6 +8,16 @@
 
 namespace coctilis::describe::listfile {
 
+namespace {
+// Where one of three characters stands first. The library's own search is slow on the short texts that words are.
+std::size_t first_of(std::string_view text, char a, char b, char c, std::size_t from = 0) {
+  for (std::size_t i = from; i < text.size(); ++i) {
+    if (text[i] == a || text[i] == b || text[i] == c) return i;
+  }
+  return std::string::npos;
+}
+}  // namespace
+
 std::vector<std::string> Invocation::texts(std::size_t from) const {
   std::vector<std::string> out;
   for (std::size_t i = from; i < words.size(); ++i) out.push_back(words[i].text);
@@ -154,7 +164,7 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
   // at stands on '$' of "${", "$ENV{" or "$CACHE{".
   const auto open = text.find('{', at);
   const std::string_view space(text.data() + at + 1, open - at - 1);
-  std::size_t i = std::min(text.find_first_of("}$\\", open + 1), text.size());
+  std::size_t i = std::min(first_of(text, '}', '$', '\\', open + 1), text.size());
   std::string name(text, open + 1, i - open - 1);
   while (i < text.size() && text[i] != '}') {
     if (text[i] == '$' &&
@@ -184,7 +194,7 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
 }
 
 std::string Evaluator::expand(const std::string& text, const Place& place, bool at_references) {
-  if (text.find_first_of(at_references ? "$\\@" : "$\\") == std::string::npos) return text;
+  if (first_of(text, '$', '\\', at_references ? '@' : '$') == std::string::npos) return text;
   std::string out;
   for (std::size_t i = 0; i < text.size();) {
     const char c = text[i];
@@ -207,7 +217,7 @@ std::string Evaluator::expand(const std::string& text, const Place& place, bool 
         fail(place, std::string("'\\") + next + "' means nothing", "write '\\\\' for a backslash");
       i += 2;
     } else {
-      const auto next = std::min(text.find_first_of("$\\", i + 1), text.size());
+      const auto next = std::min(first_of(text, '$', '\\', '$', i + 1), text.size());
       out.append(text, i, next - i);
       i = next;
     }
@@ -243,7 +253,7 @@ std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& argum
     const bool quoted = argument.kind != Argument::Kind::unquoted;
     // Most arguments stand for themselves.
     if (argument.kind == Argument::Kind::bracket ||
-        argument.text.find_first_of(quoted ? "$\\" : "$\\;") == std::string::npos) {
+        first_of(argument.text, '$', '\\', quoted ? '$' : ';') == std::string::npos) {
       if (quoted || !argument.text.empty()) out.push_back({argument.text, quoted});
       continue;
     }
@@ -251,7 +261,7 @@ std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& argum
     std::string text =
         macro_arguments_ != nullptr ? with_macro_arguments(argument.text, *macro_arguments_) : argument.text;
     text = expand(text, place);
-    if (quoted || (!text.empty() && text.find_first_of(";\\") == std::string::npos)) {
+    if (quoted || (!text.empty() && first_of(text, ';', '\\', ';') == std::string::npos)) {
       // In quotes "\;" is kept by reference expansion for lists; as a word on its own it stays so.
       out.push_back({std::move(text), quoted});
     } else {
