@@ -243,6 +243,24 @@ TEST_F(MakefileTree, WhatComesAlongWithAnotherFileIsTaken) {
   EXPECT_NE(said.all().find("nothing makes 'peak.txt', which 'all' needs"), std::string::npos) << said.all();
 }
 
+TEST_F(MakefileTree, RulesWithTwoColonsRunEachForItsOwn) {
+  tree.write("Makefile", "log:: clay\n\techo $< >>log\nlog:: glaze fire\n\techo $^ >>log\n");
+  for (const char* name : {"clay", "glaze", "fire"}) tree.write(name, "1\n");
+  ASSERT_EQ(run("build").exit, 0);
+  const std::string log = tree.label_folder() + "/work/log";
+  EXPECT_EQ(files::read(log), "clay\nglaze fire\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(log), "clay\nglaze fire\n");
+  ::usleep(20000);
+  tree.write("fire", "2\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(log), "clay\nglaze fire\nglaze fire\n");
+  ::usleep(20000);
+  tree.write("clay", "2\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(log), "clay\nglaze fire\nglaze fire\nclay\n");
+}
+
 TEST_F(MakefileTree, BadInput) {
   const auto expect = [&](const std::string& text, int exit, const std::string& words) {
     tree.write("Makefile", text);

@@ -1,4 +1,6 @@
 // The language of makefiles: what it says, what it makes, and what it does not take.
+#include <unistd.h>
+
 #include "base/text.h"
 #include "describe/makefile/words.h"
 #include "describe/makefile_reading.h"
@@ -273,6 +275,24 @@ TEST_F(MakefileTest, DoubleColonRulesAllRun) {
   // Without prerequisites it is run though the target is there.
   tree.write("log", "");
   EXPECT_TRUE(make("log::\n\techo 1\n").recipes({})[0].always);
+  // Each sees the prerequisites of its own rule, and is due by them.
+  tree.write("a", "");
+  tree.write("b", "");
+  Make each = make("log:: a\n\techo 1 $^\nlog:: b\n\techo 2 $^\n");
+  auto all = each.recipes({});
+  ASSERT_EQ(all.size(), 1U);
+  EXPECT_TRUE(all[0].late);
+  EXPECT_EQ(all[0].inputs, (Words{tree.path("a"), tree.path("b")}));
+  auto lines = each.late_lines(all[0]);
+  ASSERT_EQ(lines.size(), 2U);
+  EXPECT_EQ(lines[1].command, "echo 2 b");
+  ::usleep(20000);
+  tree.write("log", "");
+  ::usleep(20000);
+  tree.write("b", "again");
+  lines = each.late_lines(all[0]);
+  ASSERT_EQ(lines.size(), 1U);
+  EXPECT_EQ(lines[0].command, "echo 2 b");
   EXPECT_FALSE(make("log:: Makefile\n\techo 1\n").recipes({})[0].always);
 }
 

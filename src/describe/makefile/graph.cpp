@@ -91,12 +91,15 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
       node.recipe = with_recipe->recipe;
       node.stem = with_recipe->stem;
       if (with_recipe->double_colon) {
-        // All of them are run, one after the other.
+        // Those that are due are run, one after the other.
         auto all = std::make_shared<RecipeText>(RecipeText{{}, node.recipe->place});
         for (const auto& rule : entry->second.rules) {
-          if (rule->recipe) all->lines.insert(all->lines.end(), rule->recipe->lines.begin(), rule->recipe->lines.end());
+          if (!rule->recipe) continue;
+          all->lines.insert(all->lines.end(), rule->recipe->lines.begin(), rule->recipe->lines.end());
+          node.double_colon.push_back(rule);
         }
         node.recipe = all;
+        if (node.double_colon.size() < 2) node.double_colon.clear();
       }
       if (with_recipe->grouped) {
         for (const auto& other : with_recipe->targets) {
@@ -322,7 +325,6 @@ void Make::unset_command(std::string_view line, const Place& place) {
 
 std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_once) {
   std::vector<model::RecipeLine> out;
-  std::vector<std::string> paths;
   std::vector<std::string> order;
   std::string archive;
   std::string member;
@@ -330,12 +332,33 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
   const auto path_of = [&](const Node& needed) {
     return split_member(needed.name, archive, member) ? member : needed.path();
   };
-  for (const Node* needed : node.needed) paths.push_back(path_of(*needed));
+  // The lines, each with the prerequisites that they see; of rules with two colons those that are due by their own.
+  struct Part {
+    const RecipeText* recipe;
+    std::vector<std::string> paths;
+  };
+  std::vector<Part> parts;
+  bool depends_on_time = false;
+  if (node.double_colon.empty()) {
+    parts.push_back({node.recipe.get(), {}});
+    for (const Node* needed : node.needed) parts.back().paths.push_back(path_of(*needed));
+  }
+  for (const auto& rule : node.double_colon) {
+    Part part{rule->recipe.get(), {}};
+    for (const auto& name : rule->prerequisites) {
+      if (const auto it = nodes_.find(name); it != nodes_.end()) part.paths.push_back(path_of(*it->second));
+    }
+    const bool by_time = !node.phony && !rule->prerequisites.empty();
+    depends_on_time = depends_on_time || by_time;
+    const std::int64_t time = at_once && by_time ? modified(node.path()) : -1;
+    if (time < 0 || std::any_of(part.paths.begin(), part.paths.end(),
+                                [&](const std::string& path) { return modified(path) > time; }))
+      parts.push_back(std::move(part));
+  }
   for (const Node* needed : node.needed_first) order.push_back(path_of(*needed));
   Automatic automatic;
   automatic.target = &node.path();
   automatic.stem = &node.stem;
-  automatic.prerequisites = &paths;
   automatic.order_only = &order;
   if (split_member(node.name, archive, member)) {
     automatic.member = &member;
@@ -343,7 +366,9 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
   }
   if (at_once) {
     automatic.target_time = modified(node.path());
-    for (const auto& path : paths) (void)modified(path);
+    for (const auto& part : parts) {
+      for (const auto& path : part.paths) (void)modified(path);
+    }
   }
   // "$*" of an explicit rule is the target without a known suffix.
   std::string own_stem;
@@ -361,7 +386,7 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
   forbid_late_ = !at_once;
   used_late_ = false;
   const bool all_ignored = all_ignored_ || call_.ignore_errors || ignored_.contains(node.name);
-  for (const auto& written : node.recipe->lines) {
+  const auto add_line = [&](const std::string& written) {
     const bool again = written.find("$(MAKE)") != std::string::npos || written.find("${MAKE}") != std::string::npos;
     std::string text;
     // Marks before a reference count for every line of what it stands for.
@@ -407,6 +432,10 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
       line.ignore_errors = line.ignore_errors || all_ignored;
       out.push_back(std::move(line));
     }
+  };
+  for (const auto& part : parts) {
+    automatic.prerequisites = &part.paths;
+    for (const auto& written : part.recipe->lines) add_line(written);
   }
   if (one_shell_ && out.size() > 1) {
     for (std::size_t i = 1; i < out.size(); ++i) {
@@ -415,7 +444,7 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
     }
     out.resize(1);
   }
-  late = !at_once && (used_late_ || automatic.used_newer);
+  late = !at_once && (used_late_ || automatic.used_newer || depends_on_time);
   forbid_late_ = false;
   scope_ = outer_scope;
   automatic_ = outer;

@@ -199,6 +199,7 @@ class Make {
     std::string found_at;     // where a search found it; empty: its name is its path
     const Rule* rule = nullptr;
     std::shared_ptr<const RecipeText> recipe;
+    std::vector<std::shared_ptr<const Rule>> double_colon;  // each with its own recipe, where there is more than one
     std::string stem;
     std::vector<std::string> prerequisites;  // names
     std::vector<std::string> order_only;
