@@ -3,9 +3,8 @@
 #include <cstdio>
 
 #include "base/files.h"
+#include "base/process.h"
 #include "pipeline/inner_make.h"
-
-extern char** environ;  // NOLINT: POSIX declares it nowhere
 
 namespace coctilis::app {
 
@@ -15,19 +14,13 @@ bool called_as_make(const char* name) {
 }
 
 int answer_make(int argc, char** argv) {
-  std::map<std::string, std::string> environment;
-  for (char** at = environ; *at != nullptr; ++at) {
-    const std::string entry = *at;
-    if (const auto equals = entry.find('='); equals != std::string::npos && equals > 0)
-      environment[entry.substr(0, equals)] = entry.substr(equals + 1);
-  }
   const auto standard_input = [] {
     std::string text;
     char buffer[65536];
     while (const std::size_t n = std::fread(buffer, 1, sizeof buffer, stdin)) text.append(buffer, n);
     return text;
   };
-  return pipeline::answer_make({argv + 1, argv + argc}, environment, files::absolute("."), standard_input,
+  return pipeline::answer_make({argv + 1, argv + argc}, own_environment(), files::absolute("."), standard_input,
                                [](const std::string& text, bool complaint) {
                                  std::FILE* to = complaint ? stderr : stdout;
                                  std::fwrite(text.data(), 1, text.size(), to);

@@ -60,7 +60,7 @@ void make_folder(const fs::path& path) {
   std::error_code error;
   fs::create_directories(path, error);
   if (error && !fs::is_directory(path)) cannot_write(path, error.value());
-  observe::presence(path.native());
+  observe::folder(path.native());
 }
 
 void write(const fs::path& path, std::string_view content) {
@@ -145,7 +145,7 @@ bool is_file(const std::string& path) {
 }
 
 bool is_folder(const std::string& path) {
-  observe::presence(path);
+  observe::folder(path);
   struct stat info {};
   return ::stat(path.c_str(), &info) == 0 && S_ISDIR(info.st_mode);
 }

@@ -1,6 +1,5 @@
 #include "base/observed.h"
 
-#include <dirent.h>
 #include <fmt/format.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -23,15 +22,10 @@ std::atomic<Observed*> current{nullptr};
 std::mutex mutex;
 thread_local int apart = 0;
 
-std::string names_in(const std::string& path) {
-  std::vector<std::string> names;
-  if (DIR* stream = ::opendir(path.c_str()); stream != nullptr) {
-    while (const dirent* entry = ::readdir(stream)) names.emplace_back(entry->d_name);
-    ::closedir(stream);
-  }
-  std::sort(names.begin(), names.end());
+std::string hash_of_names(const std::string& folder) {
+  const observe::Apart unseen;
   std::string all;
-  for (const auto& name : names) all.append(name).push_back('\0');
+  for (const auto& name : files::names_in(folder)) all.append(name).push_back('\0');
   return hash_bytes(all).text();
 }
 
@@ -45,14 +39,17 @@ std::string state_of(Observed::Kind kind, const char* path) {
     const auto to = std::filesystem::read_symlink(path, error);
     return error ? "none" : to.string();
   }
-  if (::stat(path, &info) != 0) return "absent";
+  const bool there = ::stat(path, &info) == 0;
+  if (kind == Observed::Kind::folder) return there && S_ISDIR(info.st_mode) ? "yes" : "no";
+  if (!there) return "absent";
   switch (kind) {
     case Observed::Kind::presence:
       return S_ISDIR(info.st_mode) ? "folder" : (info.st_mode & 0111U) != 0 ? "program" : "file";
     case Observed::Kind::content:
       if (S_ISDIR(info.st_mode)) return "folder";
       return fmt::format("{} {} {} {:o}", info.st_ino, info.st_size, time_in(info), info.st_mode);
-    case Observed::Kind::entries: return time_in(info) + " " + names_in(path);
+    case Observed::Kind::entries: return time_in(info) + " " + hash_of_names(path);
+    case Observed::Kind::folder:
     case Observed::Kind::link: break;
   }
   return {};
@@ -65,11 +62,12 @@ bool is_as_it_was(const std::string& key, const std::string& state) {
   struct stat info {};
   if (::stat(path, &info) != 0) return false;
   const auto space = state.find(' ');
-  return state.compare(0, space, time_in(info)) == 0 || state.substr(space + 1) == names_in(path);
+  return state.compare(0, space, time_in(info)) == 0 || state.substr(space + 1) == hash_of_names(path);
 }
 
 std::string different(Observed::Kind kind, const std::string& path, const std::string& state) {
   const std::string shown = text::printable_line(path);
+  if (kind == Observed::Kind::folder) return shown + (state == "no" ? " is a folder now" : " is no folder any more");
   if (state == "absent") return shown + " is there now";
   if (state_of(kind, path.c_str()) == "absent") return shown + " is gone";
   return (kind == Observed::Kind::entries ? "what lies in " : "") + shown + " is another";
@@ -79,17 +77,6 @@ std::string answer_of(const Ended& ended) {
   return hash_bytes(fmt::format("{} {} {}", static_cast<int>(ended.how), ended.code, ended.output.size()) + '\0' +
                     ended.output + '\0' + ended.errors)
       .text();
-}
-
-std::string told_time(const std::string& format, bool universal) {
-  const std::time_t now = std::time(nullptr);
-  std::tm parts{};
-  if (universal)
-    ::gmtime_r(&now, &parts);
-  else
-    ::localtime_r(&now, &parts);
-  char buffer[512];
-  return {buffer, std::strftime(buffer, sizeof buffer, format.c_str(), &parts)};
 }
 
 std::string shown_command(const std::vector<std::string>& argv) {
@@ -133,15 +120,14 @@ void Observed::said(const Command& command, const Ended& ended) {
     return spoil(shown_command(command.argv) + " did not end by itself");
   const auto [it, fresh] = said_index_.try_emplace(std::move(key), said_.size());
   if (fresh)
-    said_.push_back(
-        {command.argv, command.folder, command.environment, command.limit_seconds, command.merge_errors, answer});
+    said_.push_back({command, answer});
   else if (said_[it->second].answer != answer)
     spoil(shown_command(command.argv) + " says something else each time");
 }
 
 void Observed::clock(const std::string& format, bool universal, const std::string& text) {
-  const auto [it, fresh] = clocks_.try_emplace((universal ? "u" : "l") + format, Clock{universal, text});
-  if (!fresh && it->second.text != text) spoil("it asks for the time");
+  const auto [it, fresh] = clocks_.try_emplace((universal ? "u" : "l") + format, text);
+  if (!fresh && it->second != text) spoil("it asks for the time");
 }
 
 void Observed::spoil(const std::string& why) {
@@ -158,7 +144,7 @@ bool Observed::settle() {
   if (!spoilt_.empty()) return false;
   for (const auto& [key, state] : sights_) {
     if (is_as_it_was(key, state)) continue;
-    spoil(key.substr(1) + " changed meanwhile");
+    spoil(text::printable_line(key.substr(1)) + " changed meanwhile");
     return false;
   }
   for (const auto& path : written_) note(Kind::content, path);
@@ -170,17 +156,12 @@ std::string Observed::difference() const {
   for (const auto& [key, state] : sights_) {
     if (!is_as_it_was(key, state)) return different(static_cast<Kind>(key[0]), key.substr(1), state);
   }
-  for (const auto& [format, clock] : clocks_) {
-    if (told_time(format.substr(1), clock.universal) != clock.text) return "the time is another";
+  for (const auto& [form, gave] : clocks_) {
+    if (text::time_in_form(std::time(nullptr), form.substr(1), form[0] == 'u') != gave) return "the time is another";
   }
   for (const auto& one : said_) {
-    Command command;
-    command.argv = one.argv;
-    command.folder = one.folder;
-    command.environment = one.environment;
-    command.limit_seconds = one.limit_seconds;
-    command.merge_errors = one.merge_errors;
-    if (answer_of(coctilis::run(command)) != one.answer) return shown_command(one.argv) + " says something else";
+    if (answer_of(coctilis::run(one.command)) != one.answer)
+      return shown_command(one.command.argv) + " says something else";
   }
   return {};
 }
@@ -202,6 +183,9 @@ Apart::~Apart() { --apart; }
 
 void presence(const std::string& path) {
   tell([&](Observed& o) { o.look(Observed::Kind::presence, path); });
+}
+void folder(const std::string& path) {
+  tell([&](Observed& o) { o.look(Observed::Kind::folder, path); });
 }
 void content(const std::string& path) {
   tell([&](Observed& o) { o.look(Observed::Kind::content, path); });
@@ -242,7 +226,7 @@ Ended run(const Command& command) {
 }
 
 std::string clock(const std::string& format, bool universal) {
-  std::string text = told_time(format, universal);
+  std::string text = text::time_in_form(std::time(nullptr), format, universal);
   tell([&](Observed& o) { o.clock(format, universal, text); });
   return text;
 }

@@ -7,8 +7,6 @@
 #pragma once
 
 #include <map>
-#include <memory>
-#include <optional>
 #include <set>
 #include <string>
 #include <utility>
@@ -23,6 +21,7 @@ class Observed {
   // What of a path counts.
   enum class Kind : char {
     presence = 'p',  // whether it is there, whether it is a folder, and whether it may be run
+    folder = 'd',    // whether it is a folder, and nothing else
     content = 'c',   // of a file: size, time, mode and identity
     entries = 'e',   // of a folder: the names of what lies in it
     link = 'l',      // where a symbolic link leads
@@ -56,23 +55,12 @@ class Observed {
   }
 
   struct Said {
-    std::vector<std::string> argv;
-    std::string folder;
-    std::map<std::string, std::optional<std::string>> environment;
-    double limit_seconds = 0;
-    bool merge_errors = true;
+    Command command;
     std::string answer;  // the hash of all that came of it
     template <class Archive>
     void serialize(Archive& archive) {
-      archive(argv, folder, environment, limit_seconds, merge_errors, answer);
-    }
-  };
-  struct Clock {
-    bool universal = false;
-    std::string text;
-    template <class Archive>
-    void serialize(Archive& archive) {
-      archive(universal, text);
+      auto& [argv, folder, environment, limit_seconds, merge_errors, output_limit, modes_count] = command;
+      archive(argv, folder, environment, limit_seconds, merge_errors, output_limit, modes_count, answer);
     }
   };
 
@@ -82,7 +70,7 @@ class Observed {
   std::set<std::string> written_;
   std::vector<Said> said_;
   std::map<std::string, std::size_t> said_index_;
-  std::map<std::string, Clock> clocks_;  // by format
+  std::map<std::string, std::string> clocks_;  // "u" or "l" (universal or local) and the form -> what it gave
   std::set<std::pair<std::string, std::string>> copies_;
   std::string spoilt_;
 };
@@ -112,6 +100,7 @@ class Apart {
 };
 
 void presence(const std::string& path);
+void folder(const std::string& path);
 void content(const std::string& path);
 void entries(const std::string& path);
 void link(const std::string& path);

@@ -91,6 +91,16 @@ void Process::close_all() {
 
 double Process::age() const { return now() - started_; }
 
+std::map<std::string, std::string> own_environment() {
+  std::map<std::string, std::string> out;
+  for (char** at = environ; *at != nullptr; ++at) {
+    const std::string_view entry = *at;
+    const auto equals = entry.find('=');
+    if (equals != std::string_view::npos && equals > 0) out.emplace(entry.substr(0, equals), entry.substr(equals + 1));
+  }
+  return out;
+}
+
 namespace {
 // The environment of this process with the command's changes.
 std::vector<std::string> environment_of(const Command& command) {

@@ -91,6 +91,9 @@ class Process {
 // Runs several at once, at most `jobs`, results in order.
 [[nodiscard]] std::vector<Ended> run_all(const std::vector<Command>& commands, unsigned jobs);
 
+// The variables of this process's environment.
+[[nodiscard]] std::map<std::string, std::string> own_environment();
+
 // Seconds on a clock that only goes forward.
 [[nodiscard]] double now();
 // The full path of a program: `name` with a slash as it is, else the first hit on `path` (default: PATH). Empty if

@@ -277,6 +277,16 @@ std::string size(std::uint64_t bytes) {
                                     : fmt::format("{:.1f} {}", value, units[unit]);
 }
 
+std::string time_in_form(std::time_t when, const std::string& form, bool universal) {
+  std::tm parts{};
+  if (universal)
+    ::gmtime_r(&when, &parts);
+  else
+    ::localtime_r(&when, &parts);
+  char buffer[512];
+  return {buffer, std::strftime(buffer, sizeof buffer, form.c_str(), &parts)};
+}
+
 std::string duration(double seconds) {
   if (seconds < 0.9995) return fmt::format("{:.0f} ms", seconds * 1000);
   if (seconds < 59.95) return fmt::format("{:.1f} s", seconds);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <ctime>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -45,6 +46,8 @@ enum class Colour { strip, keep };
 [[nodiscard]] std::string grouped(std::uint64_t n);
 // "480 B", "3.2 kB", "14 MB": powers of 1000.
 [[nodiscard]] std::string size(std::uint64_t bytes);
+// A time in a form of strftime(3), in UTC (`universal`) or as it is at this place.
+[[nodiscard]] std::string time_in_form(std::time_t when, const std::string& form, bool universal);
 // "40 ms", "3.2 s", "4 min 05 s", "2 h 10 min".
 [[nodiscard]] std::string duration(double seconds);
 // Escapes the five special characters of HTML and XML; foreign bytes are made printable first.

@@ -386,8 +386,11 @@ class Engine {
     if (asks_compiler_for_headers(step)) ::unlink(step.depfile.c_str());
     if (!step.calls.empty()) ::unlink(step.calls.c_str());
     running.actions = step.actions;
-    if (step.late && request_.late) {
+    if (step.late) {
       try {
+        // A plan that was kept has nobody who could; it is only taken when no such step is to be run.
+        if (!request_.late)
+          throw Fault({Exit::step, step.place, "it became out of date while the build began", {}, "run it again", {}});
         running.actions = request_.late(step);
       } catch (const Fault& fault) {
         running.result.end = fault.problem().what;

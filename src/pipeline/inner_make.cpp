@@ -14,10 +14,9 @@
 #include "base/text.h"
 #include "describe/makefile/make.h"
 #include "engine/engine.h"
+#include "pipeline/keeping.h"
 #include "plan/recipes.h"
 #include "record/kept.h"
-
-extern char** environ;  // NOLINT: POSIX declares it nowhere
 
 namespace coctilis::pipeline {
 
@@ -46,22 +45,16 @@ engine::Request request_for(PreparedMake& prepared, unsigned jobs) {
   engine::Request request;
   request.selection.assign(prepared.plan.steps.size(), true);
   request.jobs = jobs;
-  request.late = [&prepared](const model::Step& step) {
-    if (!prepared.make)
-      throw Fault({Exit::step,
-                   step.place,
-                   "'" + step.subject + "' became out of date while the build began",
-                   {},
-                   "run it again",
-                   {}});
-    model::Recipe recipe = prepared.recipes.at(step.key);
-    recipe.lines = prepared.make->late_lines(recipe);
-    auto actions = plan::actions_of(recipe);
-    if (!step.actions.empty()) {
-      for (auto& action : actions) action.environment = step.actions.front().environment;
-    }
-    return actions;
-  };
+  if (prepared.make)
+    request.late = [&prepared](const model::Step& step) {
+      model::Recipe recipe = prepared.recipes.at(step.key);
+      recipe.lines = prepared.make->late_lines(recipe);
+      auto actions = plan::actions_of(recipe);
+      if (!step.actions.empty()) {
+        for (auto& action : actions) action.environment = step.actions.front().environment;
+      }
+      return actions;
+    };
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
   return request;
 }
@@ -213,10 +206,6 @@ int show_only(PreparedMake& prepared, const engine::Request& request,
 }  // namespace
 
 PreparedMake prepare_make(Call call, const std::string& root, const std::string& state, bool may_take) {
-  PreparedMake out;
-  out.plan.tree = root;
-  out.plan.work = root;
-  const auto goals = call.goals;
   std::string name = call.folder;
   name += call.standard_input;
   for (const auto* list : {&call.makefiles, &call.goals, &call.assignments}) {
@@ -227,22 +216,20 @@ PreparedMake prepare_make(Call call, const std::string& root, const std::string&
   const std::string key = record::key_of(text_of(call, root));
   const std::string path = kiln + "/kept";
   if (may_take) {
+    // It has no folder that follows another: the copy of the tree is in step already.
     auto taken = record::take(path, key, [](const std::string&, const std::string&) { return false; });
     if (taken.kept) {
+      PreparedMake out;
       out.plan = std::move(taken.kept->plan);
       out.messages = std::move(taken.kept->project.messages);
       out.warnings = std::move(taken.kept->project.warnings);
-      // Only the makefile can work out lines that wait until they run: such a plan serves when nothing is to be run.
-      if (std::none_of(out.plan.steps.begin(), out.plan.steps.end(), [](const auto& step) { return step.late; }))
-        return out;
-      const auto due = engine::anything_to_do(out.plan, request_for(out, 1));
-      if (due && !*due) return out;
-      out = {};
-      out.plan.tree = root;
-      out.plan.work = root;
+      if (!needs_the_reader(out.plan, request_for(out, 1))) return out;
     }
   }
+  PreparedMake out;
+  out.plan.tree = out.plan.work = root;
   out.plan.kiln = kiln;
+  const auto goals = call.goals;
   Observed observed;
   {
     const Observation observation(observed);

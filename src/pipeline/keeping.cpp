@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/files.h"
 #include "base/hash.h"
 #include "describe/mirror.h"
 #include "engine/engine.h"
@@ -22,19 +23,29 @@ std::string refusal_path(const model::Run& run) {
 // A copy of the tree would only be brought in step for one that is read.
 bool cannot_follow(const std::string&, const std::string&) { return false; }
 
-// Only the reader can work out lines that wait until they run: such a plan serves when nothing is to be run.
 bool needs_the_reader(const model::Run& run, const model::Plan& plan) {
-  if (std::none_of(plan.steps.begin(), plan.steps.end(), [](const auto& step) { return step.late; })) return false;
   const auto selection = plan::select_steps(plan, run.options.targets);
-  if (!selection) return true;
+  if (!selection) return false;  // it is told whatever plan there is
   engine::Request request;
   request.selection = *selection;
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
-  const auto due = engine::anything_to_do(plan, request);
-  return !due || *due;
+  return pipeline::needs_the_reader(plan, request);
+}
+
+// Inner makes keep theirs below one folder.
+void forget_inner_plans(const model::Run& run) {
+  std::error_code error;
+  for (const auto& name : files::names_in(run.kiln + "/make"))
+    std::filesystem::remove(run.kiln + "/make/" + name + "/kept", error);
 }
 
 }  // namespace
+
+bool needs_the_reader(const model::Plan& plan, const engine::Request& request) {
+  if (std::none_of(plan.steps.begin(), plan.steps.end(), [](const auto& step) { return step.late; })) return false;
+  const auto due = engine::anything_to_do(plan, request);
+  return !due || *due;
+}
 
 bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& environment) {
   give_up();
@@ -44,17 +55,19 @@ bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& en
   if (followed == nullptr || followed->format == "build.sh") return false;
   key_ = record::key_of(run, environment);
   findings_ = run.findings.size();
-  if (!run.settings.rerun) {
+  record::Taken taken;
+  if (run.settings.rerun) {
+    forget_inner_plans(run);
+    taken.why_not = "--rerun was given";
+  } else {
     if (auto refused = record::take(refusal_path(run), key_, cannot_follow); refused.kept && refused.kept->refused) {
       run.problem = refused.kept->refused;
       return true;
     }
+    taken = record::take(path_of(run), key_, [](const std::string& from, const std::string& to) {
+      return describe::mirror(from, to).ok();
+    });
   }
-  auto taken = run.settings.rerun
-                   ? record::Taken{std::nullopt, "--rerun was given"}
-                   : record::take(path_of(run), key_, [](const std::string& from, const std::string& to) {
-                       return describe::mirror(from, to).ok();
-                     });
   if (taken.kept && needs_the_reader(run, taken.kept->plan))
     taken = {std::nullopt, "a recipe that is to be run hangs on what is there then"};
   run.plan_why = taken.why_not;

@@ -6,16 +6,21 @@
 #include <string>
 
 #include "base/observed.h"
+#include "engine/engine.h"
 #include "model/run.h"
 #include "record/kept.h"
 
 namespace coctilis::pipeline {
 
+// True when a plan that was kept will not do: something that is to be run hangs on what is there then, and only the
+// reader can work that out. Such a plan serves when nothing is to be run.
+[[nodiscard]] bool needs_the_reader(const model::Plan& plan, const engine::Request& request);
+
 class Keeping {
  public:
   // Takes what was kept for this run into `run`: findings and plan, or the problem for which its description cannot be
-  // followed. False, with the reason in `run.plan_why`, when
-  // there is nothing, or not all is as it was; from then on everything that is looked at counts for what is kept next.
+  // followed. False, with the reason in `run.plan_why`, when there is nothing, or not all is as it was; from then on
+  // everything that is looked at counts for what is kept next.
   // `environment` is that of the tree's commands.
   bool take(model::Run& run, const std::map<std::string, std::string>& environment);
   [[nodiscard]] bool taken() const { return taken_; }

@@ -57,23 +57,16 @@ void install_in_kiln(model::Run& run) {
 
 // What the engine has to ask while it runs recipes.
 void prepare_for_recipes(model::Run& run, engine::Request& request) {
-  request.late = [&run](const model::Step& step) {
-    model::Recipe recipe = run.project.recipes.at(step.key);
-    // A plan that was kept has nobody who could work them out; it is only taken when no such step is to be run.
-    if (!run.project.late)
-      throw Fault({Exit::step,
-                   recipe.place,
-                   "'" + recipe.name + "' became out of date while the build began",
-                   {},
-                   "run it again",
-                   {}});
-    recipe.lines = run.project.late->lines(recipe);
-    auto actions = plan::actions_of(recipe);
-    for (auto& action : actions) {
-      if (!step.actions.empty()) action.environment = step.actions.front().environment;
-    }
-    return actions;
-  };
+  if (run.project.late)
+    request.late = [&run](const model::Step& step) {
+      model::Recipe recipe = run.project.recipes.at(step.key);
+      recipe.lines = run.project.late->lines(recipe);
+      auto actions = plan::actions_of(recipe);
+      for (auto& action : actions) {
+        if (!step.actions.empty()) action.environment = step.actions.front().environment;
+      }
+      return actions;
+    };
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
   // Every process but one of the whole build takes a token; this run begins with one of its own.
   request.tokens = ::open(run.plan.environment["COCTILIS_MAKE_TOKENS"].c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);

@@ -5,6 +5,7 @@
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
+#include "plan/exports.h"
 
 namespace coctilis::plan {
 
@@ -42,85 +43,15 @@ struct Parsed {
   bool excluded = false;
 };
 
-// A word of a target's own text that only readers of an exported file can work out stays; what depends on being
-// installed or built here is decided.
-class ForReaders {
- public:
-  ForReaders(bool installed, std::function<std::string(const std::string&)> target_name)
-      : installed_(installed), target_name_(std::move(target_name)) {}
-
-  // `fold` is applied to every list element outside of expressions.
-  std::string text(const std::string& input, const std::function<std::string(const std::string&)>& fold,
-                   int depth = 0) {
-    std::string out;
-    if (depth > 60) return out;
-    std::string plain;
-    const auto flush = [&] {
-      if (plain.empty()) return;
-      std::vector<std::string> parts = text::split(plain, ';');
-      for (auto& part : parts) {
-        if (!part.empty()) part = fold(part);
-      }
-      out += text::join(parts, ";");
-      plain.clear();
-    };
-    for (std::size_t i = 0; i < input.size();) {
-      if (input.compare(i, 2, "$<") != 0) {
-        plain += input[i++];
-        continue;
-      }
-      int open = 1;
-      std::size_t end = i + 2;
-      std::size_t colon = std::string::npos;
-      for (; end < input.size(); ++end) {
-        if (input.compare(end, 2, "$<") == 0) {
-          ++open;
-          ++end;
-        } else if (input[end] == '>' && --open == 0) {
-          break;
-        } else if (input[end] == ':' && open == 1 && colon == std::string::npos) {
-          colon = end;
-        }
-      }
-      if (end >= input.size()) break;
-      const std::string name = input.substr(i + 2, std::min(colon, end) - i - 2);
-      const std::string raw = colon == std::string::npos ? "" : input.substr(colon + 1, end - colon - 1);
-      if (name == "BUILD_INTERFACE" || name == "BUILD_LOCAL_INTERFACE") {
-        flush();
-        if (!installed_) out += text(raw, fold, depth + 1);
-      } else if (name == "INSTALL_INTERFACE") {
-        flush();
-        if (installed_) out += text(raw, fold, depth + 1);
-      } else if (name == "INSTALL_PREFIX") {
-        plain += "${_import_prefix}";
-      } else if (name == "TARGET_NAME") {
-        flush();
-        out += target_name_(raw);
-      } else {
-        flush();
-        // Within an expression words keep their form, but targets go by their new names.
-        out += "$<" + (name.find("$<") == std::string::npos ? name : text(name, keep, depth + 1));
-        if (colon != std::string::npos) out += ":" + text(raw, fold, depth + 1);
-        out += ">";
-      }
-      i = end + 1;
-    }
-    flush();
-    return out;
-  }
-
-  static std::string keep(const std::string& word) { return word; }
-
- private:
-  bool installed_;
-  std::function<std::string(const std::string&)> target_name_;
-};
-
 class Installer {
  public:
   Installer(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions,
             model::Plan& plan)
-      : project_(project), artifacts_(artifacts), expressions_(expressions), plan_(plan) {}
+      : project_(project),
+        artifacts_(artifacts),
+        expressions_(expressions),
+        plan_(plan),
+        exports_(project, artifacts) {}
 
   void run() {
     // Names under which targets are handed on are needed by every export.
@@ -160,11 +91,11 @@ class Installer {
       if (at == words.end() || at + 1 == words.end()) return;
       for (std::size_t i = 1; i < words.size(); ++i) {
         if (words[i] == "EXPORT" || is_keyword(words[i])) break;
-        if (const Target* target = project_.target(words[i])) exports_[*(at + 1)].push_back(target);
+        if (const Target* target = project_.target(words[i])) exports_.sets[*(at + 1)].push_back(target);
       }
     } else if (words[0] == "EXPORT" && words.size() > 1) {
       const auto at = std::find(words.begin(), words.end(), "NAMESPACE");
-      if (at != words.end() && at + 1 != words.end()) name_spaces_[words[1]] = *(at + 1);
+      if (at != words.end() && at + 1 != words.end()) exports_.name_spaces[words[1]] = *(at + 1);
     }
   }
 
@@ -296,7 +227,7 @@ class Installer {
         list = nullptr;
         if (current == "INCLUDES") {
           while (i + 1 < words.size() && !is_keyword(words[i + 1])) {
-            for (const Target* target : named) include_folders_[target].push_back(words[i + 1]);
+            for (const Target* target : named) exports_.include_folders[target].push_back(under_prefix(words[i + 1]));
             ++i;
           }
         } else {
@@ -393,7 +324,7 @@ class Installer {
                       ? file_mode
                       : program_mode;
       item.relink = target.kind != TargetKind::static_library;
-      installed_[&target] = item.to;
+      exports_.installed[&target] = item.to;
       add(std::move(item), rule);
     }
     for (const auto& link : artifact.names) {
@@ -584,15 +515,15 @@ class Installer {
     }
     parsed.excluded = std::find(words.begin(), words.end(), "EXCLUDE_FROM_ALL") != words.end();
     if (words.size() < 2 || !counts(parsed)) return;
-    const auto it = exports_.find(words[1]);
-    if (it == exports_.end())
+    const auto it = exports_.sets.find(words[1]);
+    if (it == exports_.sets.end())
       fail(rule.words.front().place, "nothing is installed with EXPORT " + words[1], "check the name of the export");
     const std::string folder = under_prefix(parsed.destination);
     InstallItem item;
     item.kind = InstallItem::Kind::text;
     item.to = joined(folder, file.empty() ? words[1] + ".cmake" : file);
     item.mode = file_mode;
-    item.from = targets_text(it->second, name_spaces_[words[1]], true, folder);
+    item.from = exports_.text(it->second, exports_.name_spaces[words[1]], true, folder);
     add(std::move(item), rule);
   }
 
@@ -615,134 +546,20 @@ class Installer {
       }
     }
     if (words[1] == "EXPORT" && words.size() > 2) {
-      named = exports_[words[2]];
+      named = exports_.sets[words[2]];
       if (file.empty()) file = words[2] + ".cmake";
     }
     if (named.empty() || file.empty()) return;
     const std::string path = files::absolute(file, rule.binary_folder);
     // It may be in any place that is written to; anywhere else nobody of this build reads it.
     if (!files::is_below(path, project_.binary_root)) return;
-    const std::string text = targets_text(named, name_space, false, {});
+    const std::string text = exports_.text(named, name_space, false, {});
     for (auto& known : plan_.files) {
       if (known.path != path) continue;
       known.content = append == "APPEND" ? known.content + text : text;
       return;
     }
     plan_.files.push_back({path, text, false});
-  }
-
-  std::string exported_name(const Target& target, const std::string& name_space) const {
-    const std::string own = property_text(target, "EXPORT_NAME");
-    return name_space + (own.empty() ? target.name : own);
-  }
-
-  // The name under which other trees know a target of this one: of the export at hand, or of another one.
-  std::string name_for_readers(const std::string& word, const std::vector<const Target*>& here,
-                               const std::string& name_space) const {
-    const Target* target = project_.target(word);
-    if (target == nullptr || target->imported) return word;
-    if (std::find(here.begin(), here.end(), target) != here.end()) return exported_name(*target, name_space);
-    for (const auto& [name, list] : exports_) {
-      if (std::find(list.begin(), list.end(), target) == list.end()) continue;
-      const auto it = name_spaces_.find(name);
-      return exported_name(*target, it == name_spaces_.end() ? "" : it->second);
-    }
-    return word;
-  }
-
-  static std::string quoted(const std::string& text) {
-    std::string out = text::replace_all(text, "\\", "\\\\");
-    out = text::replace_all(out, "\"", "\\\"");
-    // "$" starts a reference only before "{": that of the import prefix is ours.
-    return "\"" + out + "\"";
-  }
-
-  std::string targets_text(const std::vector<const Target*>& targets, const std::string& name_space, bool installed,
-                           const std::string& folder) const {
-    std::string out = "# Targets of " + (project_.name.empty() ? std::string("this tree") : project_.name) +
-                      ", written by Coctilis.\n";
-    if (installed) {
-      // From the folder of this file up to the prefix.
-      out += "get_filename_component(_import_prefix \"${CMAKE_CURRENT_LIST_FILE}\" PATH)\n";
-      const auto depth = folder.empty() || folder == "." ? 0 : std::count(folder.begin(), folder.end(), '/') + 1;
-      if (folder.starts_with('/'))
-        out += "set(_import_prefix " + quoted(project_.install_prefix) + ")\n";
-      else
-        for (std::ptrdiff_t i = 0; i < depth; ++i)
-          out += "get_filename_component(_import_prefix \"${_import_prefix}\" PATH)\n";
-    }
-    ForReaders readers(installed, [&](const std::string& word) { return name_for_readers(word, targets, name_space); });
-    const auto path = [&](const Target& target) {
-      return [&, folder_of = target.folder](const std::string& word) {
-        // Nothing of the tree itself is there where the installed files are used.
-        if (installed && (files::is_below(word, project_.tree) || files::is_below(word, project_.binary_root)))
-          return std::string{};
-        if (word.starts_with('/') || word.starts_with("${")) return word;
-        return installed ? "${_import_prefix}/" + word : files::absolute(word, folder_of);
-      };
-    };
-    for (const Target* target : targets) {
-      const std::string name = exported_name(*target, name_space);
-      const auto values = [&](const model::Values& list, const std::function<std::string(const std::string&)>& fold) {
-        std::vector<std::string> all;
-        for (const auto& value : list) {
-          for (auto& element : list_elements(readers.text(value.text, fold), false)) {
-            if (std::find(all.begin(), all.end(), element) == all.end()) all.push_back(std::move(element));
-          }
-        }
-        return text::join(all, ";");
-      };
-      const auto& handed = target->handed_on;
-      std::vector<std::pair<std::string, std::string>> properties;
-      const auto put = [&](const std::string& property, const std::string& text) {
-        if (!text.empty()) properties.emplace_back(property, text);
-      };
-      std::string include = values(handed.include_folders, path(*target));
-      if (installed) {
-        if (const auto it = include_folders_.find(target); it != include_folders_.end()) {
-          for (const auto& extra : it->second)
-            include += (include.empty() ? "" : ";") + path(*target)(under_prefix(extra));
-        }
-      }
-      put("INTERFACE_INCLUDE_DIRECTORIES", include);
-      put("INTERFACE_SYSTEM_INCLUDE_DIRECTORIES", values(handed.system_include_folders, path(*target)));
-      put("INTERFACE_COMPILE_DEFINITIONS", values(handed.definitions, ForReaders::keep));
-      put("INTERFACE_COMPILE_OPTIONS", values(handed.compile_options, ForReaders::keep));
-      put("INTERFACE_COMPILE_FEATURES", values(handed.compile_features, ForReaders::keep));
-      put("INTERFACE_LINK_OPTIONS", values(handed.link_options, ForReaders::keep));
-      put("INTERFACE_LINK_DIRECTORIES", values(handed.link_folders, path(*target)));
-      put("INTERFACE_SOURCES", values(handed.sources, path(*target)));
-      put("INTERFACE_LINK_LIBRARIES", values(handed.link_items, [&](const std::string& word) {
-            return name_for_readers(word, targets, name_space);
-          }));
-      const auto& artifact = artifacts_.of(*target);
-      std::string kind = "INTERFACE IMPORTED";
-      if (target->kind == TargetKind::static_library) kind = "STATIC IMPORTED";
-      if (target->kind == TargetKind::shared_library) kind = "SHARED IMPORTED";
-      if (target->kind == TargetKind::module_library) kind = "MODULE IMPORTED";
-      if (!artifact.file.empty() && target->kind != TargetKind::interface_library &&
-          target->kind != TargetKind::object_set) {
-        std::string location = artifact.file;
-        if (installed) {
-          const auto it = installed_.find(target);
-          location = it == installed_.end()        ? ""
-                     : it->second.starts_with('/') ? it->second
-                                                   : "${_import_prefix}/" + it->second;
-        }
-        put("IMPORTED_LOCATION", location);
-        put("IMPORTED_SONAME", artifact.shared_name);
-      }
-      out += "if(NOT TARGET " + name + ")\n";
-      out += target->kind == TargetKind::program ? "  add_executable(" + name + " IMPORTED)\n"
-                                                 : "  add_library(" + name + " " + kind + ")\n";
-      out += "endif()\n";
-      if (properties.empty()) continue;
-      out += "set_target_properties(" + name + " PROPERTIES\n";
-      for (const auto& [property, text] : properties) out += "  " + property + " " + quoted(text) + "\n";
-      out += ")\n";
-    }
-    if (installed) out += "unset(_import_prefix)\n";
-    return out;
   }
 
   // ---- run paths ---------------------------------------------------------------------------------------------------
@@ -769,8 +586,8 @@ class Installer {
     for (const auto& name : planned->uses) {
       const Target* used = project_.target(name);
       if (used == nullptr || used->kind != TargetKind::shared_library) continue;
-      const auto it = installed_.find(used);
-      if (it == installed_.end() || it->second.starts_with('/') || item.to.starts_with('/')) continue;
+      const auto it = exports_.installed.find(used);
+      if (it == exports_.installed.end() || it->second.starts_with('/') || item.to.starts_with('/')) continue;
       const std::string relative =
           files::relative("/" + std::filesystem::path(it->second).parent_path().string(), from);
       add_once(relative == "." ? "$ORIGIN" : "$ORIGIN/" + relative);
@@ -786,10 +603,7 @@ class Installer {
   const Artifacts& artifacts_;
   const Expressions& expressions_;
   model::Plan& plan_;
-  std::map<std::string, std::vector<const Target*>> exports_;
-  std::map<std::string, std::string> name_spaces_;
-  std::map<const Target*, std::string> installed_;
-  std::map<const Target*, std::vector<std::string>> include_folders_;
+  Exports exports_;
 };
 
 }  // namespace

@@ -14,8 +14,6 @@
 #include "base/hash.h"
 #include "record/archive.h"
 
-extern char** environ;  // NOLINT: POSIX declares it nowhere
-
 namespace coctilis::record {
 
 namespace {
@@ -82,20 +80,9 @@ bool is_passing(const std::string& name) {
 }
 
 namespace {
-std::map<std::string, std::string> lasting(const std::map<std::string, std::string>& environment) {
-  auto out = environment;
-  std::erase_if(out, [](const auto& entry) { return is_passing(entry.first); });
-  return out;
-}
-
-std::map<std::string, std::string> own_environment() {
-  std::map<std::string, std::string> out;
-  for (char** at = environ; *at != nullptr; ++at) {
-    const std::string_view entry = *at;
-    const auto equals = entry.find('=');
-    if (equals != std::string_view::npos) out.emplace(entry.substr(0, equals), entry.substr(equals + 1));
-  }
-  return out;
+std::map<std::string, std::string> lasting(std::map<std::string, std::string> environment) {
+  std::erase_if(environment, [](const auto& entry) { return is_passing(entry.first); });
+  return environment;
 }
 }  // namespace
 
@@ -103,7 +90,9 @@ std::string key_of(const std::string& text) { return hash_bytes(own_identity() +
 
 std::string key_of(const model::Run& run, const std::map<std::string, std::string>& environment) {
   model::Settings settings = run.settings;
-  settings.jobs = 0;  // how many steps run at once has no say in what they are
+  // How many steps run at once, and whether they were asked for anew, has no say in what they are.
+  settings.jobs = 0;
+  settings.rerun = false;
   std::vector<std::string> survey;
   if (const auto* followed = run.survey.followed(); followed != nullptr) survey = {followed->format, followed->path};
   for (const auto& language : run.survey.languages) survey.push_back(language.language);

@@ -76,6 +76,17 @@ TEST_F(ObservedTest, OfPresenceTheContentDoesNotCount) {
   EXPECT_FALSE(holds());
 }
 
+TEST_F(ObservedTest, WhoOnlyAsksForAFolderDoesNotMindAFile) {
+  // As where a file is to be written: into it, if it is a folder.
+  ASSERT_TRUE(watch([&] {
+    if (!files::is_folder(path("out"))) files::write(path("out"), "1");
+    EXPECT_FALSE(files::is_folder(path("none")));
+  }));
+  EXPECT_TRUE(holds());
+  std::filesystem::create_directory(path("none"));
+  EXPECT_EQ(seen_.difference(), path("none") + " is a folder now");
+}
+
 TEST_F(ObservedTest, OfAFolderTheNamesCount) {
   tree_.write("yard/a", "");
   ASSERT_TRUE(watch([&] { EXPECT_EQ(files::names_in(path("yard")), std::vector<std::string>{"a"}); }));

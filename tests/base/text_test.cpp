@@ -86,4 +86,10 @@ TEST(Text, EditDistanceFindsWhatWasMeant) {
 }
 
 }  // namespace
+TEST(Text, TimesInAForm) {
+  EXPECT_EQ(time_in_form(0, "%Y-%m-%dT%H:%M:%SZ", true), "1970-01-01T00:00:00Z");
+  EXPECT_EQ(time_in_form(86399, "%H%% %j", true), "23% 001");
+  EXPECT_EQ(time_in_form(0, "", true), "");
+}
+
 }  // namespace coctilis::text

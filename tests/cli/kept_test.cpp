@@ -79,6 +79,13 @@ target_compile_definitions(kiln PRIVATE REVISION="${revision}" VERSION="${versio
   }
 };
 
+TEST_F(KeptListfile, TheFirstRunKeepsItsPlan) {
+  EXPECT_FALSE(kept());
+  EXPECT_TRUE(kept()) << why_;
+  build({"--rerun"});
+  EXPECT_TRUE(kept()) << why_;
+}
+
 TEST_F(KeptListfile, SourcesHaveNoSay) {
   settle();
   EXPECT_EQ(said_by("kiln"), "first 1.0 0 3 \n");
@@ -222,6 +229,15 @@ TEST_F(KeptMakefile, InnerMakesKeepTheirOwn) {
   EXPECT_GE(run["build"]["ran"], 2);
   settle();
   EXPECT_EQ(build()["build"]["ran"], 0);
+  const auto kept_by_inner = [&] {
+    for (const auto& entry : std::filesystem::recursive_directory_iterator(tree.label_folder() + "/make")) {
+      if (entry.path().filename() == "kept") return std::filesystem::last_write_time(entry.path());
+    }
+    return std::filesystem::file_time_type{};
+  };
+  const auto before = kept_by_inner();
+  EXPECT_FALSE(build({"--rerun"})["plan"]["kept"]);
+  EXPECT_NE(kept_by_inner(), before);
 }
 
 TEST_F(KeptPlan, AConfigureScriptIsAskedAgainWhenItsTemplatesChange) {

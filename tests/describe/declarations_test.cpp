@@ -1,4 +1,7 @@
 // Targets, properties, files, packages and modules: what a description declares.
+#include <fcntl.h>
+#include <sys/stat.h>
+
 #include "describe/reader.h"
 
 namespace coctilis::test {
@@ -233,6 +236,16 @@ TEST(Modules, InstallRulesAreKeptForLater) {
   ASSERT_EQ(project->install_rules.size(), 2U);
   EXPECT_EQ(project->install_rules[1].words[1].text, "a.c");
   EXPECT_EQ(project->install_rules[1].words[1].place.line, 5);
+}
+
+TEST(Declared, TimesOfFilesInAFormAndInUniversalTime) {
+  Reading reading;
+  reading.tree.write("clay", "");
+  const struct timespec times[2] = {{0, 0}, {1'700'000'000, 0}};
+  ASSERT_EQ(::utimensat(AT_FDCWD, reading.tree.path("clay").c_str(), times, 0), 0);
+  EXPECT_EQ(reading.says("file(TIMESTAMP clay a UTC)\nfile(TIMESTAMP clay b \"%Y %H\" UTC)\n"
+                         "file(TIMESTAMP clay c \"%Y\")\nmessage(STATUS \"${a} ${b} ${c}\")\n"),
+            Words{"2023-11-14T22:13:20Z 2023 22 2023"});
 }
 
 TEST(Declared, WordsKnowTheirPlace) {

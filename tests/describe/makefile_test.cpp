@@ -224,6 +224,7 @@ TEST_F(MakefileTest, WhatARecipeBeforeItMayMakeIsWaitedFor) {
   EXPECT_EQ(refused("all: C1 Cone\nCone:\n\tln -s Cone C1\n").what, "nothing makes 'C1', which 'all' needs");
   EXPECT_EQ(refused("all: Cone C2\nCone:\n\tln -s Cone C1\n").what, "nothing makes 'C2', which 'all' needs");
   EXPECT_EQ(refused("all: Cone x\nCone:\n\techo C1 x\nx: C1\n\ttrue\n").what, "nothing makes 'C1', which 'x' needs");
+  EXPECT_EQ(refused("all: Cone C1/\nCone:\n\tln -s Cone C2\n").what, "nothing makes 'C1/', which 'all' needs");
   // A document whose source is not there is left out all the same.
   EXPECT_EQ(make("all: doc.info\ndoc.info: a.texi C1\n\tx\na.texi:\n\techo C1\n").recipes({}).size(), 0U);
 }

@@ -154,6 +154,7 @@ TEST(KeptKey, ChangesWithWhatHasASay) {
   EXPECT_NE(before, record::key_of(run, {{"CC", "clang"}}));
   auto other = run;
   other.settings.jobs = 7;
+  other.settings.rerun = true;
   EXPECT_EQ(before, record::key_of(other, {{"CC", "gcc"}}));
   other.settings.options["GLAZED"] = "OFF";
   EXPECT_NE(before, record::key_of(other, {{"CC", "gcc"}}));

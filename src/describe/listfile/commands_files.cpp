@@ -453,11 +453,8 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     observe::content(e.source_path(i[1]));
     struct stat info {};
     if (::stat(e.source_path(i[1]).c_str(), &info) != 0) e.fail(i, "the file '" + i[1] + "' is not there");
-    std::tm parts{};
-    ::localtime_r(&info.st_mtim.tv_sec, &parts);
-    char buffer[256];
-    const auto n = std::strftime(buffer, sizeof buffer, i.size() > 3 ? i[3].c_str() : "%Y-%m-%dT%H:%M:%S", &parts);
-    e.set(i[2], std::string(buffer, n));
+    const auto [form, universal] = time_form(i.texts(), 3);
+    e.set(i[2], text::time_in_form(info.st_mtim.tv_sec, form, universal));
   } else if (i.size() == 3 && digest(operation, "")) {
     const auto content = files::read(e.source_path(i[1]));
     if (!content) e.fail(i, "the file '" + i[1] + "' is not there or cannot be read", "check the path");

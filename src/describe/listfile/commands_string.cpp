@@ -53,20 +53,10 @@ void string_regex(Evaluator& e, const Invocation& i) {
 }
 
 std::string timestamp(const Invocation& i) {
-  const bool utc = i.size() > 2 && i[i.size() - 1] == "UTC";
-  std::string format = i.size() > 2 && i[2] != "UTC" ? i[2] : (utc ? "%Y-%m-%dT%H:%M:%SZ" : "%Y-%m-%dT%H:%M:%S");
+  const auto [form, universal] = time_form(i.texts(), 2);
   // Reproducible results: https://reproducible-builds.org names this variable.
   const char* fixed = std::getenv("SOURCE_DATE_EPOCH");
-  if (fixed == nullptr) return observe::clock(format, utc);
-  const std::time_t when = std::atoll(fixed);
-  std::tm parts{};
-  if (utc)
-    ::gmtime_r(&when, &parts);
-  else
-    ::localtime_r(&when, &parts);
-  char buffer[512];
-  const std::size_t n = std::strftime(buffer, sizeof buffer, format.c_str(), &parts);
-  return {buffer, n};
+  return fixed == nullptr ? observe::clock(form, universal) : text::time_in_form(std::atoll(fixed), form, universal);
 }
 
 std::string strip_expressions(const std::string& text) {

@@ -24,6 +24,12 @@ std::vector<std::string> Invocation::texts(std::size_t from) const {
   return out;
 }
 
+std::pair<std::string, bool> time_form(const std::vector<std::string>& words, std::size_t at) {
+  const bool universal = words.size() > at && words.back() == "UTC";
+  if (words.size() > at && words[at] != "UTC") return {words[at], universal};
+  return {universal ? "%Y-%m-%dT%H:%M:%SZ" : "%Y-%m-%dT%H:%M:%S", universal};
+}
+
 Keywords keywords(const std::vector<std::string>& words, const std::vector<std::string>& flags,
                   const std::vector<std::string>& one, const std::vector<std::string>& many) {
   const auto in = [](const std::vector<std::string>& list, const std::string& word) {

@@ -57,6 +57,8 @@ struct Keywords {
     return it == many.end() ? std::vector<std::string>{} : it->second;
   }
 };
+// "[FORM] [UTC]" from word `at` on: the form of strftime(3), and whether universal time is meant.
+[[nodiscard]] std::pair<std::string, bool> time_form(const std::vector<std::string>& words, std::size_t at);
 [[nodiscard]] Keywords keywords(const std::vector<std::string>& words, const std::vector<std::string>& flags,
                                 const std::vector<std::string>& one, const std::vector<std::string>& many);
 

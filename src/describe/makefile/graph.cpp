@@ -229,7 +229,8 @@ void Make::back_to(const Node& node) {
 }
 
 bool Make::may_come(const std::string& name, const Node& node, const std::vector<Node*>& more) {
-  const std::string base = name.substr(name.rfind('/') + 1);
+  const std::string base = std::filesystem::path(name).filename().string();
+  if (base.empty()) return false;
   const auto by = [&](const Node* before) {
     if (!before->recipe) return false;
     const auto& lines = before->recipe->lines;

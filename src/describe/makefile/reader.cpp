@@ -4,11 +4,10 @@
 #include <iterator>
 
 #include "base/files.h"
+#include "base/process.h"
 #include "base/text.h"
 #include "describe/makefile/libraries.h"
 #include "describe/mirror.h"
-
-extern char** environ;  // NOLINT: POSIX declares it nowhere
 
 namespace coctilis::describe::makefile {
 
@@ -24,19 +23,14 @@ class Late : public model::LateRecipes {
   std::shared_ptr<Make> make_;
 };
 
-std::map<std::string, std::string> own_environment() {
-  std::map<std::string, std::string> out;
-  for (char** at = environ; *at != nullptr; ++at) {
-    const std::string entry = *at;
-    const auto equals = entry.find('=');
-    if (equals == std::string::npos || equals == 0) continue;
-    const std::string name = entry.substr(0, equals);
-    // What an outer make hands on is not meant for this tree.
-    if (name == "MAKEFLAGS" || name == "MFLAGS" || name == "MAKELEVEL" || name == "MAKEFILES" ||
-        name.starts_with("COCTILIS_"))
-      continue;
-    out[name] = entry.substr(equals + 1);
-  }
+// Without what an outer make hands on: it is not meant for this tree.
+std::map<std::string, std::string> environment_for_tree() {
+  auto out = own_environment();
+  std::erase_if(out, [](const auto& entry) {
+    const std::string& name = entry.first;
+    return name == "MAKEFLAGS" || name == "MFLAGS" || name == "MAKELEVEL" || name == "MAKEFILES" ||
+           name.starts_with("COCTILIS_");
+  });
   return out;
 }
 
@@ -81,7 +75,7 @@ Result<model::Project> read_in_mirror(const std::string& file, const model::Surv
     const std::string path = files::absolute(file, work);
     call.folder = std::filesystem::path(path).parent_path().string();
     call.makefiles = {std::filesystem::path(path).filename().string()};
-    call.environment = own_environment();
+    call.environment = environment_for_tree();
     for (const auto& [name, value] : environment) call.environment[name] = value;
     call.output_root = work;
     call.program = environment.contains("COCTILIS_MAKE") ? environment.at("COCTILIS_MAKE") + "/bin/make" : "make";
