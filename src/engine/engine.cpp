@@ -262,12 +262,32 @@ class Engine {
     if (record == nullptr && step.by_time) return older_than_inputs(index);
     if (record == nullptr) return "it has not run yet";
     if (record->command != nodes_[index].command) return "its command or the tool has changed";
+    if (!request_.others_make || !step.by_time) return what_changed(*record);
+    // When its results were written, as far as this journal knows: looking at them may change that.
+    std::vector<std::int64_t> known;
     for (const auto& [id, hash] : record->outputs) {
+      const auto* state = journal_.file(id);
+      known.push_back(state == nullptr ? INT64_MAX : state->modified);
+    }
+    std::string reason = what_changed(*record);
+    if (reason.empty() || !made_since(*record, known)) return reason;
+    if (!looking_only_) {
+      StepRecord now_is = *record;
+      for (auto* list : {&now_is.inputs, &now_is.outputs}) {
+        for (auto& [id, hash] : *list) hash = contents_.of(id);
+      }
+      journal_.put_step(nodes_[index].key, std::move(now_is));
+    }
+    return {};
+  }
+
+  std::string what_changed(const StepRecord& record) {
+    for (const auto& [id, hash] : record.outputs) {
       const Hash is = contents_.of(id);
       if (is.empty()) return shown(journal_.path(id)) + " is missing";
       if (is != hash) return shown(journal_.path(id)) + " was changed by something else";
     }
-    for (const auto& [id, hash] : record->inputs) {
+    for (const auto& [id, hash] : record.inputs) {
       const Hash is = contents_.of(id);
       if (is.empty()) return shown(journal_.path(id)) + " is gone";
       if (is != hash) return shown(journal_.path(id)) + " has changed";
@@ -275,28 +295,44 @@ class Engine {
     return {};
   }
 
+  // Another make wrote all results after the times in `known`, and after everything that they are made from.
+  [[nodiscard]] bool made_since(const StepRecord& record, const std::vector<std::int64_t>& known) const {
+    std::int64_t oldest = INT64_MAX;
+    for (std::size_t i = 0; i < record.outputs.size(); ++i) {
+      const auto time = time_of(journal_.path(record.outputs[i].first));
+      if (time < 0 || time <= known[i]) return false;
+      oldest = std::min(oldest, time);
+    }
+    return !record.outputs.empty() && std::all_of(record.inputs.begin(), record.inputs.end(), [&](const auto& input) {
+      const auto time = time_of(journal_.path(input.first));
+      return time >= 0 && time <= oldest;
+    });
+  }
+
+  // When a file was changed last, in nanoseconds; -1: it is not there.
+  static std::int64_t time_of(const std::string& path) {
+    struct stat info {};
+    return ::stat(path.c_str(), &info) == 0 ? nanoseconds(info.st_mtim) : -1;
+  }
+
   // The time rule of makefiles, for steps that are seen for the first time: results may have come with the tree.
   std::string older_than_inputs(std::size_t index) {
     const Step& step = plan_.steps[index];
-    const auto time_of = [&](const std::string& path) {
-      const auto look = [&]() -> std::int64_t {
-        struct stat info {};
-        return ::stat(path.c_str(), &info) == 0 ? nanoseconds(info.st_mtim) : -1;
-      };
+    const auto known_time = [&](const std::string& path) {
       // While nothing runs, no time changes; headers are asked for by many steps.
-      if (!looking_only_) return look();
+      if (!looking_only_) return time_of(path);
       const auto [it, fresh] = times_.try_emplace(path, 0);
-      if (fresh) it->second = look();
+      if (fresh) it->second = time_of(path);
       return it->second;
     };
     std::int64_t oldest = INT64_MAX;
     for (const auto& output : step.outputs) {
-      const auto time = time_of(output);
+      const auto time = known_time(output);
       if (time < 0) return "it has not run yet";
       oldest = std::min(oldest, time);
     }
     for (const auto& input : step.inputs) {
-      const auto time = time_of(input);
+      const auto time = known_time(input);
       if (time < 0) return shown(input) + " is not there";
       if (time > oldest) return shown(input) + " is newer";
     }

@@ -35,6 +35,9 @@ struct Request {
   bool colours = false;     // let compilers colour their messages
   // A recipe that only makes documents and fails is left out; not when the user asked for what it makes.
   bool leave_out_documents = true;
+  // Other makes, each with a journal of its own, may have made the same files since: what is newer than all it is made
+  // from, and was written since this journal last saw it, counts as made (only for steps that go by time).
+  bool others_make = false;
   // Works out the actions of a step that is `late`. May throw Fault.
   std::function<std::vector<model::Action>(const model::Step&)> late;
   // Tells of a step that starts makes of its own that nothing in them is out of date, so that it need not run.

@@ -45,6 +45,7 @@ engine::Request request_for(PreparedMake& prepared, unsigned jobs) {
   engine::Request request;
   request.selection.assign(prepared.plan.steps.size(), true);
   request.jobs = jobs;
+  request.others_make = true;
   if (prepared.make)
     request.late = [&prepared](const model::Step& step) {
       model::Recipe recipe = prepared.recipes.at(step.key);

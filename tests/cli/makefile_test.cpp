@@ -243,6 +243,38 @@ TEST_F(MakefileTree, WhatComesAlongWithAnotherFileIsTaken) {
   EXPECT_NE(said.all().find("nothing makes 'peak.txt', which 'all' needs"), std::string::npos) << said.all();
 }
 
+TEST_F(MakefileTree, WhatOneMakeMadeAnotherDoesNotMakeAgain) {
+  // The tree's install and check are makes of their own.
+  tree.write("Makefile",
+             "all: kiln\nkiln: main.o\n\techo link >>made.log; cc -o kiln main.o\n"
+             "main.o: main.c cone.h\n\techo compile >>made.log; cc -c main.c\n"
+             "install: all\n\tmkdir -p $(DESTDIR)/bin; cp kiln $(DESTDIR)/bin/fired\n"
+             "check: all\n\t./kiln\n.PHONY: all install check\n");
+  tree.write("cone.h", "#define PEAK 0\n");
+  tree.write("main.c", "#include \"cone.h\"\nint main(void) { return PEAK; }\n");
+  const auto made = [&] {
+    const std::string log = tree.label_folder() + "/work/made.log";
+    const std::string text = files::read(log).value_or("");
+    std::filesystem::remove(log);
+    return text;
+  };
+  ASSERT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(made(), "compile\nlink\n");
+  for (const char* header :
+       {"#define PEAK 0 // as before\n", "#define PEAK (1 - 1)\n", "#define PEAK (2 * 0)\nint more;\n"}) {
+    ::usleep(20000);
+    tree.write("cone.h", header);
+    ASSERT_EQ(run("bringup").exit, 0);
+    const std::string text = made();
+    EXPECT_EQ(text.find("compile"), text.rfind("compile")) << text;
+    EXPECT_EQ(text.find("link"), text.rfind("link")) << text;
+    EXPECT_NE(text, "");
+  }
+  // What is wrong is made by the next one that comes.
+  tree.write("cone.h", "#define PEAK 3\n");
+  EXPECT_EQ(run("bringup").exit, 6);
+}
+
 TEST_F(MakefileTree, RulesWithTwoColonsRunEachForItsOwn) {
   tree.write("Makefile", "log:: clay\n\techo $< >>log\nlog:: glaze fire\n\techo $^ >>log\n");
   for (const char* name : {"clay", "glaze", "fire"}) tree.write(name, "1\n");
