@@ -51,6 +51,18 @@ model::Diagnosis missing_header(const Case& c) {
       return out;
     }
   }
+  // An include folder that is empty or not there at all is the first suspect.
+  for (const auto& word : text::shell_words(c.result.command)) {
+    if (!word.starts_with("-I")) continue;
+    const std::string folder =
+        files::absolute(word.substr(2), c.step.actions.empty() ? c.plan.tree : c.step.actions.front().folder);
+    if (!files::is_below(folder, c.plan.tree) || files::is_below(folder, c.plan.kiln) ||
+        std::filesystem::directory_iterator(folder, error) != std::filesystem::directory_iterator())
+      continue;
+    out.remedy = "its include folder '" + files::below(folder, c.plan.tree) +
+                 "' is empty or not there: 'coctilis survey' tells whether that is a submodule, and how it is filled";
+    return out;
+  }
   out.remedy = "find the library it belongs to, and give its prefix with --with PREFIX if it is not in a usual place";
   return out;
 }

@@ -13,4 +13,10 @@ bool is_build_program(const std::string& program) {
   return names.contains(std::filesystem::path(program).filename().string());
 }
 
+void name_tool(std::vector<std::string>& words, std::size_t at) {
+  if (at >= words.size()) return;
+  const std::string name = std::filesystem::path(words[at]).filename().string();
+  if (name == "cmake" || name == "cmake3") words[at] = tool_word;
+}
+
 }  // namespace coctilis::model

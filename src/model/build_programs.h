@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 namespace coctilis::model {
 // True when `program` (a name or a path) is one of them.
@@ -9,4 +10,7 @@ namespace coctilis::model {
 // The name by which readers hand on calls of the tool whose small operations (copying, making folders, ...) the engine
 // does itself: the first word of such a command; the second is "-E", the third the operation.
 inline constexpr const char* tool_word = "coctilis-tool";
+// The description's own tool called by its plain name, as trees do that do not ask a variable for it: the first word
+// becomes tool_word.
+void name_tool(std::vector<std::string>& words, std::size_t at = 0);
 }  // namespace coctilis::model

@@ -22,6 +22,7 @@
 #include "locate/toolchain.h"
 #include "pipeline/inner_make.h"
 #include "pipeline/recipes.h"
+#include "pipeline/submodules.h"
 #include "plan/planner.h"
 #include "plan/recipes.h"
 #include "record/record.h"
@@ -111,12 +112,6 @@ bool survey(model::Run& run) {
   run.survey = std::move(*found);
   run.reached = model::Stage::survey;
   return true;
-}
-
-bool can_be_filled(const model::Run& run) {
-  return std::any_of(run.survey.submodules.begin(), run.survey.submodules.end(), [](const model::Submodule& m) {
-    return m.state == model::SubmoduleState::empty && !m.pinned.empty();
-  });
 }
 
 bool fill(model::Run& run, survey::FillObserver& observer) {
@@ -210,104 +205,6 @@ std::map<std::string, int> standards_of(const model::Project& project) {
     }
   }
   return out;
-}
-
-std::string fill_command(const model::Run& run) {
-  return "coctilis survey --fill " + text::shell_quote(run.options.tree);
-}
-
-// Does the description want something out of this folder of the tree? Told by what it compiles, includes and reads, and
-// by what it stopped at.
-bool wanted_by(const model::Run& run, const std::string& folder) {
-  const std::string path = run.tree + "/" + folder;
-  const auto within = [&](const std::string& text) {
-    return text.find(path) != std::string::npos || text.find(folder + "/") != std::string::npos || text == folder;
-  };
-  if (run.problem) {
-    const auto& p = *run.problem;
-    if (within(p.what) || within(p.cause) || within(p.place.file) || p.what.find("'" + folder) != std::string::npos)
-      return true;
-    // A folder that is gone into is named by its last part where that is how the description names it.
-    const auto slash = folder.rfind('/');
-    if (slash != std::string::npos && !p.place.file.empty() &&
-        files::is_below(folder, std::filesystem::path(p.place.file).parent_path().string()) &&
-        p.what.find("'" + folder.substr(slash + 1)) != std::string::npos)
-      return true;
-  }
-  for (const auto& target : run.project.targets) {
-    if (target.imported || !target.in_default) continue;
-    const auto any = [&](const model::Values& values) {
-      return std::any_of(values.begin(), values.end(), [&](const model::Value& v) {
-        return files::is_below(files::absolute(v.text, target.folder), path);
-      });
-    };
-    if (any(target.sources) || any(target.own.include_folders)) return true;
-  }
-  return false;
-}
-
-// Submodules and sources that are not there: required when the tree's description wants something out of them.
-void add_submodule_wants(model::Run& run) {
-  for (const auto& module : run.survey.submodules) {
-    if (module.state == model::SubmoduleState::elsewhere) {
-      // Not in the way of a build, but recorded results are reproduced at the revision that is pinned.
-      model::Finding other;
-      other.want = {model::WantKind::submodule,
-                    module.path,
-                    "= " + module.pinned.substr(0, 12),
-                    false,
-                    module.is_source() ? "coctilis.toml" : ".gitmodules",
-                    module.place,
-                    {}};
-      other.refused = true;
-      other.reason = "it stands at revision " + module.actual.substr(0, 12) +
-                     (module.changed ? ", with local changes" : "") + "; to change that: " + fill_command(run);
-      run.findings.push_back(std::move(other));
-    }
-    if (module.state != model::SubmoduleState::empty) continue;
-    model::Finding finding;
-    finding.want = {model::WantKind::submodule,
-                    module.path,
-                    module.pinned.empty() ? "" : "= " + module.pinned.substr(0, 12),
-                    module.is_source() || wanted_by(run, module.path),
-                    module.is_source()      ? "coctilis.toml"
-                    : module.within.empty() ? ".gitmodules"
-                                            : module.within + "/.gitmodules",
-                    module.place,
-                    {}};
-    // The reader may have come upon it already, and says who wants it.
-    const auto known = std::find_if(run.findings.begin(), run.findings.end(), [&](const model::Finding& f) {
-      return f.want.kind == model::WantKind::submodule && f.want.name == module.path;
-    });
-    if (known != run.findings.end()) {
-      finding.want.asked_by = known->want.asked_by;
-      finding.want.place = known->want.place;
-      finding.want.required = true;
-      run.findings.erase(known);
-    }
-    finding.refused = true;
-    finding.looked = {run.tree + "/" + module.path};
-    finding.reason =
-        module.pinned.empty()
-            ? "its folder is empty, and the tree has no repository data that say which revision is wanted" +
-                  (module.url.empty() ? std::string{} : "; it is from " + module.url)
-            : "its folder is empty; wanted is revision " + module.pinned + " of " + module.url +
-                  "; fill it with: " + fill_command(run);
-    run.findings.push_back(std::move(finding));
-  }
-  const auto gap = std::find_if(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
-    return f.want.kind == model::WantKind::submodule && f.want.required && !f.found;
-  });
-  if (gap == run.findings.end()) return;
-  // A name that nothing outside answers to is most likely that of a target in there.
-  for (auto& finding : run.findings) {
-    if (finding.found || finding.want.kind != model::WantKind::library || !finding.package.empty() ||
-        !finding.want.asked_by.starts_with("target "))
-      continue;
-    finding.want.required = false;
-    finding.reason = "perhaps a target of " + gap->want.name + ", which is empty";
-    finding.looked.clear();
-  }
 }
 
 // The part of the tree that a file belongs to: a target or test that names it, else the target of its folder.

@@ -77,6 +77,9 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
     // anyway. Everything else is the shell's, which may change folders on the way.
     std::vector<std::vector<std::string>> parts(1);
     bool divide = false;
+    for (std::size_t k = 0; k < argv.size(); ++k) {
+      if (k == 0 || shell_operators().contains(argv[k - 1])) model::name_tool(argv, k);
+    }
     for (std::size_t k = 0; k < argv.size(); ++k)
       divide = divide || (argv[k] == model::tool_word && (k == 0 || argv[k - 1] == "&&"));
     for (const auto& word : argv)

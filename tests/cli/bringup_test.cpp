@@ -119,13 +119,15 @@ TEST(Bringup, TestsOfTheTreeDoNotWriteIntoIt) {
   TreeFolder tree;
   tree.write("CMakeLists.txt",
              "cmake_minimum_required(VERSION 3.16)\nproject(t C)\nenable_testing()\nadd_executable(t "
-             "t.c)\nadd_test(NAME t COMMAND t WORKING_DIRECTORY ${CMAKE_SOURCE_DIR})\n");
+             "t.c)\nadd_test(NAME t COMMAND t WORKING_DIRECTORY ${CMAKE_SOURCE_DIR})\n"
+             "add_test(NAME beside COMMAND sh -c \"test -x \\$0 && cp $1 $1.copy && cp $1 $2 && test $3 = $PWD/x\"\n"
+             "  $<TARGET_FILE:t> ${CMAKE_SOURCE_DIR}/in.txt ${CMAKE_SOURCE_DIR}/in.copy ${CMAKE_BINARY_DIR}/x)\n");
   tree.write("in.txt", "clay");
   tree.write("t.c",
              "#include <stdio.h>\nint main(void) { FILE* i = fopen(\"in.txt\", \"r\"); FILE* o = fopen(\"out.txt\", "
              "\"w\"); return i && o ? 0 : 1; }\n");
   EXPECT_EQ(coctilis({"bringup", tree.path(), "--kiln", tree.kiln()}).exit, 0);
-  EXPECT_FALSE(files::is_file(tree.path("out.txt")));
+  for (const char* name : {"out.txt", "in.copy", "in.txt.copy"}) EXPECT_FALSE(files::is_file(tree.path(name))) << name;
 }
 
 TEST(Bringup, RulesThatMakeSourcesInTheTreeGetACopyOfIt) {

@@ -317,6 +317,18 @@ TEST(Reader, ProbesAskTheCompiler) {
   EXPECT_EQ(says, (Words{"1||1||4|TRUE||1|1||1"}));
 }
 
+TEST(Reader, WhatIsTakenFromTheCacheIsAskedAgain) {
+  Reading reading;
+  const auto says = reading.says(
+      "include(CheckSymbolExists)\ninclude(CheckTypeSize)\ncheck_symbol_exists(sinh math.h HAS_SINH)\n"
+      "message(STATUS \"[${HAS_SINH}]\")\nunset(HAS_SINH CACHE)\nset(CMAKE_REQUIRED_LIBRARIES m)\n"
+      "check_symbol_exists(sinh math.h HAS_SINH)\nmessage(STATUS \"${HAS_SINH}\")\n"
+      "function(size)\n  check_type_size(short S)\n  message(STATUS \"${HAVE_S} ${S_CODE}\")\nendfunction()\n"
+      "size()\nsize()\n",
+      "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\n");
+  EXPECT_EQ(says, (Words{"[]", "1", "TRUE #define S 2", "TRUE #define S 2"}));
+}
+
 TEST(Reader, LoopsOverRangesAreCountedOff) {
   Reading reading;
   EXPECT_EQ(reading.says("set(sum 0)\nforeach(i RANGE 4 10 3)\nmath(EXPR sum \"${sum} + ${i}\")\nendforeach()\n"

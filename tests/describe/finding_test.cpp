@@ -149,54 +149,56 @@ message(STATUS "${a} ${b}")
                          {"libglaze.so libglaze.a"}}),
     name_of_saying);
 
-INSTANTIATE_TEST_SUITE_P(Packages, Yard,
-                         testing::Values(Rule{"ByTheirOwnFiles",
-                                              R"L(
+INSTANTIATE_TEST_SUITE_P(
+    Packages, Yard,
+    testing::Values(
+        Rule{"ByTheirOwnFiles",
+             R"L(
 find_package(Kiln 2.1 CONFIG PATHS ${pre} NO_DEFAULT_PATH)
 message(STATUS "${Kiln_FOUND} ${Kiln_VERSION} ${Kiln_VERSION_MAJOR} ${Kiln_DOORS} ${Kiln_DIR}")
 if(TARGET Kiln::kiln)
   message(STATUS target)
 endif()
 )L",
-                                              {"1 2.3.1 2 2 TREE/pre/lib/cmake/Kiln", "target"}},
-                                         Rule{"ByTheirRoot",
-                                              R"L(
+             {"1 2.3.1 2 2 TREE/pre/lib/cmake/Kiln", "target"}},
+        Rule{"ByTheirRoot",
+             R"L(
 set(Kiln_ROOT ${pre})
 find_package(Kiln QUIET)
 message(STATUS "${Kiln_FOUND}")
 )L",
-                                              {"1"}},
-                                         Rule{"ByTheirFolder",
-                                              R"L(
+             {"1"}},
+        Rule{"ByTheirFolder",
+             R"L(
 set(Kiln_DIR ${pre}/lib/cmake/Kiln)
 find_package(Kiln 2.3.1 EXACT)
 message(STATUS "${Kiln_FOUND}")
 )L",
-                                              {"1"}},
-                                         Rule{"OfALaterVersionAreNotThere",
-                                              R"L(
+             {"1"}},
+        Rule{"OfALaterVersionAreNotThere",
+             R"L(
 find_package(Kiln 3 QUIET PATHS ${pre} NO_DEFAULT_PATH)
 message(STATUS "[${Kiln_FOUND}] ${Kiln_CONSIDERED_VERSIONS}")
 )L",
-                                              {"[0] 2.3.1"}},
-                                         Rule{"WithTheirComponents",
-                                              R"L(
+             {"[0] 2.3.1"}},
+        Rule{"WithTheirComponents",
+             R"L(
 find_package(Kiln QUIET COMPONENTS roof OPTIONAL_COMPONENTS cellar PATHS ${pre} NO_DEFAULT_PATH)
 message(STATUS "${Kiln_FOUND} [${Kiln_roof_FOUND}] [${Kiln_cellar_FOUND}]")
 find_package(Kiln QUIET COMPONENTS chimney PATHS ${pre} NO_DEFAULT_PATH)
 message(STATUS "${Kiln_FOUND}")
 )L",
-                                              {"1 [1] []", "FALSE"}},
-                                         Rule{"ThatAreTurnedOff",
-                                              R"L(
+             {"1 [1] []", "FALSE"}},
+        Rule{"ThatAreTurnedOff",
+             R"L(
 set(CMAKE_DISABLE_FIND_PACKAGE_Kiln TRUE)
 set(CMAKE_PREFIX_PATH ${pre})
 find_package(Kiln)
 message(STATUS "[${Kiln_FOUND}]")
 )L",
-                                              {"[0]"}},
-                                         Rule{"ByAFinderOfTheTree",
-                                              R"L(
+             {"[0]"}},
+        Rule{"ByAFinderOfTheTree",
+             R"L(
 file(WRITE ${CMAKE_BINARY_DIR}/own/FindClay.cmake [=[
 find_path(Clay_INCLUDE_DIR clay.h PATHS ${pre}/include NO_DEFAULT_PATH)
 file(STRINGS ${Clay_INCLUDE_DIR}/clay.h line REGEX "CLAY_VERSION")
@@ -210,8 +212,30 @@ message(STATUS "${Clay_FOUND} ${CLAY_FOUND} ${Clay_VERSION}")
 find_package(Clay 2.0 QUIET)
 message(STATUS "${Clay_FOUND}")
 )L",
-                                              {"TRUE TRUE 1.4", "FALSE"}}),
-                         name_of_saying);
+             {"TRUE TRUE 1.4", "FALSE"}},
+        Rule{"ByAFinderThatSaysNothing",
+             R"L(
+file(WRITE ${CMAKE_BINARY_DIR}/own/FindSand.cmake "set(asked \"\${Sand_FIND_VERSION_COUNT} \${Sand_FIND_VERSION_MINOR} \${Sand_FIND_VERSION_PATCH}\")\nreturn()\n")
+list(APPEND CMAKE_MODULE_PATH ${CMAKE_BINARY_DIR}/own)
+find_package(Sand 1.2 MODULE REQUIRED)
+message(STATUS "${asked} [${Sand_FOUND}]")
+)L",
+             {"2 2 0 []"}},
+        Rule{"ByThePlainNameOfTheTool",
+             R"L(
+execute_process(COMMAND cmake -E make_directory ${CMAKE_BINARY_DIR}/bricks)
+execute_process(COMMAND cmake --version OUTPUT_VARIABLE v)
+string(REGEX MATCH "[0-9]+[.][0-9.]+" v "${v}")
+if(IS_DIRECTORY ${CMAKE_BINARY_DIR}/bricks AND v VERSION_EQUAL CMAKE_VERSION)
+  message(STATUS there)
+endif()
+add_compiler_export_flags()
+add_compiler_export_flags(flags)
+message(STATUS "${CMAKE_CXX_FLAGS}|${flags}")
+)L",
+             {"there",
+              " -fvisibility=hidden -fvisibility-inlines-hidden|-fvisibility=hidden -fvisibility-inlines-hidden"}}),
+    name_of_saying);
 
 INSTANTIATE_TEST_SUITE_P(Folders, Yard,
                          testing::Values(Rule{"IncludesAndDefinitions",

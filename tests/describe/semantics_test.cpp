@@ -262,9 +262,11 @@ list(TRANSFORM l TOUPPER AT 1)
 list(TRANSFORM l APPEND x REGEX "^[ab]$" OUTPUT_VARIABLE o)
 list(TRANSFORM l GENEX_STRIP)
 list(TRANSFORM l PREPEND - FOR 0 2 2)
-message(STATUS "${l} | ${o}")
+set(m "h$<$<CONFIG:x>:y>k" plain)
+list(TRANSFORM m GENEX_STRIP)
+message(STATUS "${l} | ${o} | ${m}")
 )L",
-                         {"-a;B;-c | ax;B;c"}},
+                         {"-a;B;-c | ax;B;c | hk;plain"}},
                     Rule{"FindingAndJoining",
                          R"L(
 set(l a b)

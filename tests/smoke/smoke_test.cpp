@@ -217,6 +217,19 @@ TEST_F(SmokeTest, HelpersThatFallWhenAskedAreNoFailureUnlessTheyAreInstalled) {
   EXPECT_EQ(verdicts.at("product starts"), Verdict::failed);
 }
 
+TEST_F(SmokeTest, AnExceptionThatNobodyCatchesShowsThatTheProgramStarts) {
+  model::PlannedTarget target;
+  target.name = "press";
+  target.kind = model::TargetKind::program;
+  target.installed = true;
+  target.output = script("press", "echo \"terminate called after throwing an instance of 'NoClay'\"; kill -ABRT $$");
+  plan_.targets = {target};
+  EXPECT_EQ(run({"press starts"})[0].verdict, Verdict::passed);
+  target.output = script("press", "echo 'assertion failed'; kill -ABRT $$");
+  plan_.targets = {target};
+  EXPECT_EQ(run({"press starts"})[0].verdict, Verdict::failed);
+}
+
 TEST_F(SmokeTest, ProgramsOfAnotherMachineWaitForAnEmulator) {
   // The file begins as one of another processor; without an emulator it is not started.
   std::string elf(64, '\0');

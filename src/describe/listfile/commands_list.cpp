@@ -50,10 +50,7 @@ std::string transformed(Evaluator& e, const Invocation& i, const std::string& ac
   if (action == "TOUPPER") return text::upper(element);
   if (action == "STRIP") return std::string(text::trim(element));
   if (action == "REPLACE") return regex_replace(Regex(operands[0]), operands[1], element);
-  if (action == "GENEX_STRIP") {
-    const auto at = element.find("$<");
-    return at == std::string::npos ? element : element.substr(0, at);
-  }
+  if (action == "GENEX_STRIP") return strip_expressions(element);
   e.not_understood(i, "list(TRANSFORM ... " + action + ")");
 }
 

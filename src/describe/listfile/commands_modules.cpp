@@ -95,6 +95,18 @@ void command_generate_export_header(Evaluator& e, const Invocation& i) {
   files::write_if_different(path, out);
 }
 
+// add_compiler_export_flags([RESULT]): the older way to hide what is not exported, for C++; into a variable, or into
+// the options of the language.
+void command_export_flags(Evaluator& e, const Invocation& i) {
+  e.set_cache("USE_COMPILER_HIDDEN_VISIBILITY", "ON", "BOOL", "hide what is not exported", false, i.place);
+  const std::string flags =
+      e.on("USE_COMPILER_HIDDEN_VISIBILITY") ? "-fvisibility=hidden -fvisibility-inlines-hidden" : "";
+  if (i.size() > 0)
+    e.set(i[0], flags);
+  else if (!flags.empty())
+    e.set("CMAKE_CXX_FLAGS", e.value("CMAKE_CXX_FLAGS") + " " + flags);
+}
+
 // Files by which other trees find an installed package. What they hold is ours to choose; they speak the language.
 void command_configure_package_config_file(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "configure_package_config_file(INPUT OUTPUT INSTALL_DESTINATION folder)");
@@ -351,6 +363,7 @@ Module built_in_module(const std::string& name) {
 
 void add_module_commands(CommandTable& table) {
   table["generate_export_header"] = command_generate_export_header;
+  table["add_compiler_export_flags"] = command_export_flags;
   table["configure_package_config_file"] = command_configure_package_config_file;
   table["write_basic_package_version_file"] = command_write_version_file;
   table["write_basic_config_version_file"] = command_write_version_file;

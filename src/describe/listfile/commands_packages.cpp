@@ -71,6 +71,15 @@ void set_components(Evaluator& e, const PackageWish& wish) {
   for (const auto& component : wish.optional_components) e.set(wish.name + "_FIND_REQUIRED_" + component, "0");
 }
 
+// The version that is asked for, whole and in parts; those that are not given are 0.
+void set_version(Evaluator& e, const PackageWish& wish, const std::string& prefix) {
+  const auto parts = wish.version.empty() ? std::vector<std::string>{} : text::split(wish.version, '.');
+  e.set(prefix, wish.version);
+  e.set(prefix + "_COUNT", std::to_string(parts.size()));
+  const char* const names[] = {"MAJOR", "MINOR", "PATCH", "TWEAK"};
+  for (std::size_t k = 0; k < 4; ++k) e.set(prefix + "_" + names[k], k < parts.size() ? parts[k] : "0");
+}
+
 // The variable is for the time of the search only.
 struct NamedPackage {
   Evaluator& e;
@@ -92,7 +101,7 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
     if (!files::is_file(path)) continue;
     e.set(wish.name + "_FIND_REQUIRED", wish.required ? "1" : "0");
     e.set(wish.name + "_FIND_QUIETLY", wish.quiet ? "1" : "0");
-    e.set(wish.name + "_FIND_VERSION", wish.version);
+    set_version(e, wish, wish.name + "_FIND_VERSION");
     e.set(wish.name + "_FIND_VERSION_EXACT", wish.exact ? "1" : "0");
     set_components(e, wish);
     {
@@ -108,8 +117,12 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
                                                                     : e.value(wish.name + "_LIBRARY")
                           : "";
     finding.version = found ? e.value(wish.name + "_VERSION") : "";
+    // A search file that is content does not always say so: then nothing is amiss.
+    const bool silent = e.find(wish.name + "_FOUND") == nullptr && e.find(text::upper(wish.name) + "_FOUND") == nullptr;
     if (!found) {
+      if (silent) finding.want.required = false;
       finding.looked = {"what " + e.shown(path) + " looks for"};
+      if (silent) finding.reason = "the file does not say whether it is there";
       if (const auto* known = locate::known_library(wish.name)) finding.package = known->package;
     }
     e.keep(std::move(finding));
@@ -261,13 +274,8 @@ bool version_does(Evaluator& e, const PackageWish& wish, const std::string& conf
                                                              : config.substr(0, config.size() - 6) + "Version.cmake";
   if (!files::is_file(base)) return wish.version.empty();
   auto scope = e.push_scope();
-  const auto parts = text::split(wish.version, '.');
   e.set("PACKAGE_FIND_NAME", wish.name);
-  e.set("PACKAGE_FIND_VERSION", wish.version);
-  e.set("PACKAGE_FIND_VERSION_COUNT", wish.version.empty() ? "0" : std::to_string(parts.size()));
-  const char* const names[] = {"MAJOR", "MINOR", "PATCH", "TWEAK"};
-  for (std::size_t k = 0; k < 4; ++k)
-    e.set(std::string("PACKAGE_FIND_VERSION_") + names[k], k < parts.size() && !wish.version.empty() ? parts[k] : "0");
+  set_version(e, wish, "PACKAGE_FIND_VERSION");
   e.run_file(base, i);
   version = e.value("PACKAGE_VERSION");
   const bool does = wish.version.empty() ? !e.on("PACKAGE_VERSION_UNSUITABLE")
@@ -304,7 +312,7 @@ void find_by_config(Evaluator& e, const PackageWish& wish, const Invocation& i) 
     set_components(e, wish);
     e.set(wish.name + "_FIND_REQUIRED", wish.required ? "1" : "0");
     e.set(wish.name + "_FIND_QUIETLY", wish.quiet ? "1" : "0");
-    e.set(wish.name + "_FIND_VERSION", wish.version);
+    set_version(e, wish, wish.name + "_FIND_VERSION");
     set_found(e, wish, true, finding.version);
     for (const auto& component : wish.components) e.unset(wish.name + "_" + component + "_FOUND");
     e.set(wish.name + "_FOUND", "1");

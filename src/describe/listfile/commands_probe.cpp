@@ -111,14 +111,22 @@ void keep_finding(Evaluator& e, const Invocation& i, const Asked& asked, bool ye
 }
 
 void store(Evaluator& e, const std::string& variable, const std::string& value) {
+  // In the cache alone: when the description takes it from there, the question is open again.
   e.set_cache(variable, value, "INTERNAL", "", true, {});
-  e.set(variable, value);
+}
+
+// The line for a header that tells a size.
+void set_code(Evaluator& e, const std::string& variable, const std::string& size) {
+  e.set(variable + "_CODE", size.empty() ? "/* #undef " + variable + " */" : "#define " + variable + " " + size);
 }
 
 void look_ahead(Evaluator& e);
 
 void put(Evaluator& e, const Invocation& i, Asked asked) {
-  if (e.find(asked.variable) != nullptr) return;
+  if (const std::string* known = e.find(asked.variable)) {
+    if (asked.judge == Asked::Judge::size) set_code(e, asked.variable, *known);
+    return;
+  }
   add_required(e, asked.probe);
   if (!e.locator.knows(asked.probe)) look_ahead(e);
   const auto answer = e.locator.ask(asked.probe, {asked.variable, i.name, i.place, {}, {}, {}, {}, {}, {}, false});
@@ -126,8 +134,7 @@ void put(Evaluator& e, const Invocation& i, Asked asked) {
     const std::string size = size_in(answer);
     store(e, "HAVE_" + asked.variable, size.empty() ? "" : "TRUE");
     store(e, asked.variable, size);
-    e.set(asked.variable + "_CODE",
-          size.empty() ? "/* #undef " + asked.variable + " */" : "#define " + asked.variable + " " + size);
+    set_code(e, asked.variable, size);
     keep_finding(e, i, asked, !size.empty());
     e.locator.conclude(size);
     return;

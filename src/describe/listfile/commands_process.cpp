@@ -28,9 +28,10 @@ struct Done {
 };
 
 // Runs commands, the output of each going to the next; those of the description's own tool are done here.
-Done run_commands(Evaluator& e, const Invocation& i, const std::vector<std::vector<std::string>>& commands,
+Done run_commands(Evaluator& e, const Invocation& i, std::vector<std::vector<std::string>> commands,
                   const std::string& folder, const How& how) {
   Done out;
+  for (auto& command : commands) model::name_tool(command);
   int status = 0;
   if (commands.size() == 1 && run_description_tool(e, commands.front(), folder, i, out.output, status)) {
     out.result = std::to_string(status);
@@ -216,6 +217,12 @@ bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, c
     const auto done = run_inner(e, i, call);
     output += done.output;
     status = done.status;
+    return true;
+  }
+  // Trees ask which level of the language is spoken.
+  if (words.size() == 2 && (words[1] == "--version" || words[1] == "-version" || words[1] == "-V")) {
+    output += std::string("cmake version ") + language_level + "\n";
+    status = 0;
     return true;
   }
   if (words.size() < 3) return false;

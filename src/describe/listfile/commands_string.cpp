@@ -59,22 +59,6 @@ std::string timestamp(const Invocation& i) {
   return fixed == nullptr ? observe::clock(form, universal) : text::time_in_form(std::atoll(fixed), form, universal);
 }
 
-std::string strip_expressions(const std::string& text) {
-  std::string out;
-  int depth = 0;
-  for (std::size_t k = 0; k < text.size(); ++k) {
-    if (text.compare(k, 2, "$<") == 0) {
-      ++depth;
-      ++k;
-    } else if (depth > 0 && text[k] == '>') {
-      --depth;
-    } else if (depth == 0) {
-      out += text[k];
-    }
-  }
-  return out;
-}
-
 long long whole_number(Evaluator& e, const Invocation& i, const std::string& text) {
   char* end = nullptr;
   const long long value = std::strtoll(text.c_str(), &end, 10);

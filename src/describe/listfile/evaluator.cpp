@@ -30,6 +30,22 @@ std::pair<std::string, bool> time_form(const std::vector<std::string>& words, st
   return {universal ? "%Y-%m-%dT%H:%M:%SZ" : "%Y-%m-%dT%H:%M:%S", universal};
 }
 
+std::string strip_expressions(const std::string& text) {
+  std::string out;
+  int depth = 0;
+  for (std::size_t k = 0; k < text.size(); ++k) {
+    if (text.compare(k, 2, "$<") == 0) {
+      ++depth;
+      ++k;
+    } else if (depth > 0 && text[k] == '>') {
+      --depth;
+    } else if (depth == 0) {
+      out += text[k];
+    }
+  }
+  return out;
+}
+
 Keywords keywords(const std::vector<std::string>& words, const std::vector<std::string>& flags,
                   const std::vector<std::string>& one, const std::vector<std::string>& many) {
   const auto in = [](const std::vector<std::string>& list, const std::string& word) {
@@ -255,6 +271,7 @@ std::string with_macro_arguments(const std::string& text, const std::map<std::st
 std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& arguments, const std::string& file) {
   std::vector<Word> out;
   out.reserve(arguments.size());
+  std::optional<Place> place;
   for (const auto& argument : arguments) {
     const bool quoted = argument.kind != Argument::Kind::unquoted;
     // Most arguments stand for themselves.
@@ -263,10 +280,11 @@ std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& argum
       if (quoted || !argument.text.empty()) out.push_back({argument.text, quoted});
       continue;
     }
-    const Place place = shown_place(file, argument.line);
-    std::string text =
-        macro_arguments_ != nullptr ? with_macro_arguments(argument.text, *macro_arguments_) : argument.text;
-    text = expand(text, place);
+    if (!place) place = shown_place(file, 0);
+    place->line = argument.line;
+    std::string text = macro_arguments_ != nullptr
+                           ? expand(with_macro_arguments(argument.text, *macro_arguments_), *place)
+                           : expand(argument.text, *place);
     if (quoted || (!text.empty() && first_of(text, ';', '\\', ';') == std::string::npos)) {
       // In quotes "\;" is kept by reference expansion for lists; as a word on its own it stays so.
       out.push_back({std::move(text), quoted});
@@ -353,6 +371,11 @@ std::string Evaluator::binary_path(const std::string& path) const {
   return files::absolute(path, directory_ == nullptr ? binary_root : directory_->binary);
 }
 std::string Evaluator::shown(const std::string& path) const { return files::below(path, tree); }
+
+Place Evaluator::shown_place(const std::string& file, int line, int column) {
+  if (last_shown_.first != file) last_shown_ = {file, shown(file)};
+  return {last_shown_.second, line, column};
+}
 
 std::string Evaluator::writable(const std::string& path, const Place& place) {
   if (files::is_below(path, binary_root)) return path;

@@ -62,6 +62,9 @@ struct Keywords {
 [[nodiscard]] Keywords keywords(const std::vector<std::string>& words, const std::vector<std::string>& flags,
                                 const std::vector<std::string>& one, const std::vector<std::string>& many);
 
+// Text without its generator expressions: nested ones go whole.
+[[nodiscard]] std::string strip_expressions(const std::string& text);
+
 class Evaluator;
 using Command = void (*)(Evaluator&, const Invocation&);
 using CommandTable = std::unordered_map<std::string, Command>;
@@ -212,7 +215,8 @@ class Evaluator {
   // The tree is a copy in the kiln, which may be written to; and why that had to be, once a rule shows it.
   bool in_copy = false;
   std::optional<Problem> copy_needed;
-  [[nodiscard]] Place shown_place(const std::string& file, int line) const { return {shown(file), line, 0}; }
+  // A place in a description file that is read: `shown` with what it gave last, as most calls stand in one file.
+  [[nodiscard]] Place shown_place(const std::string& file, int line, int column = 0);
 
   // ---- declarations ----------------------------------------------------------------------------------------------
   [[nodiscard]] model::Target* target(const std::string& name);  // through aliases
@@ -241,7 +245,7 @@ class Evaluator {
   std::set<std::string> included_once;  // include_guard(GLOBAL)
   std::vector<std::map<int, bool>> policy_stack{1};
   std::string policy_level;
-  std::unordered_map<std::string, Function> functions;
+  std::unordered_map<std::string, std::shared_ptr<const Function>> functions;
   std::vector<std::string> list_files;  // the chain of files being read, innermost last
   std::set<std::string> read_files;
   std::vector<std::unique_ptr<Directory>> directories;
@@ -277,6 +281,7 @@ class Evaluator {
   Standing standing_;
   Limits limits_;
   std::uint64_t work_done_ = 0;
+  std::pair<std::string, std::string> last_shown_;  // a file, and how it is shown
   std::vector<std::shared_ptr<const File>> files_;  // every file read: functions point into them
 };
 

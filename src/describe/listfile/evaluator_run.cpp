@@ -24,7 +24,7 @@ void Evaluator::define(Function function) {
   const std::string key = text::lower(function.name);
   // What is redefined stays reachable under its name with an underscore.
   if (const auto it = functions.find(key); it != functions.end()) functions["_" + key] = it->second;
-  functions[key] = std::move(function);
+  functions[key] = std::make_shared<const Function>(std::move(function));
 }
 
 void Evaluator::count_work(const Place& place) {
@@ -42,8 +42,8 @@ void Evaluator::call(const Invocation& invocation) { call(text::lower(invocation
 void Evaluator::call(const std::string& name, const Invocation& invocation) {
   count_work(invocation.place);
   if (const auto it = functions.find(name); it != functions.end()) {
-    const Function function = it->second;  // a copy: it may redefine itself
-    call_function(function, invocation);
+    const auto function = it->second;  // held: it may redefine itself
+    call_function(*function, invocation);
     return;
   }
   auto it = command_table().find(name);
@@ -113,9 +113,8 @@ void Evaluator::for_upcoming(const std::function<bool(const std::string&, const 
     for (; at < here.body->size(); ++at) {
       const Node& node = (*here.body)[at];
       if (node.block) continue;
-      const Invocation invocation{node.call.written,
-                                  expand_arguments(node.call.arguments, *here.file),
-                                  {shown(*here.file), node.call.line, node.call.column}};
+      const Invocation invocation{node.call.written, expand_arguments(node.call.arguments, *here.file),
+                                  shown_place(*here.file, node.call.line, node.call.column)};
       if (!visit(node.call.name, invocation)) return false;
     }
     return true;
@@ -154,9 +153,8 @@ Flow Evaluator::run_body(const Body& body, const std::string& file, const Loop* 
     if (node.block) {
       run_block(node, file);
     } else {
-      const Invocation invocation{node.call.written,
-                                  expand_arguments(node.call.arguments, file),
-                                  {shown(file), node.call.line, node.call.column}};
+      const Invocation invocation{node.call.written, expand_arguments(node.call.arguments, file),
+                                  shown_place(file, node.call.line, node.call.column)};
       call(node.call.name, invocation);
     }
     if (flow_ != Flow::next) return flow_;
@@ -166,7 +164,7 @@ Flow Evaluator::run_body(const Body& body, const std::string& file, const Loop* 
 
 void Evaluator::run_block(const Node& node, const std::string& file) {
   const std::string& name = node.call.name;
-  const Place place{shown(file), node.call.line, node.call.column};
+  const Place place = shown_place(file, node.call.line, node.call.column);
   if (name == "if") {
     if (condition(expand_arguments(node.call.arguments, file), place)) {
       flow_ = run_body(node.body, file);
@@ -224,7 +222,7 @@ void Evaluator::run_block(const Node& node, const std::string& file) {
 }
 
 void Evaluator::run_loop(const Node& node, const std::string& file) {
-  const Place place{shown(file), node.call.line, node.call.column};
+  const Place place = shown_place(file, node.call.line, node.call.column);
   if (node.call.name == "while") {
     for (std::size_t round = 0; condition(expand_arguments(node.call.arguments, file), place); ++round) {
       if (round == most_rounds)
