@@ -9,6 +9,7 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/machine.h"
 #include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -270,26 +271,6 @@ void find_launcher(model::Toolchain& chain) {
 }
 
 }  // namespace
-
-std::string host_processor() {
-#if defined(__x86_64__)
-  return "x86_64";
-#elif defined(__aarch64__)
-  return "aarch64";
-#elif defined(__i386__)
-  return "i686";
-#elif defined(__riscv) && __riscv_xlen == 64
-  return "riscv64";
-#elif defined(__powerpc64__) && defined(__LITTLE_ENDIAN__)
-  return "powerpc64le";
-#elif defined(__s390x__)
-  return "s390x";
-#elif defined(__arm__)
-  return "arm";
-#else
-  return {};
-#endif
-}
 
 std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixes, Answers& answers,
                                          const std::string& asked_sysroot) {

@@ -25,9 +25,6 @@ namespace coctilis::locate {
 // "gcc-12"), or a machine triplet.
 [[nodiscard]] bool answers_wish(const model::Toolchain& toolchain, const std::string& wish);
 
-// The machine this program runs on, as compilers of it name it, as far as the first part goes ("x86_64").
-[[nodiscard]] std::string host_processor();
-
 // The first tool chain that the settings allow and that has a compiler for every one of `languages` ("C", "C++",
 // "Fortran"), if there is one. Every tool chain of `all` gets its verdict. When none is allowed, the finding says what
 // there is, whether a neighbour will do, and which package has the wanted one.

@@ -5,7 +5,8 @@
 
 namespace coctilis::model {
 
-// True for manuals, pages and printed forms, by what the name ends with; compressed ones as well.
+// True for manuals, pages and printed forms, by what the name ends with, compressed ones as well; and for texts and
+// pictures in a folder for documents.
 [[nodiscard]] bool is_document(const std::string& path);
 
 }  // namespace coctilis::model

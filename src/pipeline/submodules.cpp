@@ -21,15 +21,20 @@ std::string paths_of(const std::string& tree) {
 }
 
 // Does the source name a header that is nowhere to be seen: in none of the folders, and in the tree under no folder
-// (nor as what it may be made from)? Standard C++ headers, which have no ending, are not looked for.
+// (nor as what it may be made from)? What only some systems include is not looked for, nor are standard C++ headers,
+// which have no ending.
 bool names_unseen_header(const std::string& source, const std::vector<std::string>& folders, const std::string& paths) {
-  static const RE2 include(R"((?m)^[ \t]*#[ \t]*include[ \t]*[<"]([^>"\n]+\.[^>"\n]+)[>"])");
+  static const RE2 directive(R"((?m)^[ \t]*#[ \t]*(?:(if|endif)|include[ \t]*[<"]([^>"\n]+\.[^>"\n]+)[>"]))");
   const auto content = files::read(source);
   if (!content) return false;
   re2::StringPiece rest(*content);
+  std::string condition;
   std::string header;
-  while (RE2::FindAndConsume(&rest, include, &header)) {
-    if (files::is_file(files::absolute(header, std::filesystem::path(source).parent_path().string())) ||
+  int depth = 0;
+  while (RE2::FindAndConsume(&rest, directive, &condition, &header)) {
+    if (!condition.empty()) depth += condition == "if" ? 1 : -1;
+    if (header.empty() || depth > 0 ||
+        files::is_file(files::absolute(header, std::filesystem::path(source).parent_path().string())) ||
         std::any_of(folders.begin(), folders.end(), [&](const auto& f) { return files::is_file(f + "/" + header); }) ||
         !locate::package_of_header(header).empty())
       continue;

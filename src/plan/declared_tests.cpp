@@ -27,8 +27,11 @@ std::vector<model::PlannedTest> plan_tests(const model::Project& project, const 
                        [&](const auto& c) { return text::lower(c) == text::lower(project.configuration); }))
         continue;
     }
+    std::vector<std::string> named;
+    auto in_command = here;
+    in_command.named_targets = &named;
     for (const auto& word : test.command) {
-      const std::string text = expressions.evaluate(word.text, here);
+      const std::string text = expressions.evaluate(word.text, in_command);
       if (text.empty() && !word.text.empty()) continue;
       planned.command.push_back(text);
     }
@@ -39,6 +42,12 @@ std::vector<model::PlannedTest> plan_tests(const model::Project& project, const 
       planned.command.front() = artifacts.of(*target).file;
     } else if (const Target* maker = artifacts.maker(files::absolute(planned.command.front(), test.folder))) {
       planned.program = maker->name;
+    }
+    // What a driver of tests is told to run may be none of the default targets.
+    for (const auto& name : named) {
+      const Target* target = project.target(name);
+      if (target != nullptr && !target->imported && !artifacts.of(*target).file.empty())
+        planned.needs_files.push_back(artifacts.of(*target).file);
     }
     planned.folder = expressions.evaluate(test.folder, here);
     if (const auto folder = values("WORKING_DIRECTORY"); !folder.empty())

@@ -505,14 +505,18 @@ class Checks {
     // The tree's own make program is this one.
     if (model::is_build_program(command.argv.front()) && !files::is_below(command.argv.front(), plan_.kiln))
       return skip("it runs a build program, which is never started");
-    for (const auto& file : test.needs_files) {
-      if (!files::is_file(file))
-        return skip("the file " + files::below(file, plan_.tree) + " that it needs is not there");
-    }
     if (!test.program.empty()) {
       const auto* target = plan_.target(test.program);
       if (target != nullptr && !files::is_file(target->output))
         return skip("its program '" + test.program + "' was not made");
+    }
+    for (const auto& file : test.needs_files) {
+      if (files::is_file(file)) continue;
+      const auto made = std::find_if(plan_.targets.begin(), plan_.targets.end(),
+                                     [&](const auto& target) { return target.output == file; });
+      return skip(made != plan_.targets.end()
+                      ? "'" + made->name + "', which it needs, was not made"
+                      : "the file " + files::below(file, plan_.tree) + " that it needs is not there");
     }
     if (const std::string why = cannot_start(command.argv.front()); !why.empty()) return skip(why);
     command.argv = launched(std::move(command.argv));

@@ -130,6 +130,18 @@ TEST(Bringup, TestsOfTheTreeDoNotWriteIntoIt) {
   for (const char* name : {"out.txt", "in.copy", "in.txt.copy"}) EXPECT_FALSE(files::is_file(tree.path(name))) << name;
 }
 
+TEST(Bringup, TestsOfProgramsThatAreNotMadeAreSkipped) {
+  TreeFolder tree;
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(t C)\nenable_testing()\nadd_executable(t t.c)\n"
+             "add_executable(rare EXCLUDE_FROM_ALL t.c)\nadd_test(NAME one COMMAND t)\n"
+             "add_test(NAME driven COMMAND sh -c $<TARGET_FILE:rare>)\n");
+  tree.write("t.c", "int main(void) { return 0; }\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("driven: 'rare', which it needs, was not made"), std::string::npos) << said.all();
+}
+
 TEST(Bringup, RulesThatMakeSourcesInTheTreeGetACopyOfIt) {
   const TreeFolder tree;
   tree.write("CMakeLists.txt",

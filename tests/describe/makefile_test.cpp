@@ -158,6 +158,10 @@ TEST_F(MakefileTest, PatternRulesSearchShortestStemFirst) {
   tree.write("src/a.c", "");
   EXPECT_EQ(recipes("all: obj/a.o\nobj/%.o: src/%.c\n\tcc -o $@ $<\n%.o: %.c\n\twrong\n"),
             (Words{"obj/a.o <- src/a.c: [cc -o obj/a.o src/a.c]"}));
+  // A folder that the pattern does not name is a part of what it leaves open.
+  tree.write("src/deep/down/b.c", "");
+  EXPECT_EQ(recipes("%.o: %.c\n\twrong\nsrc/%.o: src/%.c\n\tcc -o $@ $<\n", {"src/deep/down/b.o"}),
+            (Words{"src/deep/down/b.o <- src/deep/down/b.c: [cc -o src/deep/down/b.o src/deep/down/b.c]"}));
 }
 
 TEST_F(MakefileTest, PatternRulesOfFoldersAndOfFixedNames) {
@@ -227,6 +231,23 @@ TEST_F(MakefileTest, WhatARecipeBeforeItMayMakeIsWaitedFor) {
   EXPECT_EQ(refused("all: Cone C1/\nCone:\n\tln -s Cone C2\n").what, "nothing makes 'C1/', which 'all' needs");
   // A document whose source is not there is left out all the same.
   EXPECT_EQ(make("all: doc.info\ndoc.info: a.texi C1\n\tx\na.texi:\n\techo C1\n").recipes({}).size(), 0U);
+  // And one that is a source itself, by where it lies.
+  Make documents = make("all: kiln docs/cones.txt\nkiln:\n\techo kiln\n");
+  EXPECT_EQ(documents.recipes({}).size(), 1U);
+  ASSERT_EQ(documents.left_out().size(), 1U);
+  EXPECT_EQ(documents.left_out()[0].name, "docs/cones.txt");
+  EXPECT_EQ(refused("all: kiln src/cones.txt\nkiln:\n\techo kiln\n").what,
+            "nothing makes 'src/cones.txt', which 'all' needs");
+}
+
+TEST_F(MakefileTest, LibrariesByNameAreLookedForWhereFilesAre) {
+  tree.write("parts/libclay.a", "!<arch>\n");
+  Make it = make("vpath lib%.a parts\nkiln: -lclay\n\tcc -o $@ $^\n");
+  const auto all = it.recipes({});
+  ASSERT_EQ(all.size(), 1U);
+  EXPECT_EQ(all[0].lines.at(0).command, "cc -o kiln parts/libclay.a");
+  EXPECT_EQ(refused("kiln: -lno_such_clay\n\tcc -o $@ $^\n").what,
+            "nothing makes '-lno_such_clay', which 'kiln' needs");
 }
 
 TEST_F(MakefileTest, ALinkToNowhereIsNoFile) {

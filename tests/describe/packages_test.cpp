@@ -37,6 +37,26 @@ TEST(Packages, PartsOfOpenGl) {
   EXPECT_NE(project->target("OpenGL::GLU"), nullptr);
 }
 
+TEST(Packages, TheOlderNamesOfPython) {
+  Reading reading;
+  const std::string kit = reading.tree.scratch() + "/kit";
+  reading.tree.write("../kit/lib/pkgconfig/python3-embed.pc", "Name: python\nDescription: -\nVersion: 3.9\nCflags: -I" +
+                                                                  kit + "/include/python3.9\nLibs: -L" + kit +
+                                                                  "/lib -lpython3.9\n");
+  reading.tree.write("../kit/include/python3.9/Python.h", "");
+  reading.tree.write("../kit/lib/libpython3.9.a", "!<arch>\n");
+  reading.settings.prefixes = {kit};
+  const auto project = reading.read(
+      "find_package(PythonInterp REQUIRED)\nfind_package(PythonLibs REQUIRED)\n"
+      "message(STATUS \"${PYTHONLIBS_FOUND} ${PYTHON_INCLUDE_DIRS} ${PYTHON_LIBRARIES}\")\n"
+      "if(PYTHONINTERP_FOUND AND PYTHON_VERSION_STRING VERSION_GREATER 3 AND PYTHON_VERSION_MAJOR EQUAL 3\n"
+      "   AND PYTHONLIBS_VERSION_STRING STREQUAL 3.9 AND EXISTS ${PYTHON_EXECUTABLE})\n  message(STATUS "
+      "yes)\nendif()\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  ASSERT_EQ(project->messages.size(), 2U);
+  EXPECT_EQ(project->messages[0], "TRUE " + kit + "/include/python3.9 " + kit + "/lib/libpython3.9.a");
+}
+
 TEST(Packages, AMissingComponentIsNamed) {
   Reading reading;
   reading.tree.write("../kit/include/unicode/utypes.h", "");

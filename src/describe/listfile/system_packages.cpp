@@ -8,17 +8,22 @@
 
 namespace coctilis::describe::listfile {
 
+namespace {
+void set_version(Evaluator& e, const std::string& prefix, const std::string& version) {
+  e.set(prefix + "_VERSION", version);
+  e.set(prefix + "_VERSION_STRING", version);
+  const auto parts = text::split(version, '.');
+  const char* const names[] = {"_VERSION_MAJOR", "_VERSION_MINOR", "_VERSION_PATCH"};
+  for (std::size_t k = 0; k < 3; ++k) e.set(prefix + names[k], k < parts.size() ? parts[k] : "0");
+}
+}  // namespace
+
 void set_found(Evaluator& e, const PackageWish& wish, bool found, const std::string& version) {
   e.set(wish.name + "_FOUND", found ? "TRUE" : "FALSE");
   e.set(text::upper(wish.name) + "_FOUND", found ? "TRUE" : "FALSE");
   if (found && !version.empty()) {
-    for (const std::string& prefix : {wish.name, text::upper(wish.name)}) {
-      e.set(prefix + "_VERSION", version);
-      e.set(prefix + "_VERSION_STRING", version);
-      const auto parts = text::split(version, '.');
-      const char* const names[] = {"_VERSION_MAJOR", "_VERSION_MINOR", "_VERSION_PATCH"};
-      for (std::size_t k = 0; k < 3; ++k) e.set(prefix + names[k], k < parts.size() ? parts[k] : "0");
-    }
+    set_version(e, wish.name, version);
+    set_version(e, text::upper(wish.name), version);
   }
   for (const auto& component : wish.components) e.set(wish.name + "_" + component + "_FOUND", found ? "TRUE" : "FALSE");
 }
@@ -220,7 +225,8 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
       found = numpy_does(e, wish, finding.where, i) && found;
     }
     set_found(e, wish, found, finding.version);
-    if (std::string(package.name) == "PythonInterp") e.set("PYTHONINTERP_FOUND", finding.found ? "TRUE" : "FALSE");
+    // The older names of the interpreter's variables are not made from the package's.
+    if (wish.name == "PythonInterp" && finding.found) set_version(e, "PYTHON", finding.version);
     e.keep(std::move(finding));
     return true;
   }
@@ -431,15 +437,17 @@ bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
                                           library.usage.link_folders);
     files.push_back(file.found ? file.where : item);
   }
-  for (const auto& prefix : {wish.name, text::upper(wish.name)}) {
-    e.set(prefix + "_EXECUTABLE", interpreter.where);
+  // The older package has variables under another name, and leaves the interpreter to a package of its own.
+  const bool older = wish.name == "PythonLibs";
+  for (const std::string& prefix :
+       older ? std::vector<std::string>{"PYTHON"} : std::vector<std::string>{wish.name, text::upper(wish.name)}) {
+    if (!older) e.set(prefix + "_EXECUTABLE", interpreter.where);
     e.set(prefix + "_INCLUDE_DIRS", list_join(library.usage.include_folders));
     e.set(prefix + "_INCLUDE_DIR", list_join(library.usage.include_folders));
     e.set(prefix + "_INCLUDE_PATH", list_join(library.usage.include_folders));
     e.set(prefix + "_LIBRARIES", list_join(files));
     e.set(prefix + "_LIBRARY", files.empty() ? "" : files.front());
   }
-  e.set("PYTHONLIBS_VERSION_STRING", library.version);
   for (const char* component : {"Interpreter", "Development", "Development.Module", "Development.Embed"})
     e.set(wish.name + "_" + component + "_FOUND", found ? "TRUE" : "FALSE");
   model::Usage module = library.usage;
@@ -453,7 +461,7 @@ bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   }
   if (interpreter.found && wish.name != "PythonLibs") set_python_places(e, wish.name, interpreter.where);
   const bool all = numpy_does(e, wish, interpreter.where, i) && found;
-  set_found(e, wish, all, version.empty() ? library.version : version);
+  set_found(e, wish, all, version.empty() || older ? library.version : version);
   if (interpreter.found || wish.name != "PythonLibs") e.keep(std::move(interpreter));
   e.keep(std::move(library));
   return true;

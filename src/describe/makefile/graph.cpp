@@ -198,9 +198,22 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
       try {
         nodes.push_back(&resolve(prerequisite, name, here, node.scope));
       } catch (const NothingMakes& fault) {
-        if (fault.missing != prerequisite || model::is_document(name) || !may_come(prerequisite, node, nodes)) throw;
-        back_to(node);
-        nodes.push_back(&expected(prerequisite, node, nodes, here));
+        if (fault.missing != prerequisite || model::is_document(name)) throw;
+        if (may_come(prerequisite, node, nodes)) {
+          back_to(node);
+          nodes.push_back(&expected(prerequisite, node, nodes, here));
+        } else if (!node.recipe && model::is_document(absolute(prerequisite))) {
+          // Distributions take documents out whose terms they do not like; nothing is made from this one.
+          const auto absent = nodes_.try_emplace(prerequisite).first;
+          absent->second = std::make_unique<Node>(absent->first);
+          absent->second->place = here;
+          back_to(node);
+          leave_out(*absent->second, fault.problem());
+          absent->second->state = 2;
+          nodes.push_back(absent->second.get());
+        } else {
+          throw;
+        }
       }
     }
     std::erase(names, "");
@@ -212,6 +225,7 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
   } catch (const NothingMakes& fault) {
     // Sources of documents are not always handed on with a tree.
     if (chain_.front() == &node.name || !model::is_document(name)) throw;
+    back_to(node);
     leave_out(node, fault.problem());
   }
   node.state = 2;
@@ -269,7 +283,6 @@ Make::Node& Make::expected(const std::string& name, const Node& node, const std:
 
 // Others that want the document are made as if it were there.
 void Make::leave_out(Node& node, const Problem& why) {
-  back_to(node);
   node.left_out = true;
   node.recipe.reset();
   for (auto* names : {&node.prerequisites, &node.order_only, &node.also}) names->clear();

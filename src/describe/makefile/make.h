@@ -177,6 +177,8 @@ class Make {
   [[nodiscard]] bool exists(const std::string& name);
   [[nodiscard]] std::int64_t modified(const std::string& name);  // nanoseconds; -1: not there
   [[nodiscard]] std::string search_path(const std::string& name);
+  // The file that -lNAME among prerequisites stands for.
+  [[nodiscard]] std::string search_library(const std::string& name);
   [[nodiscard]] std::vector<std::string> matching(const std::string& pattern);
   struct Found {
     const PatternRule* rule = nullptr;

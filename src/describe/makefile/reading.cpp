@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/machine.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/makefile/make.h"
@@ -94,7 +95,7 @@ void Make::start_variables() {
   set("MAKE", call_.program, Origin::built_in);
   set("MAKE_COMMAND", call_.program, Origin::built_in);
   set("MAKE_VERSION", "4.3", Origin::built_in);
-  set("MAKE_HOST", "x86_64-pc-linux-gnu", Origin::built_in);
+  set("MAKE_HOST", host_processor() + "-pc-linux-gnu", Origin::built_in);
   set("MAKECMDGOALS", text::join(call_.goals, " "), Origin::built_in);
   set("MAKELEVEL", std::to_string(call_.level), Origin::environment);
   set("MAKEFLAGS", flags_text(call_), Origin::environment);

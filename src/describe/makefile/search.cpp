@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/machine.h"
 #include "base/observed.h"
 #include "base/text.h"
 #include "describe/makefile/make.h"
@@ -112,7 +113,8 @@ std::vector<std::string> Make::matching(const std::string& pattern) {
 }
 
 std::string Make::search_path(const std::string& name) {
-  if (name.starts_with('/') || (!searches_ && !name.starts_with("-l"))) return {};
+  if (name.starts_with("-l")) return search_library(name.substr(2));
+  if (name.starts_with('/') || !searches_) return {};
   std::string stem;
   for (const auto& [pattern, folders] : vpaths_) {
     if (!match_pattern(pattern, name, stem)) continue;
@@ -128,13 +130,18 @@ std::string Make::search_path(const std::string& name) {
       if (exists(candidate)) return candidate;
     }
   }
-  // A library by the name after -l.
-  if (name.starts_with("-l")) {
-    for (const auto& pattern : text::words(value(".LIBPATTERNS"))) {
-      const std::string file = fill_pattern(pattern, name.substr(2));
-      for (const char* folder : {"", "/lib/", "/usr/lib/", "/usr/local/lib/", "/usr/lib/x86_64-linux-gnu/"}) {
-        if (exists(folder + file)) return folder + file;
-      }
+  return {};
+}
+
+std::string Make::search_library(const std::string& name) {
+  const std::string machine = "/usr/lib/" + host_processor() + "-linux-gnu/";
+  for (const auto& pattern : text::words(value(".LIBPATTERNS"))) {
+    const std::string file = fill_pattern(pattern, name);
+    if (exists(file)) return file;
+    if (std::string found = search_path(file); !found.empty()) return found;
+    for (const std::string& folder :
+         {std::string("/lib/"), std::string("/usr/lib/"), std::string("/usr/local/lib/"), machine}) {
+      if (exists(folder + file)) return folder + file;
     }
   }
   return {};
@@ -205,9 +212,11 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
   }
   // What fits everything is not tried for names that something more special fits.
   std::erase_if(candidates, [&](const Candidate& c) { return c.anything && specific && !c.rule->terminal; });
+  // The rule that leaves least to the '%' comes first; a folder that its pattern does not name is left to that as well.
+  const auto length = [&](const Candidate& c) { return c.stem.size() + (c.in_folder ? folder.size() : 0); };
   if (candidates.size() > 1)
     std::stable_sort(candidates.begin(), candidates.end(),
-                     [](const Candidate& a, const Candidate& b) { return a.stem.size() < b.stem.size(); });
+                     [&](const Candidate& a, const Candidate& b) { return length(a) < length(b); });
   std::string needed;
   // Whether any pattern rule may fit the name.
   const auto may_be_made = [&](std::string_view name) {
