@@ -215,6 +215,8 @@ class Checks {
         text::join(folders, ":") + (before == nullptr ? std::string{} : ":" + std::string(before));
   }
 
+  static bool no_display() { return std::getenv("DISPLAY") == nullptr && std::getenv("WAYLAND_DISPLAY") == nullptr; }
+
   void loads(const model::PlannedTarget& target) {
     Check check;
     check.kind = CheckKind::loads;
@@ -259,9 +261,20 @@ class Checks {
       command.folder = scratch.path().string();
       command.output_limit = 1U << 20U;
       use_own_folders(command);
+      // Programs of this library draw into memory when there is nowhere else.
+      if (no_display() && std::getenv("QT_QPA_PLATFORM") == nullptr)
+        command.environment["QT_QPA_PLATFORM"] = "offscreen";
       check.command = text::shell_join(command.argv);
       const Started started = start(command, request_.start_limit_seconds);
       check.output = started.ended.output;
+      static const RE2 wants_display(
+          R"((?i)(?:can ?not|could not|can't|unable to|failed to) (?:open|connect to)(?: the)?(?: X11?)?(?: server)? display|no display )");
+      if (started.ended.how == Ended::How::signalled && no_display() &&
+          RE2::PartialMatch(started.ended.output, wants_display)) {
+        check.verdict = Verdict::skipped;
+        check.reason = "it wants a display, and there is none";
+        break;
+      }
       const bool printed = !text::trim(started.ended.output).empty();
       if (started.waited) {
         const bool fine = printed || started.listening;

@@ -230,6 +230,22 @@ TEST_F(SmokeTest, AnExceptionThatNobodyCatchesShowsThatTheProgramStarts) {
   EXPECT_EQ(run({"press starts"})[0].verdict, Verdict::failed);
 }
 
+TEST_F(SmokeTest, ProgramsThatDrawAreStartedWithoutADisplay) {
+  const char* display = std::getenv("DISPLAY");
+  if (display != nullptr || std::getenv("WAYLAND_DISPLAY") != nullptr) GTEST_SKIP() << "there is a display";
+  model::PlannedTarget target;
+  target.name = "press";
+  target.kind = model::TargetKind::program;
+  target.output = script("press", "test \"$QT_QPA_PLATFORM\" = offscreen");
+  plan_.targets = {target};
+  EXPECT_EQ(run({"press starts"})[0].verdict, Verdict::passed);
+  target.output = script("press", "echo 'Error: cannot open display: '; kill -ABRT $$");
+  plan_.targets = {target};
+  const auto check = run({"press starts"})[0];
+  EXPECT_EQ(check.verdict, Verdict::skipped);
+  EXPECT_EQ(check.reason, "it wants a display, and there is none");
+}
+
 TEST_F(SmokeTest, ProgramsOfAnotherMachineWaitForAnEmulator) {
   // The file begins as one of another processor; without an emulator it is not started.
   std::string elf(64, '\0');

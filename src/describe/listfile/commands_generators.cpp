@@ -6,11 +6,9 @@
 
 namespace coctilis::describe::listfile {
 
-namespace {
-
 void add_rule(Evaluator& e, const Invocation& i, const std::vector<std::string>& outputs,
               const std::vector<std::string>& command, const std::vector<std::string>& depends,
-              const std::string& folder) {
+              const std::string& folder, bool expand_lists) {
   Invocation rule{"add_custom_command", {}, i.place};
   const auto add = [&](const char* key, const std::vector<std::string>& words) {
     rule.words.push_back({key, false});
@@ -20,8 +18,11 @@ void add_rule(Evaluator& e, const Invocation& i, const std::vector<std::string>&
   add("COMMAND", command);
   add("DEPENDS", depends);
   if (!folder.empty()) add("WORKING_DIRECTORY", {folder});
+  if (expand_lists) rule.words.push_back({"COMMAND_EXPAND_LISTS", false});
   e.call(rule);
 }
+
+namespace {
 
 // FLEX_TARGET(NAME input output [COMPILE_FLAGS f] [DEFINES_FILE d]), BISON_TARGET the same with REPORT_FILE and
 // VERBOSE.

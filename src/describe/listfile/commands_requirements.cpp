@@ -361,11 +361,6 @@ void finish_targets(Evaluator& e) {
   for (auto& target : e.project.targets) {
     gather(target, "", target.own);
     gather(target, "INTERFACE_", target.handed_on);
-    for (const char* property : {"AUTOMOC", "AUTOUIC", "AUTORCC"}) {
-      if (is_on(target, property))
-        e.fail(target.place,
-               std::string("the property ") + property + " of '" + target.name + "' is not understood yet", "");
-    }
     if (is_on(target, "INCLUDE_CURRENT_DIR")) {
       target.own.include_folders.insert(
           target.own.include_folders.begin(),

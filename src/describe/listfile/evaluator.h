@@ -320,6 +320,13 @@ void add_older_commands(CommandTable& table);
                                          const Place& place);
 // string(JSON ...).
 void string_json(Evaluator& e, const Invocation& i);
+// A rule, as add_custom_command(OUTPUT ... COMMAND ... DEPENDS ...) declares it; `from` says where and by which
+// command.
+void add_rule(Evaluator& e, const Invocation& from, const std::vector<std::string>& outputs,
+              const std::vector<std::string>& command, const std::vector<std::string>& depends,
+              const std::string& folder, bool expand_lists = false);
+// Adds what generators write for the target by its properties AUTOMOC, AUTOUIC and AUTORCC.
+void add_automatic_sources(Evaluator& e, model::Target& target);
 // Turns gathered properties into requirements; called once all folders are read.
 void finish_targets(Evaluator& e);
 // A call of the description's tool with a script: "-DNAME=VALUE ... -P FILE arguments...", as words without the tool.

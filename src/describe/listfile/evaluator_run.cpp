@@ -430,6 +430,7 @@ void Evaluator::finish_directory() {
   const std::string config = text::upper(configuration());
   for (const std::size_t index : directory_->targets) {
     auto& target = project.targets[index];
+    add_automatic_sources(*this, target);
     for (const auto& language : {"C", "CXX", "ASM", "ASM_NASM"})
       target.language_options[language] = language_flags(language);
     for (const auto& [kind, name] : {std::pair{"EXE", "EXE"}, {"SHARED", "SHARED"}, {"MODULE", "MODULE"}}) {
