@@ -104,16 +104,20 @@ void add_what_recipes_made(model::Run& run) {
     run.plan.steps.front().compilations = describe::script::learned_compilations(run.plan.work);
   install_in_kiln(run);
   auto made = describe::made_in_mirror(run.plan.work);
+  std::set<std::string> installed;
   std::error_code error;
   for (auto it = std::filesystem::recursive_directory_iterator(run.kiln + "/installed", error);
        !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
     // Only names that the build itself did not make.
     const std::string name = it->path().filename().string();
+    installed.insert(name);
     const bool known =
         std::any_of(made.begin(), made.end(), [&](const auto& path) { return path.ends_with("/" + name); });
     if (!known && it->is_regular_file(error) && !it->is_symlink(error)) made.push_back(it->path().string());
   }
   plan::add_found_targets(made, run.plan);
+  for (auto& target : run.plan.targets)
+    target.installed = target.installed || installed.contains(std::filesystem::path(target.output).filename().string());
   plan::show_targets(run.plan);
   files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
 }

@@ -261,6 +261,17 @@ TEST(Declared, WordsKnowTheirPlace) {
   EXPECT_EQ(project->rules.at(0).place.line, 6);
 }
 
+TEST(Declared, TheOlderWordForTheSourceOfARule) {
+  Reading reading;
+  const auto project = reading.read(
+      "add_custom_command(OUTPUT ${CMAKE_CURRENT_BINARY_DIR}/a.c a.h SOURCE a.l COMMAND cp a.l a.c DEPENDS b.l)\n");
+  ASSERT_TRUE(project.ok());
+  const auto& rule = project->rules.at(0);
+  ASSERT_EQ(rule.outputs.size(), 2U);
+  ASSERT_EQ(rule.depends.size(), 2U);
+  EXPECT_EQ(rule.depends[1].text, "a.l");
+}
+
 TEST(Declared, LinkNamesThatAreNotThereAreWants) {
   Reading reading;
   reading.tree.write("a.c", "");

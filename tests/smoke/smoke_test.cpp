@@ -1,6 +1,8 @@
 // Checks on small programs made for the purpose.
 #include "smoke/smoke.h"
 
+#include <unistd.h>
+
 #include "model/build_programs.h"
 #include "smoke/loader.h"
 #include "support.h"
@@ -228,6 +230,29 @@ TEST_F(SmokeTest, AnExceptionThatNobodyCatchesShowsThatTheProgramStarts) {
   target.output = script("press", "echo 'assertion failed'; kill -ABRT $$");
   plan_.targets = {target};
   EXPECT_EQ(run({"press starts"})[0].verdict, Verdict::failed);
+}
+
+TEST_F(SmokeTest, TestsThatCannotBeMadeHereAreSkipped) {
+  declare("builds", "exit 1");
+  plan_.tests[0].command.emplace_back(model::tool_word);
+  EXPECT_EQ(one().verdict, Verdict::skipped);
+  plan_.tests.clear();
+  declare("root", "echo 'This suite cannot be run as root.'; exit 1");
+  const auto check = one();
+  EXPECT_EQ(check.verdict, ::geteuid() == 0 ? Verdict::skipped : Verdict::failed);
+  EXPECT_NE(check.reason, "");
+}
+
+TEST_F(SmokeTest, TestsOfTheSuperuserGetItsRights) {
+  if (::geteuid() != 0) GTEST_SKIP() << "not the superuser";
+  // The first wants to be kept out by a mode, the second must not be.
+  declare("plain", "touch shut; chmod 0 shut; ! cat shut 2>/dev/null");
+  EXPECT_EQ(one().verdict, Verdict::passed);
+  plan_.tests.clear();
+  declare("root", "touch shut; chmod 0 shut; cat shut");
+  const auto check = one();
+  EXPECT_EQ(check.verdict, Verdict::passed) << check.output;
+  EXPECT_NE(check.reason.find("all rights of the superuser"), std::string::npos) << check.reason;
 }
 
 TEST_F(SmokeTest, ProgramsThatDrawAreStartedWithoutADisplay) {

@@ -174,8 +174,9 @@ struct CustomWords {
 
 CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bool starts_with_command) {
   static const std::set<std::string> list_keys = {"OUTPUT", "DEPENDS", "BYPRODUCTS", "IMPLICIT_DEPENDS", "SOURCES"};
-  static const std::set<std::string> one_keys = {"MAIN_DEPENDENCY", "WORKING_DIRECTORY", "COMMENT",
-                                                 "DEPFILE",         "JOB_POOL",          "TARGET"};
+  // SOURCE is the older word for what the rule is mainly made from.
+  static const std::set<std::string> one_keys = {
+      "MAIN_DEPENDENCY", "WORKING_DIRECTORY", "COMMENT", "DEPFILE", "JOB_POOL", "TARGET", "SOURCE"};
   static const std::set<std::string> flag_keys = {"VERBATIM",  "APPEND",   "USES_TERMINAL", "COMMAND_EXPAND_LISTS",
                                                   "PRE_BUILD", "PRE_LINK", "POST_BUILD",    "ALL"};
   CustomWords out;
@@ -238,7 +239,9 @@ CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bo
     output.text = e.writable(output.text, i.place);
   }
   e.append_all(rule.depends, out.lists["DEPENDS"], i);
-  if (!out.one["MAIN_DEPENDENCY"].empty()) Evaluator::append(rule.depends, e.word(out.one["MAIN_DEPENDENCY"], i));
+  for (const char* main : {"MAIN_DEPENDENCY", "SOURCE"}) {
+    if (!out.one[main].empty()) Evaluator::append(rule.depends, e.word(out.one[main], i));
+  }
   const auto& implicit = out.lists["IMPLICIT_DEPENDS"];
   for (std::size_t k = 1; k < implicit.size(); k += 2) Evaluator::append(rule.depends, e.word(implicit[k], i));
   if (!out.one["WORKING_DIRECTORY"].empty())

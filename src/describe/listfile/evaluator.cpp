@@ -268,23 +268,21 @@ std::string with_macro_arguments(const std::string& text, const std::map<std::st
 }
 }  // namespace
 
-std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& arguments, const std::string& file) {
+std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& arguments, const Place& at) {
   std::vector<Word> out;
   out.reserve(arguments.size());
-  std::optional<Place> place;
+  std::optional<Place> elsewhere;
   for (const auto& argument : arguments) {
     const bool quoted = argument.kind != Argument::Kind::unquoted;
-    // Most arguments stand for themselves.
-    if (argument.kind == Argument::Kind::bracket ||
-        first_of(argument.text, '$', '\\', quoted ? '$' : ';') == std::string::npos) {
-      if (quoted || !argument.text.empty()) out.push_back({argument.text, quoted});
+    if (argument.plain || argument.kind == Argument::Kind::bracket) {
+      out.push_back({argument.text, quoted});
       continue;
     }
-    if (!place) place = shown_place(file, 0);
-    place->line = argument.line;
+    if (argument.line != at.line) elsewhere = Place{at.file, argument.line, 0};
+    const Place& place = argument.line != at.line ? *elsewhere : at;
     std::string text = macro_arguments_ != nullptr
-                           ? expand(with_macro_arguments(argument.text, *macro_arguments_), *place)
-                           : expand(argument.text, *place);
+                           ? expand(with_macro_arguments(argument.text, *macro_arguments_), place)
+                           : expand(argument.text, place);
     if (quoted || (!text.empty() && first_of(text, ';', '\\', ';') == std::string::npos)) {
       // In quotes "\;" is kept by reference expansion for lists; as a word on its own it stays so.
       out.push_back({std::move(text), quoted});
@@ -299,7 +297,7 @@ std::vector<Argument> Evaluator::written_arguments(const Invocation& i, std::siz
   std::vector<Argument> out;
   // A call that another one makes up is written nowhere: its words are what they are.
   const bool written = standing_.body != nullptr && [&] {
-    const auto words = expand_arguments(standing_.body->at(standing_.at).call.arguments, *standing_.file);
+    const auto words = expand_arguments(standing_.body->at(standing_.at).call.arguments, i.place);
     return std::equal(words.begin(), words.end(), i.words.begin(), i.words.end(),
                       [](const Word& a, const Word& b) { return a.text == b.text; });
   }();
@@ -310,12 +308,14 @@ std::vector<Argument> Evaluator::written_arguments(const Invocation& i, std::siz
   const auto& all = standing_.body->at(standing_.at).call.arguments;
   for (const auto& argument : all) {
     if (leave_out > 0) {
-      leave_out -= std::min(leave_out, expand_arguments({argument}, *standing_.file).size());
+      leave_out -= std::min(leave_out, expand_arguments({argument}, i.place).size());
       continue;
     }
     out.push_back(argument);
-    if (macro_arguments_ != nullptr && argument.kind != Argument::Kind::bracket)
+    if (macro_arguments_ != nullptr && argument.kind != Argument::Kind::bracket) {
       out.back().text = with_macro_arguments(argument.text, *macro_arguments_);
+      out.back().plain = false;
+    }
   }
   return out;
 }

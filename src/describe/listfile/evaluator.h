@@ -65,8 +65,6 @@ struct Keywords {
 // Text without its generator expressions: nested ones go whole.
 [[nodiscard]] std::string strip_expressions(const std::string& text);
 
-class Evaluator;
-using Command = void (*)(Evaluator&, const Invocation&);
 using CommandTable = std::unordered_map<std::string, Command>;
 
 struct CacheEntry {
@@ -156,7 +154,8 @@ class Evaluator {
   // ---- words -----------------------------------------------------------------------------------------------------
   // Replaces references and escapes in text as in a quoted argument.
   [[nodiscard]] std::string expand(const std::string& text, const Place& place, bool at_references = false);
-  [[nodiscard]] std::vector<Word> expand_arguments(const std::vector<Argument>& arguments, const std::string& file);
+  // The words of a call whose arguments stand at `at`.
+  [[nodiscard]] std::vector<Word> expand_arguments(const std::vector<Argument>& arguments, const Place& at);
 
   // ---- running ---------------------------------------------------------------------------------------------------
   // The values of a loop's variables, round by round, and the round that runs.
@@ -246,6 +245,7 @@ class Evaluator {
   std::vector<std::map<int, bool>> policy_stack{1};
   std::string policy_level;
   std::unordered_map<std::string, std::shared_ptr<const Function>> functions;
+  std::size_t functions_defined = 0;    // so far, those that are defined anew as well
   std::vector<std::string> list_files;  // the chain of files being read, innermost last
   std::set<std::string> read_files;
   std::vector<std::unique_ptr<Directory>> directories;
@@ -258,6 +258,7 @@ class Evaluator {
   void finish_directory();
   void finish();
   void expand_reference(const std::string& text, std::size_t& at, std::string& out, const Place& place);
+  void run_call(const Call& written, const Invocation& invocation);
   void run_block(const Node& node, const std::string& file);
   void run_loop(const Node& node, const std::string& file);
   void call_function(const Function& function, const Invocation& invocation);

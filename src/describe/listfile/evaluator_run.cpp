@@ -25,6 +25,7 @@ void Evaluator::define(Function function) {
   // What is redefined stays reachable under its name with an underscore.
   if (const auto it = functions.find(key); it != functions.end()) functions["_" + key] = it->second;
   functions[key] = std::make_shared<const Function>(std::move(function));
+  ++functions_defined;
 }
 
 void Evaluator::count_work(const Place& place) {
@@ -35,6 +36,22 @@ void Evaluator::count_work(const Place& place) {
     fail(place, "the description takes more than " + text::size(limits_.memory_bytes) + " of memory",
          "look for a text or list that grows without end");
   if (interrupted_by != 0) fail(place, "interrupted");
+}
+
+void Evaluator::run_call(const Call& written, const Invocation& invocation) {
+  if (written.command != nullptr && written.functions_then == functions_defined) {
+    count_work(invocation.place);
+    written.command(*this, invocation);
+    return;
+  }
+  const std::size_t now = functions_defined;
+  if (!functions.contains(written.name)) {
+    if (const auto it = command_table().find(written.name); it != command_table().end()) {
+      written.command = it->second;
+      written.functions_then = now;
+    }
+  }
+  call(written.name, invocation);
 }
 
 void Evaluator::call(const Invocation& invocation) { call(text::lower(invocation.name), invocation); }
@@ -113,8 +130,8 @@ void Evaluator::for_upcoming(const std::function<bool(const std::string&, const 
     for (; at < here.body->size(); ++at) {
       const Node& node = (*here.body)[at];
       if (node.block) continue;
-      const Invocation invocation{node.call.written, expand_arguments(node.call.arguments, *here.file),
-                                  shown_place(*here.file, node.call.line, node.call.column)};
+      Invocation invocation{node.call.written, {}, shown_place(*here.file, node.call.line, node.call.column)};
+      invocation.words = expand_arguments(node.call.arguments, invocation.place);
       if (!visit(node.call.name, invocation)) return false;
     }
     return true;
@@ -153,9 +170,9 @@ Flow Evaluator::run_body(const Body& body, const std::string& file, const Loop* 
     if (node.block) {
       run_block(node, file);
     } else {
-      const Invocation invocation{node.call.written, expand_arguments(node.call.arguments, file),
-                                  shown_place(file, node.call.line, node.call.column)};
-      call(node.call.name, invocation);
+      Invocation invocation{node.call.written, {}, shown_place(file, node.call.line, node.call.column)};
+      invocation.words = expand_arguments(node.call.arguments, invocation.place);
+      run_call(node.call, invocation);
     }
     if (flow_ != Flow::next) return flow_;
   }
@@ -166,14 +183,13 @@ void Evaluator::run_block(const Node& node, const std::string& file) {
   const std::string& name = node.call.name;
   const Place place = shown_place(file, node.call.line, node.call.column);
   if (name == "if") {
-    if (condition(expand_arguments(node.call.arguments, file), place)) {
+    if (condition(expand_arguments(node.call.arguments, place), place)) {
       flow_ = run_body(node.body, file);
       return;
     }
     for (const auto& branch : node.branches) {
-      if (branch.call.name == "elseif" &&
-          !condition(expand_arguments(branch.call.arguments, file), shown_place(file, branch.call.line)))
-        continue;
+      const Place here = shown_place(file, branch.call.line);
+      if (branch.call.name == "elseif" && !condition(expand_arguments(branch.call.arguments, here), here)) continue;
       flow_ = run_body(branch.body, file);
       return;
     }
@@ -184,7 +200,7 @@ void Evaluator::run_block(const Node& node, const std::string& file) {
     return;
   }
   if (name == "function" || name == "macro") {
-    const auto words = expand_arguments(node.call.arguments, file);
+    const auto words = expand_arguments(node.call.arguments, place);
     if (words.empty()) fail(place, "'" + name + "' needs a name", "write " + name + "(NAME parameters...)");
     Function function{words[0].text, name == "macro", {}, &node.body, nullptr};
     for (std::size_t i = 1; i < words.size(); ++i) function.parameters.push_back(words[i].text);
@@ -199,7 +215,7 @@ void Evaluator::run_block(const Node& node, const std::string& file) {
     const auto words = keywords(
         [&] {
           std::vector<std::string> texts;
-          for (auto& word : expand_arguments(node.call.arguments, file)) texts.push_back(word.text);
+          for (auto& word : expand_arguments(node.call.arguments, place)) texts.push_back(word.text);
           return texts;
         }(),
         {}, {}, {"SCOPE_FOR", "PROPAGATE"});
@@ -224,7 +240,7 @@ void Evaluator::run_block(const Node& node, const std::string& file) {
 void Evaluator::run_loop(const Node& node, const std::string& file) {
   const Place place = shown_place(file, node.call.line, node.call.column);
   if (node.call.name == "while") {
-    for (std::size_t round = 0; condition(expand_arguments(node.call.arguments, file), place); ++round) {
+    for (std::size_t round = 0; condition(expand_arguments(node.call.arguments, place), place); ++round) {
       if (round == most_rounds)
         fail(place, "the loop goes round more than " + text::grouped(most_rounds) + " times", "mend its condition");
       const Flow flow = run_body(node.body, file);
@@ -238,7 +254,7 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
     flow_ = Flow::next;
     return;
   }
-  const auto words = expand_arguments(node.call.arguments, file);
+  const auto words = expand_arguments(node.call.arguments, place);
   if (words.empty()) fail(place, "'foreach' needs a variable", "write foreach(NAME items...)");
   std::vector<std::string> variables = {words[0].text};
   // Every round's values, but for ranges: those are counted off as the loop runs.
@@ -424,7 +440,7 @@ void Evaluator::finish_directory() {
     const Deferred deferred = directory_->deferred[i];
     if (deferred.cancelled) continue;
     list_files.push_back(deferred.file);
-    call({deferred.command, expand_arguments(deferred.arguments, deferred.file), deferred.place});
+    call({deferred.command, expand_arguments(deferred.arguments, deferred.place), deferred.place});
     list_files.pop_back();
   }
   const std::string config = text::upper(configuration());

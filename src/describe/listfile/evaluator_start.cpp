@@ -149,7 +149,8 @@ void Evaluator::start_variables() {
   put("CMAKE_CURRENT_SOURCE_DIR", tree);
   put("CMAKE_CURRENT_BINARY_DIR", binary_root);
   // Stands for the tool whose operations descriptions use in commands; the engine does them itself.
-  put("CMAKE_COMMAND", model::tool_word);
+  // Whoever would start the make program is told that this is not done, by the commands that see the word.
+  for (const char* name : {"CMAKE_COMMAND", "CMAKE_MAKE_PROGRAM"}) put(name, model::tool_word);
   put("CMAKE_FILES_DIRECTORY", "/.files");
   put("CMAKE_GENERATOR", "Coctilis");
   put("CMAKE_ROOT", binary_root + "/.modules");

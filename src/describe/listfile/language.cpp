@@ -126,6 +126,10 @@ class Lexer {
       } else {
         argument.text = unquoted(call);
       }
+      argument.plain =
+          argument.kind == Argument::Kind::bracket ||
+          (argument.text.find_first_of(argument.kind == Argument::Kind::quoted ? "$\\" : "$\\;") == std::string::npos &&
+           (argument.kind == Argument::Kind::quoted || !argument.text.empty()));
       call.arguments.push_back(std::move(argument));
     }
   }

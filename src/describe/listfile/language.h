@@ -15,7 +15,13 @@ struct Argument {
   Kind kind = Kind::unquoted;
   std::string text;  // as written, escapes and references still in it (bracket: final)
   int line = 0;
+  bool plain = false;  // one word that stands for itself: nothing in it is to be replaced
 };
+
+class Evaluator;
+struct Invocation;
+// What a command of the language does.
+using Command = void (*)(Evaluator&, const Invocation&);
 
 struct Call {
   std::string name;     // in small letters
@@ -23,6 +29,10 @@ struct Call {
   std::vector<Argument> arguments;
   int line = 0;
   int column = 0;
+  // The command that the name stood for when it was called last, and how many functions had been defined by then: with
+  // no more of them it still does.
+  mutable Command command = nullptr;
+  mutable std::size_t functions_then = 0;
 };
 
 struct Node;
