@@ -74,6 +74,7 @@ struct Rule {
   std::string comment;
   std::string depfile;  // a file the commands write, naming further inputs (make rule syntax)
   bool expand_lists = false;
+  bool verbatim = false;  // the words reach the programs as they are; else a shell has its say
   Place place;
 };
 

@@ -54,6 +54,24 @@ const std::set<std::string>& shell_operators() {
                                                   "2>", "2>&1", "&>", ";", "2>/dev/null", ">/dev/null"};
   return operators;
 }
+
+// What a shell makes something else of, inside a word.
+bool for_the_shell(const std::string& word) { return word.find_first_of("\"'`$*") != std::string::npos; }
+
+// A word that a shell is to read, as one word still: without VERBATIM only its spaces are kept from the shell.
+std::string with_spaces_kept(const std::string& word) {
+  std::string out;
+  char quote = '\0';
+  for (const char c : word) {
+    if (c == ' ' && quote == '\0') out += '\\';
+    if (c == quote)
+      quote = '\0';
+    else if (quote == '\0' && (c == '"' || c == '\''))
+      quote = c;
+    out += c;
+  }
+  return out;
+}
 }  // namespace
 
 void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
@@ -96,8 +114,9 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
 
 void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, std::vector<std::string> named,
                        const ExpressionContext& context, model::Step& step) const {
-  const bool shell =
-      std::any_of(argv.begin(), argv.end(), [](const std::string& word) { return shell_operators().contains(word); });
+  const bool shell = std::any_of(argv.begin(), argv.end(), [&](const std::string& word) {
+    return shell_operators().contains(word) || (!rule.verbatim && for_the_shell(word));
+  });
   if (argv.empty() || (argv.size() == 1 && argv[0].empty())) return;
   Action action;
   action.folder = expressions_.evaluate(rule.folder, context);
@@ -191,7 +210,9 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
   if (shell && action.how == Action::How::process) {
     std::string line;
     for (const auto& word : argv)
-      line += (line.empty() ? "" : " ") + (shell_operators().contains(word) ? word : text::shell_quote(word));
+      line += (line.empty() ? "" : " ") + (shell_operators().contains(word)        ? word
+                                           : !rule.verbatim && for_the_shell(word) ? with_spaces_kept(word)
+                                                                                   : text::shell_quote(word));
     action.how = Action::How::shell;
     argv = {line};
   }

@@ -52,8 +52,8 @@ void serialize(Archive& archive, RuleCommand& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Rule& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l);
 }
 template <class Archive>
 void serialize(Archive& archive, Target& value) {

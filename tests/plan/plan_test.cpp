@@ -317,6 +317,20 @@ TEST_F(PlanTest, TheOldWayToAskWhereATargetIs) {
   EXPECT_EQ(last.argv[1], work("kiln"));
 }
 
+TEST_F(PlanTest, QuotesWithinWordsAreTheShellsUnlessVerbatim) {
+  const auto made = plan(
+      "add_custom_command(OUTPUT o.txt COMMAND fire --from=\"a b\" --to='o' )\n"
+      "add_custom_command(OUTPUT p.txt COMMAND fire --from=\"a b\" VERBATIM)\n"
+      "add_custom_command(OUTPUT q.txt COMMAND cmake -E copy a.c q.txt)\n");
+  const auto& shell = made.steps.at(0).actions.at(0);
+  EXPECT_EQ(shell.how, model::Action::How::shell);
+  EXPECT_EQ(shell.argv.at(0), "fire --from=\"a b\" --to='o'");
+  const auto& plain = made.steps.at(1).actions.at(0);
+  EXPECT_EQ(plain.how, model::Action::How::process);
+  EXPECT_EQ(plain.argv.at(1), "--from=\"a b\"");
+  EXPECT_EQ(made.steps.at(2).actions.at(0).how, model::Action::How::builtin);
+}
+
 TEST_F(PlanTest, OperationsThatAreChainedAreDivided) {
   sources({"a.c"});
   const auto made = plan(

@@ -18,6 +18,7 @@ void add_rule(Evaluator& e, const Invocation& i, const std::vector<std::string>&
   add("COMMAND", command);
   add("DEPENDS", depends);
   if (!folder.empty()) add("WORKING_DIRECTORY", {folder});
+  rule.words.push_back({"VERBATIM", false});
   if (expand_lists) rule.words.push_back({"COMMAND_EXPAND_LISTS", false});
   e.call(rule);
 }

@@ -273,6 +273,7 @@ Module built_in_module(const std::string& name) {
       {"GNUInstallDirs", module_install_folders},
       {"CTest", module_testing},
       {"CPack", module_nothing},  // makes packages, after all that is done here
+      {"CMakeDetermineCompileFeatures", module_nothing},
       {"CheckIncludeFile", module_nothing},
       {"CheckIncludeFiles", module_nothing},
       {"CheckIncludeFileCXX", module_nothing},
@@ -373,10 +374,11 @@ void add_module_commands(CommandTable& table) {
   table["cmake_pop_check_state"] = command_pop_check_state;
   table["cmake_print_variables"] = command_print_variables;
   // Say something to other tools, to packaging, or about looks: nothing of the build hangs on them.
-  for (const char* name : {"cpack_add_component", "cpack_add_component_group", "cpack_add_install_type",
-                           "cpack_configure_downloads", "cpack_ifw_configure_component", "include_regular_expression",
-                           "cmake_print_properties", "ctest_read_custom_files", "include_external_msproject",
-                           "variable_watch", "cmake_file_api", "output_required_files"})
+  for (const char* name :
+       {"cpack_add_component", "cpack_add_component_group", "cpack_add_install_type", "cpack_configure_downloads",
+        "cpack_ifw_configure_component", "include_regular_expression", "cmake_print_properties",
+        "ctest_read_custom_files", "include_external_msproject", "variable_watch", "cmake_file_api",
+        "output_required_files", "cmake_determine_compile_features"})
     table[name] = command_feature_summary;
   table["check_compiler_flag_common_patterns"] = [](Evaluator& e, const Invocation& i) {
     // Options that are not known make these compilers fail: no pattern is needed to tell.
