@@ -20,8 +20,8 @@ std::string paths_of(const std::string& tree) {
   return out;
 }
 
-// Does the source name a header that is nowhere to be seen: in none of the folders, and in the tree under no folder
-// (nor as what it may be made from)? What only some systems include is not looked for, nor are standard C++ headers,
+// Does the source name a header that is nowhere to be seen: in none of the folders, and nothing in the tree is called
+// so (nor what it may be made from)? What only some systems include is not looked for, nor are standard C++ headers,
 // which have no ending.
 bool names_unseen_header(const std::string& source, const std::vector<std::string>& folders, const std::string& paths) {
   static const RE2 directive(R"((?m)^[ \t]*#[ \t]*(?:(if|endif)|include[ \t]*[<"]([^>"\n]+\.[^>"\n]+)[>"]))");
@@ -38,7 +38,7 @@ bool names_unseen_header(const std::string& source, const std::vector<std::strin
         std::any_of(folders.begin(), folders.end(), [&](const auto& f) { return files::is_file(f + "/" + header); }) ||
         !locate::package_of_header(header).empty())
       continue;
-    if (paths.find("/" + header) == std::string::npos) return true;
+    if (paths.find("/" + std::filesystem::path(header).filename().string()) == std::string::npos) return true;
   }
   return false;
 }

@@ -40,6 +40,9 @@ std::string Rules::file_of(const std::string& word, const model::Rule& rule) con
   }
   const std::string in_binary = files::absolute(word, rule.binary_folder);
   const std::string in_source = files::absolute(word, rule.source_folder);
+  // What the description writes into the tree lies elsewhere.
+  if (const auto it = project_.overlaid.find(in_source); it != project_.overlaid.end() && outputs_.contains(it->second))
+    return it->second;
   if (outputs_.contains(in_binary)) return in_binary;
   if (outputs_.contains(in_source) || files::is_file(in_source)) return in_source;
   if (files::is_file(in_binary)) return in_binary;

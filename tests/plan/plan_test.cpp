@@ -317,6 +317,19 @@ TEST_F(PlanTest, TheOldWayToAskWhereATargetIs) {
   EXPECT_EQ(last.argv[1], work("kiln"));
 }
 
+TEST_F(PlanTest, WhatARuleWritesIntoTheTreeIsWaitedForWhereItLies) {
+  sources({"words.txt"});
+  const auto made = plan(
+      "add_custom_command(OUTPUT ${CMAKE_CURRENT_SOURCE_DIR}/words.txt COMMAND gather "
+      "${CMAKE_CURRENT_SOURCE_DIR}/words.txt)\n"
+      "add_custom_command(OUTPUT words.bin COMMAND pack words.txt DEPENDS ${CMAKE_CURRENT_SOURCE_DIR}/words.txt)\n");
+  const auto* gathered = step(made, ".tree/words.txt");
+  const auto* packed = step(made, "words.bin");
+  ASSERT_NE(gathered, nullptr);
+  ASSERT_NE(packed, nullptr);
+  EXPECT_EQ(packed->inputs, gathered->outputs);
+}
+
 TEST_F(PlanTest, QuotesWithinWordsAreTheShellsUnlessVerbatim) {
   const auto made = plan(
       "add_custom_command(OUTPUT o.txt COMMAND fire --from=\"a b\" --to='o' )\n"
