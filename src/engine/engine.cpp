@@ -36,6 +36,8 @@ Hash command_hash(const Step& step) {
     add(action.folder);
     for (const auto& word : action.argv) add(word);
     for (const auto& [name, value] : action.environment) {
+      // How deep makes call each other says nothing of what is made: one make may be called from several places.
+      if (name == "MAKELEVEL") continue;
       all.append(name).push_back('=');
       add(value);
     }

@@ -206,7 +206,8 @@ struct Project {
   std::vector<Target> targets;
   std::map<std::string, std::size_t> target_index;  // by name
   std::vector<Rule> rules;
-  bool by_recipes = false;  // the description is made of recipes; then there are no targets and rules
+  bool by_recipes = false;     // the description is made of recipes; then there are no targets and rules
+  std::string install_folder;  // where its own target "install" is made; empty: there is none
   std::vector<Recipe> recipes;
   std::shared_ptr<LateRecipes> late;
   std::map<std::string, SourceProperties> sources;  // by absolute path

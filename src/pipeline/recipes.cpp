@@ -21,9 +21,7 @@ namespace {
 // nowhere else; one that wants to is asked again with the prefix by its usual names. That it fails is no failure of the
 // build.
 void install_in_kiln(model::Run& run) {
-  const auto known = std::find_if(run.project.recipes.begin(), run.project.recipes.end(),
-                                  [](const auto& recipe) { return recipe.name == "install"; });
-  if (known == run.project.recipes.end() || !run.outcome.good()) return;
+  if (run.project.install_folder.empty() || !run.outcome.good()) return;
   const std::string to = run.kiln + "/installed";
   std::error_code error;
   if (run.outcome.ran == 0 && std::filesystem::exists(to, error)) return;
@@ -41,7 +39,7 @@ void install_in_kiln(model::Run& run) {
                     "install"};
     command.argv.insert(command.argv.end(), words.begin(), words.end());
     for (const auto& set : run.options.sets) command.argv.push_back(set);
-    command.folder = known->folder;
+    command.folder = run.project.install_folder;
     command.limit_seconds = 300;
     for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
     const Ended ended = coctilis::run(command);
@@ -67,6 +65,7 @@ void prepare_for_recipes(model::Run& run, engine::Request& request) {
       }
       return actions;
     };
+  request.others_make = true;  // configure scripts write what rules make, and inner makes make what rules here name
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
   // Every process but one of the whole build takes a token; this run begins with one of its own.
   request.tokens = ::open(run.plan.environment["COCTILIS_MAKE_TOKENS"].c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
@@ -116,8 +115,11 @@ void add_what_recipes_made(model::Run& run) {
     if (!known && it->is_regular_file(error) && !it->is_symlink(error)) made.push_back(it->path().string());
   }
   plan::add_found_targets(made, run.plan);
-  for (auto& target : run.plan.targets)
-    target.installed = target.installed || installed.contains(std::filesystem::path(target.output).filename().string());
+  // What nobody knows to be a helper is taken for the product.
+  if (!installed.empty()) {
+    for (auto& target : run.plan.targets)
+      target.installed = installed.contains(std::filesystem::path(target.output).filename().string());
+  }
   plan::show_targets(run.plan);
   files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
 }
@@ -125,9 +127,7 @@ void add_what_recipes_made(model::Run& run) {
 // What the makefile's own "install" does, told its prefix by the names that makefiles give it.
 Result<bool> stage_by_recipe(model::Run& run) {
   const std::string prefix = files::absolute(run.options.prefix);
-  const auto known = std::find_if(run.project.recipes.begin(), run.project.recipes.end(),
-                                  [](const auto& recipe) { return recipe.name == "install"; });
-  if (known == run.project.recipes.end())
+  if (run.project.install_folder.empty())
     return Problem{Exit::description,
                    {},
                    "the description installs nothing",
@@ -137,13 +137,13 @@ Result<bool> stage_by_recipe(model::Run& run) {
   Command command;
   command.argv = {run.kiln + "/make/bin/make", "install", "PREFIX=" + prefix, "prefix=" + prefix};
   for (const auto& set : run.options.sets) command.argv.push_back(set);
-  command.folder = known->folder;
+  command.folder = run.project.install_folder;
   for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
   const Ended ended = coctilis::run(command);
   if (!ended.good())
     return Problem{
         Exit::step,
-        known->place,
+        {run.project.description, 0, 0},
         "the target 'install' failed: " + ended.text(),
         text::printable(ended.output.size() > 4000 ? ended.output.substr(ended.output.size() - 4000) : ended.output),
         "a makefile may name its prefix otherwise: --set gives it",

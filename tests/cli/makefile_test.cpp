@@ -243,6 +243,36 @@ TEST_F(MakefileTree, WhatComesAlongWithAnotherFileIsTaken) {
   EXPECT_NE(said.all().find("nothing makes 'peak.txt', which 'all' needs"), std::string::npos) << said.all();
 }
 
+TEST_F(MakefileTree, AnInstallThatOnlyNamesOthersInstalls) {
+  tree.write("Makefile",
+             "prefix = /usr/local\nall: kiln gauge\n%: %.c\n\tcc -o $@ $<\ninstall: install-programs\n"
+             "install-programs: all\n\tmkdir -p $(DESTDIR)$(prefix)/bin\n\tcp kiln $(DESTDIR)$(prefix)/bin\n"
+             ".PHONY: all install install-programs\n");
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  // A helper that is not for users need not know what it is asked.
+  tree.write("gauge.c", "#include <unistd.h>\nint main(void) { sleep(100); return 0; }\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("it is not one that is installed"), std::string::npos) << said.all();
+  const std::string to = tree.scratch() + "/to";
+  const auto staged = coctilis({"stage", tree.path(), "--kiln", tree.kiln(), "--prefix", to});
+  EXPECT_EQ(staged.exit, 0) << staged.all();
+  EXPECT_TRUE(files::is_file(to + "/bin/kiln"));
+  EXPECT_FALSE(files::is_file(to + "/bin/gauge"));
+}
+
+TEST_F(MakefileTree, HowDeepAMakeIsCalledMakesNothingAnew) {
+  // The same makefile, from two depths: what it makes has one journal.
+  tree.write("Makefile", "all:\n\t$(MAKE) -f parts.mk\n\t$(MAKE) -f deeper.mk\n.PHONY: all\n");
+  tree.write("deeper.mk", "all:\n\t$(MAKE) -f parts.mk\n.PHONY: all\n");
+  tree.write("parts.mk", "brick: clay\n\techo made >>made.log; cp clay brick\n");
+  tree.write("clay", "1");
+  ASSERT_EQ(run("build").exit, 0);
+  tree.write("clay", "2");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/made.log").value_or(""), "made\nmade\n");
+}
+
 TEST_F(MakefileTree, WhatOneMakeMadeAnotherDoesNotMakeAgain) {
   // The tree's install and check are makes of their own.
   tree.write("Makefile",

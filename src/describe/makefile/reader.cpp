@@ -105,6 +105,7 @@ Result<model::Project> read_in_mirror(const std::string& file, const model::Surv
       project.recipes[i].key = i;
       project.recipes[i].in_default = i < in_default;
     }
+    if (make->has_target("install")) project.install_folder = call.folder;
     for (const char* name : {"check", "test", "tests"}) {
       if (!project.tests.empty() || !make->has_target(name)) continue;
       model::Test test;
