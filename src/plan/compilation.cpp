@@ -5,6 +5,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "plan/artifacts.h"
+#include "survey/languages.h"
 
 namespace coctilis::plan {
 
@@ -130,6 +131,13 @@ Compilation Compilations::of(const Target& target, const std::string& language) 
   };
   add_folders(out.usage.include_folders, "-I");
   add_folders(out.usage.system_include_folders, "-isystem");
+  // A header that another of its folder includes is found there by the compiler itself; written by the description, it
+  // lies elsewhere.
+  std::set<std::string> after;
+  for (const auto& [from, to] : project_.overlaid) {
+    if (survey::is_header(to)) after.insert(std::filesystem::path(to).parent_path().string());
+  }
+  for (const auto& folder : after) out.folders.insert(out.folders.end(), {"-idirafter", folder});
   const std::string key = language == "C++" ? "CXX" : language;
   if (const auto it = target.language_options.find(key); it != target.language_options.end())
     out.options = text::shell_words(it->second);

@@ -15,9 +15,9 @@ TEST(Packages, PartsOfTheCLibraryAreAskedOfTheCompiler) {
   Reading reading;
   const auto project = reading.read(
       "find_package(Iconv REQUIRED)\nfind_package(Backtrace)\nmessage(STATUS \"${Iconv_FOUND} ${Iconv_IS_BUILT_IN} "
-      "${Backtrace_FOUND}\")\n");
+      "${Backtrace_FOUND} ${Backtrace_HEADER}\")\n");
   ASSERT_TRUE(project.ok()) << project.problem().what;
-  EXPECT_EQ(project->messages.back(), "TRUE TRUE TRUE");
+  EXPECT_EQ(project->messages.back(), "TRUE TRUE TRUE execinfo.h");
   EXPECT_NE(project->target("Iconv::Iconv"), nullptr);
 }
 

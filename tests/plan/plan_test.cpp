@@ -286,6 +286,8 @@ TEST_F(PlanTest, FilesWrittenIntoTheTreeStandBeforeIt) {
   const std::string line = command(made, "src/a.c");
   HAS(line, "-iquote " + work(".tree/src"));
   EXPECT_LT(line.find("-I" + work(".tree/src")), line.find("-I" + tree("src")));
+  // Others come upon it through a header of its folder.
+  HAS(line, "-idirafter " + work(".tree/src"));
 }
 
 TEST_F(PlanTest, WarningsStayWarningsUnlessTheUserWantsErrors) {

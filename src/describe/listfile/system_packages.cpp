@@ -374,6 +374,7 @@ bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& 
       e.set(prefix + "_INCLUDE_DIR", "");
     }
     e.set(wish.name + "_IS_BUILT_IN", finding.found ? "TRUE" : "FALSE");
+    if (wish.name == "Backtrace") e.set("Backtrace_HEADER", finding.found ? "execinfo.h" : "");
     set_found(e, wish, finding.found, "");
     e.keep(std::move(finding));
     return true;
