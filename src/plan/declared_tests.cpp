@@ -42,6 +42,9 @@ std::vector<model::PlannedTest> plan_tests(const model::Project& project, const 
       planned.command.front() = artifacts.of(*target).file;
     } else if (const Target* maker = artifacts.maker(files::absolute(planned.command.front(), test.folder))) {
       planned.program = maker->name;
+    } else if (const auto beside = files::absolute(planned.command.front(), test.folder); files::is_file(beside)) {
+      // A script that the description wrote to its folder is meant before one on PATH.
+      planned.command.front() = beside;
     }
     // What a driver of tests is told to run may be none of the default targets.
     for (const auto& name : named) {

@@ -329,6 +329,18 @@ TEST(Reader, WhatIsTakenFromTheCacheIsAskedAgain) {
   EXPECT_EQ(says, (Words{"[]", "1", "TRUE #define S 2", "TRUE #define S 2"}));
 }
 
+TEST(Reader, ATreeThatNeverSaysProjectIsOneInCAndCxx) {
+  Reading reading;
+  const auto project = reading.read(
+      "if(NOT PROJECT_NAME STREQUAL Project)\n  message(FATAL_ERROR none)\nendif()\nadd_library(clay a.cc)\n"
+      "function(unused)\n  project(other)\nendfunction()\n",
+      "cmake_minimum_required(VERSION 3.16)\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  EXPECT_EQ(project->languages, (Words{"C", "C++"}));
+  ASSERT_FALSE(project->warnings.empty());
+  EXPECT_NE(project->warnings[0].what.find("does not say project"), std::string::npos);
+}
+
 TEST(Reader, LoopsOverRangesAreCountedOff) {
   Reading reading;
   EXPECT_EQ(reading.says("set(sum 0)\nforeach(i RANGE 4 10 3)\nmath(EXPR sum \"${sum} + ${i}\")\nendforeach()\n"

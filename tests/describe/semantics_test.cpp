@@ -472,6 +472,19 @@ if(text MATCHES "cone ([0-9]+) at ([0-9]+)")
 endif()
 )L",
                                               {"6/1222/2"}},
+                                         Rule{"ComparisonsInARow",
+                                              R"L(
+set(id GNU)
+foreach(wanted 0 1 "")
+  if(id MATCHES "Cl" STREQUAL "${wanted}")
+    message(STATUS "[${wanted}]")
+  endif()
+endforeach()
+if(1 EQUAL 1 EQUAL 1 AND NOT 2 EQUAL 2 EQUAL 2)
+  message(STATUS y)
+endif()
+)L",
+                                              {"[0]", "y"}},
                                          Rule{"Files",
                                               R"L(
 file(WRITE ${CMAKE_BINARY_DIR}/a "1")

@@ -319,6 +319,15 @@ TEST_F(PlanTest, TheOldWayToAskWhereATargetIs) {
   EXPECT_EQ(last.argv[1], work("kiln"));
 }
 
+TEST_F(PlanTest, TestsRunScriptsOfTheirFolder) {
+  const auto made = plan(
+      "enable_testing()\nfile(WRITE ${CMAKE_CURRENT_BINARY_DIR}/fire.sh \"\")\nadd_test(fire fire.sh -x)\n"
+      "add_test(other sh -c true)\n");
+  ASSERT_EQ(made.tests.size(), 2U);
+  EXPECT_EQ(made.tests[0].command, (std::vector<std::string>{work("fire.sh"), "-x"}));
+  EXPECT_EQ(made.tests[1].command.front(), "sh");
+}
+
 TEST_F(PlanTest, WhatARuleWritesIntoTheTreeIsWaitedForWhereItLies) {
   sources({"words.txt"});
   const auto made = plan(

@@ -111,11 +111,11 @@ class Condition {
         const bool inner = either();
         if (!is(at_, ")")) e_.fail(place_, "a parenthesis in a condition is not closed", "add ')'", shown());
         ++at_;
-        return compare(left, operation, {inner ? "1" : "0", true});
+        return chained(compare(left, operation, {inner ? "1" : "0", true}));
       }
       const Word right = words_[at_ + 2];
       at_ += 3;
-      return compare(left, operation, right);
+      return chained(compare(left, operation, right));
     }
     const Word& word = words_[at_];
     if (!word.quoted && at_ + 1 < words_.size()) {
@@ -126,6 +126,17 @@ class Condition {
     }
     ++at_;
     return truth(word);
+  }
+
+  // What comes of a comparison, as a text, may be the left side of the next one.
+  bool chained(bool result) {
+    while (at_ + 1 < words_.size() && is_binary(words_[at_])) {
+      const std::string operation = words_[at_].text;
+      const Word right = words_[at_ + 1];
+      at_ += 2;
+      result = compare({result ? "1" : "0", true}, operation, right);
+    }
+    return result;
   }
 
   std::optional<bool> unary(const std::string& operation, const std::string& operand) {

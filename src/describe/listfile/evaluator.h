@@ -256,6 +256,7 @@ class Evaluator {
   std::vector<Problem> errors_;         // of fail_in_the_end
   void count_work(const Place& place);  // fails when the limits are passed
   void finish_directory();
+  void begin_project(const std::string& file);
   void finish();
   void expand_reference(const std::string& text, std::size_t& at, std::string& out, const Place& place);
   void run_call(const Call& written, const Invocation& invocation);

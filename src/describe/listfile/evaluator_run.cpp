@@ -360,6 +360,31 @@ void Evaluator::run_loop(const Node& node, const std::string& file) {
   flow_ = flow == Flow::leave_function ? flow : Flow::next;
 }
 
+namespace {
+bool calls_project(const Body& body) {
+  return std::any_of(body.begin(), body.end(), [](const Node& node) {
+    if (node.call.name == "function" || node.call.name == "macro") return false;
+    return node.call.name == "project" || calls_project(node.body) ||
+           std::any_of(node.branches.begin(), node.branches.end(),
+                       [](const auto& branch) { return calls_project(branch.body); });
+  });
+}
+}  // namespace
+
+// A tree that never says project(...) is one all the same, in C and C++.
+void Evaluator::begin_project(const std::string& file) {
+  const auto content = files::read(file);
+  if (!content) return;
+  try {
+    if (calls_project(parse(*content, file)->body)) return;
+  } catch (const Fault&) {
+    return;  // told when it is run
+  }
+  const Place place = shown_place(file, 1);
+  warn(place, "the description does not say project(...); it is taken for one in C and C++");
+  call({"project", {{"Project", false}, {"C", false}, {"CXX", false}}, place});
+}
+
 void Evaluator::run_file(const std::string& path, const Invocation& from) {
   const auto content = files::read(path);
   if (!content) fail(from, "the file '" + shown(path) + "' is not there or cannot be read", "check the path");
@@ -426,6 +451,7 @@ void Evaluator::run_subfolder(const std::string& source, const std::string& bina
   set("CMAKE_CURRENT_BINARY_DIR", binary);
   files::make_folder(binary);
   const std::string file = source + "/CMakeLists.txt";
+  if (outer == nullptr) begin_project(file);
   run_file(file, from);
   finish_directory();
   directory_ = outer;
