@@ -117,10 +117,18 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
 
 void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, std::vector<std::string> named,
                        const ExpressionContext& context, model::Step& step) const {
+  if (argv.empty() || (argv.size() == 1 && argv[0].empty())) return;
+  // What this program does itself sees the words as a shell would hand them on.
+  if (argv[0] == model::tool_word && !rule.verbatim) {
+    for (auto& word : argv) {
+      if (word.find_first_of("\"'") == std::string::npos) continue;
+      const auto words = text::shell_words(with_spaces_kept(word));
+      if (words.size() == 1) word = words.front();
+    }
+  }
   const bool shell = std::any_of(argv.begin(), argv.end(), [&](const std::string& word) {
     return shell_operators().contains(word) || (!rule.verbatim && for_the_shell(word));
   });
-  if (argv.empty() || (argv.size() == 1 && argv[0].empty())) return;
   Action action;
   action.folder = expressions_.evaluate(rule.folder, context);
   // The first word may be a program of the tree.

@@ -317,6 +317,24 @@ TEST(Reader, ProbesAskTheCompiler) {
   EXPECT_EQ(says, (Words{"1||1||4|TRUE||1|1||1"}));
 }
 
+TEST(Reader, PatternsDoNotLookThroughTheWholeSystem) {
+  Reading reading;
+  for (int k = 0; k < 30; ++k) reading.tree.write("parts/" + std::to_string(k) + ".c", "");
+  reading.tree.write("CMakeLists.txt",
+                     "cmake_minimum_required(VERSION 3.16)\nproject(yard NONE)\nfile(GLOB a parts/*.c)\n"
+                     "file(GLOB_RECURSE b parts/*.c)\n");
+  model::Survey survey;
+  survey.tree = reading.tree.path();
+  locate::Locator locator(Reading::toolchain(), reading.settings);
+  describe::listfile::Limits limits;
+  limits.names = 50;
+  const auto project = describe::listfile::read(reading.tree.path("CMakeLists.txt"), survey, locator,
+                                                reading.tree.kiln() + "/work", limits);
+  ASSERT_FALSE(project.ok());
+  EXPECT_EQ(project.problem().place.line, 4);
+  EXPECT_NE(project.problem().what.find("more than 50 names"), std::string::npos);
+}
+
 TEST(Reader, WhatIsTakenFromTheCacheIsAskedAgain) {
   Reading reading;
   const auto says = reading.says(

@@ -1,4 +1,5 @@
 // From a description to steps.
+#include "base/text.h"
 #include "plan/planning.h"
 
 namespace coctilis::test {
@@ -353,6 +354,8 @@ TEST_F(PlanTest, QuotesWithinWordsAreTheShellsUnlessVerbatim) {
   EXPECT_EQ(plain.how, model::Action::How::process);
   EXPECT_EQ(plain.argv.at(1), "--from=\"a b\"");
   EXPECT_EQ(made.steps.at(2).actions.at(0).how, model::Action::How::builtin);
+  const auto script = plan("add_custom_command(OUTPUT r.txt COMMAND ${CMAKE_COMMAND} -Din=\"a b\" -P x.cmake)\n");
+  HAS(text::join(script.steps.at(0).actions.at(0).argv, "|"), "|-Din=a b|");
 }
 
 TEST_F(PlanTest, OperationsThatAreChainedAreDivided) {

@@ -127,8 +127,8 @@ void command_configure_file(Evaluator& e, const Invocation& i) {
 
 class Globber {
  public:
-  Globber(const Evaluator& e, bool recurse, bool folders, bool follow)
-      : e_(e), recurse_(recurse), folders_(folders), follow_(follow) {}
+  Globber(Evaluator& e, const Place& place, bool recurse, bool folders, bool follow)
+      : e_(e), place_(place), recurse_(recurse), folders_(folders), follow_(follow) {}
 
   void add(const std::string& pattern) {
     const auto parts = text::split(pattern, '/');
@@ -155,7 +155,9 @@ class Globber {
         found.insert(path);
       return;
     }
-    for (const auto& name : files::names_in(folder.empty() ? "/" : folder)) {
+    const auto names = files::names_in(folder.empty() ? "/" : folder);
+    e_.count_names(names.size() + 1, place_);
+    for (const auto& name : names) {
       const std::string path = folder + "/" + name;
       const bool is_folder = files::is_folder(path);
       const bool hidden = name.starts_with('.') && !parts[at].starts_with('.');
@@ -168,7 +170,8 @@ class Globber {
     }
   }
 
-  const Evaluator& e_;
+  Evaluator& e_;
+  const Place& place_;
   bool recurse_;
   bool folders_;
   bool follow_;
@@ -192,7 +195,7 @@ void file_glob(Evaluator& e, const Invocation& i) {
       patterns.push_back(e.source_path(i[k]));
   }
   std::vector<std::string> all;
-  Globber globber(e, recurse, folders, follow);
+  Globber globber(e, i.place, recurse, folders, follow);
   for (const auto& pattern : patterns) globber.add(pattern);
   for (const auto& path : globber.found) all.push_back(relative.empty() ? path : files::relative(path, relative));
   e.set(i[1], list_join(all));

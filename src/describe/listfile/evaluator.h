@@ -179,6 +179,9 @@ class Evaluator {
   // The words of the call that runs now as they are written, without those that stand for the first `leave_out` words.
   // Where macros give values, they are in them.
   [[nodiscard]] std::vector<Argument> written_arguments(const Invocation& i, std::size_t leave_out);
+  // Both fail when the limits are passed: a command is run, names of a folder are looked at.
+  void count_work(const Place& place);
+  void count_names(std::size_t names, const Place& place);
   void set_flow(Flow flow) { flow_ = flow; }
   [[nodiscard]] bool condition(const std::vector<Word>& words, const Place& place);
   std::unique_ptr<Scope> push_scope();
@@ -253,8 +256,7 @@ class Evaluator {
 
  private:
   void stop_for_errors() const;
-  std::vector<Problem> errors_;         // of fail_in_the_end
-  void count_work(const Place& place);  // fails when the limits are passed
+  std::vector<Problem> errors_;  // of fail_in_the_end
   void finish_directory();
   void begin_project(const std::string& file);
   void finish();
@@ -283,6 +285,7 @@ class Evaluator {
   Standing standing_;
   Limits limits_;
   std::uint64_t work_done_ = 0;
+  std::uint64_t names_seen_ = 0;
   std::pair<std::string, std::string> last_shown_;  // a file, and how it is shown
   std::vector<std::shared_ptr<const File>> files_;  // every file read: functions point into them
 };

@@ -54,6 +54,14 @@ void Evaluator::run_call(const Call& written, const Invocation& invocation) {
   call(written.name, invocation);
 }
 
+void Evaluator::count_names(std::size_t names, const Place& place) {
+  names_seen_ += names;
+  if (names_seen_ > limits_.names)
+    fail(place, "patterns for file names look at more than " + text::grouped(limits_.names) + " names",
+         "begin the pattern with a folder of the tree");
+  if (interrupted_by != 0) fail(place, "interrupted");
+}
+
 void Evaluator::call(const Invocation& invocation) { call(text::lower(invocation.name), invocation); }
 
 void Evaluator::call(const std::string& name, const Invocation& invocation) {
