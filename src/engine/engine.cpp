@@ -264,20 +264,14 @@ class Engine {
     if (record == nullptr && step.by_time) return older_than_inputs(index);
     if (record == nullptr) return "it has not run yet";
     if (record->command != nodes_[index].command) return "its command or the tool has changed";
-    if (!request_.others_make || !step.by_time) return what_changed(*record);
-    // When its results were written, as far as this journal knows: looking at them may change that.
-    std::vector<std::int64_t> known;
-    for (const auto& [id, hash] : record->outputs) {
-      const auto* state = journal_.file(id);
-      known.push_back(state == nullptr ? INT64_MAX : state->modified);
-    }
     std::string reason = what_changed(*record);
-    if (reason.empty() || !made_since(*record, known)) return reason;
+    if (reason.empty() || !request_.others_make || !step.by_time || !made_since(*record)) return reason;
     if (!looking_only_) {
       StepRecord now_is = *record;
       for (auto* list : {&now_is.inputs, &now_is.outputs}) {
         for (auto& [id, hash] : *list) hash = contents_.of(id);
       }
+      now_is.recorded = wall_clock();
       journal_.put_step(nodes_[index].key, std::move(now_is));
     }
     return {};
@@ -297,18 +291,16 @@ class Engine {
     return {};
   }
 
-  // Another make wrote all results after the times in `known`, and after everything that they are made from.
-  [[nodiscard]] bool made_since(const StepRecord& record, const std::vector<std::int64_t>& known) const {
+  // Another make wrote all results after this was recorded, and after everything in which what they are made from is
+  // another than the record says.
+  [[nodiscard]] bool made_since(const StepRecord& record) {
     std::int64_t oldest = INT64_MAX;
-    for (std::size_t i = 0; i < record.outputs.size(); ++i) {
-      const auto time = time_of(journal_.path(record.outputs[i].first));
-      if (time < 0 || time <= known[i]) return false;
-      oldest = std::min(oldest, time);
-    }
-    return !record.outputs.empty() && std::all_of(record.inputs.begin(), record.inputs.end(), [&](const auto& input) {
-      const auto time = time_of(journal_.path(input.first));
-      return time >= 0 && time <= oldest;
-    });
+    for (const auto& output : record.outputs) oldest = std::min(oldest, time_of(journal_.path(output.first)));
+    return !record.outputs.empty() && oldest > record.recorded &&
+           std::all_of(record.inputs.begin(), record.inputs.end(), [&](const auto& input) {
+             const auto time = time_of(journal_.path(input.first));
+             return time >= 0 && (time <= oldest || contents_.of(input.first) == input.second);
+           });
   }
 
   // When a file was changed last, in nanoseconds; -1: it is not there.
@@ -342,6 +334,7 @@ class Engine {
       // From now on its content counts.
       StepRecord record;
       record.command = nodes_[index].command;
+      record.recorded = wall_clock();
       for (const auto& output : step.outputs)
         record.outputs.emplace_back(journal_.id(output), contents_.of(journal_.id(output)));
       for (const auto& input : step.inputs)
@@ -616,6 +609,7 @@ class Engine {
         }
       }
     }
+    record.recorded = wall_clock();
     journal_.put_step(nodes_[index].key, std::move(record));
   }
 

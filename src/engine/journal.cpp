@@ -13,7 +13,7 @@ namespace coctilis::engine {
 
 namespace {
 
-constexpr std::string_view magic = "coctilis journal 2\n";
+constexpr std::string_view magic = "coctilis journal 3\n";
 
 template <class T>
 void put(std::string& out, const T& value) {
@@ -125,7 +125,8 @@ bool Journal::apply(std::string_view payload) {
   if (type == 'S') {
     StepRecord record;
     if (!get(payload, record.command.high) || !get(payload, record.command.low) || !get(payload, record.seconds) ||
-        !get_pairs(payload, record.inputs, paths_.size()) || !get_pairs(payload, record.outputs, paths_.size())) {
+        !get(payload, record.recorded) || !get_pairs(payload, record.inputs, paths_.size()) ||
+        !get_pairs(payload, record.outputs, paths_.size())) {
       return false;
     }
     if (record.command.empty())
@@ -184,6 +185,7 @@ std::string step_payload(PathId key, const StepRecord& record) {
   put(out, record.command.high);
   put(out, record.command.low);
   put(out, record.seconds);
+  put(out, record.recorded);
   put_pairs(out, record.inputs);
   put_pairs(out, record.outputs);
   return out;

@@ -1,7 +1,7 @@
 // Remembers, from run to run, what every step was made from. A file that is only ever appended to while steps run:
 // each record has its length and a checksum, so after a crash everything up to the last whole record counts.
 //
-// Layout: the line "coctilis journal 2\n", then records: u32 length, u64 XXH3 of the payload, payload. Payloads begin
+// Layout: the line "coctilis journal 3\n", then records: u32 length, u64 XXH3 of the payload, payload. Payloads begin
 // with a type byte: 'P' a path (its number is its position among paths), 'F' the state of a file, 'S' a step. Numbers
 // are in the byte order of the machine; a journal does not move between machines.
 #pragma once
@@ -32,6 +32,7 @@ struct StepRecord {
   std::vector<std::pair<PathId, Hash>> inputs;  // declared ones first, then those found while running
   std::vector<std::pair<PathId, Hash>> outputs;
   double seconds = 0;
+  std::int64_t recorded = 0;  // when, in nanoseconds since 1970
 };
 
 class Journal {
