@@ -263,7 +263,7 @@ class Engine {
     const auto* record = journal_.step(nodes_[index].key);
     if (record == nullptr && step.by_time) return older_than_inputs(index);
     if (record == nullptr) return "it has not run yet";
-    if (record->command != nodes_[index].command) return "its command or the tool has changed";
+    if (!request_.touches && record->command != nodes_[index].command) return "its command or the tool has changed";
     std::string reason = what_changed(*record);
     if (reason.empty() || !request_.others_make || !step.by_time || !made_since(*record)) return reason;
     if (!looking_only_) {
@@ -610,7 +610,10 @@ class Engine {
       }
     }
     record.recorded = wall_clock();
-    journal_.put_step(nodes_[index].key, std::move(record));
+    if (request_.touches)
+      journal_.forget_step(nodes_[index].key);
+    else
+      journal_.put_step(nodes_[index].key, std::move(record));
   }
 
   void release(std::size_t index) {

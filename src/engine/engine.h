@@ -38,6 +38,8 @@ struct Request {
   // Other makes, each with a journal of its own, may have made the same files since: what is newer than all it is made
   // from, and was written since this journal last saw it, counts as made (only for steps that go by time).
   bool others_make = false;
+  // What is done only makes results look new: the time rule decides on them the next time.
+  bool touches = false;
   // Works out the actions of a step that is `late`. May throw Fault.
   std::function<std::vector<model::Action>(const model::Step&)> late;
   // Tells of a step that starts makes of its own that nothing in them is out of date, so that it need not run.

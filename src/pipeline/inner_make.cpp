@@ -328,6 +328,7 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
     if (call->all) {
       for (auto& step : prepared.plan.steps) step.always = true;
     }
+    request.touches = call->touch;
     if (call->touch) {
       // -t: what is out of date only gets a new time.
       for (auto& step : prepared.plan.steps) {

@@ -4,6 +4,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <fstream>
 #include <set>
 
 #include "base/elf.h"
@@ -534,6 +535,12 @@ class Checks {
                       : "the file " + files::below(file, plan_.tree) + " that it needs is not there");
     }
     if (const std::string why = cannot_start(command.argv.front()); !why.empty()) return skip(why);
+    // A script that does not say what reads it is one of the shell's (POSIX.1-2024, execvp).
+    std::string begin_of(4, '\0');
+    if (std::ifstream file(command.argv.front(), std::ios::binary);
+        file.read(begin_of.data(), 4) && begin_of != "\177ELF" && !begin_of.starts_with("#!") &&
+        files::is_program(command.argv.front()))
+      command.argv.insert(command.argv.begin(), "/bin/sh");
     command.argv = launched(std::move(command.argv));
     check.command = text::shell_join(command.argv);
     for (auto& word : command.argv) word = with_copy(word);

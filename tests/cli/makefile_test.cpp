@@ -261,6 +261,17 @@ TEST_F(MakefileTree, AnInstallThatOnlyNamesOthersInstalls) {
   EXPECT_FALSE(files::is_file(to + "/bin/gauge"));
 }
 
+TEST_F(MakefileTree, WhatIsOnlyTouchedCountsAsMade) {
+  tree.write("Makefile",
+             "all:\n\t$(MAKE) -f parts.mk\n\tsleep 0.01; echo new >clay\n\t$(MAKE) -f parts.mk -t\n"
+             "\t$(MAKE) -f parts.mk -q && cp brick kept\n.PHONY: all\n");
+  tree.write("parts.mk", "brick: clay\n\tcp clay brick\n");
+  tree.write("clay", "old\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/kept").value_or(""), "old\n");
+}
+
 TEST_F(MakefileTree, HowDeepAMakeIsCalledMakesNothingAnew) {
   // The same makefile, from two depths: what it makes has one journal.
   tree.write("Makefile", "all:\n\t$(MAKE) -f parts.mk\n\t$(MAKE) -f deeper.mk\n.PHONY: all\n");

@@ -243,6 +243,13 @@ TEST_F(SmokeTest, TestsThatCannotBeMadeHereAreSkipped) {
   EXPECT_NE(check.reason, "");
 }
 
+TEST_F(SmokeTest, ScriptsWithoutAFirstLineAreTheShells) {
+  declare("plain", "");
+  files::write(plan_.work + "/plain", "PEAK=1222; test $PEAK = 1222\n");
+  std::filesystem::permissions(plan_.work + "/plain", std::filesystem::perms::owner_all);
+  EXPECT_EQ(one().verdict, Verdict::passed) << one().reason;
+}
+
 TEST_F(SmokeTest, TestsOfTheSuperuserGetItsRights) {
   if (::geteuid() != 0) GTEST_SKIP() << "not the superuser";
   // The first wants to be kept out by a mode, the second must not be.
