@@ -198,7 +198,14 @@ Process Process::start(const Command& command) {
   posix_spawnattr_setpgroup(&attributes, 0);
   posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF | POSIX_SPAWN_SETPGROUP);
   pid_t pid = 0;
-  const int error = ::posix_spawn(&pid, program.c_str(), &actions, &attributes, argv.data(), envp.data());
+  int error = ::posix_spawn(&pid, program.c_str(), &actions, &attributes, argv.data(), envp.data());
+  if (error == ENOEXEC) {
+    // A file that does not say what reads it is a script of the shell's (POSIX.1-2024, exec, "execvp").
+    std::string shell = "/bin/sh";
+    argv.front() = program.data();
+    argv.insert(argv.begin(), shell.data());
+    error = ::posix_spawn(&pid, shell.c_str(), &actions, &attributes, argv.data(), envp.data());
+  }
   posix_spawn_file_actions_destroy(&actions);
   posix_spawnattr_destroy(&attributes);
   if (error != 0) return fail(error);

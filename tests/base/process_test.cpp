@@ -53,6 +53,19 @@ TEST(Process, StopsAtItsLimitWithAllItsChildren) {
   EXPECT_FALSE(files::is_file(mark));
 }
 
+TEST(Process, ScriptsWithoutAFirstLineAreTheShells) {
+  const files::ScratchFolder place("script");
+  const std::string script = place.path().string() + "/fire";
+  files::write(script, "PEAK=1222; echo \"$PEAK $1 $#\"; exit 4\n");
+  Command command;
+  command.argv = {script, "cone 6", "x"};
+  EXPECT_EQ(run(command).how, Ended::How::not_started);  // it may not be run
+  std::filesystem::permissions(script, std::filesystem::perms::owner_all);
+  const Ended ended = run(command);
+  EXPECT_EQ(ended.output, "1222 cone 6 2\n");
+  EXPECT_EQ(ended.code, 4);
+}
+
 TEST(Process, AbsentProgramIsNotStarted) {
   Command command;
   command.argv = {"no-such-program-here"};

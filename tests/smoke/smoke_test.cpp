@@ -243,13 +243,6 @@ TEST_F(SmokeTest, TestsThatCannotBeMadeHereAreSkipped) {
   EXPECT_NE(check.reason, "");
 }
 
-TEST_F(SmokeTest, ScriptsWithoutAFirstLineAreTheShells) {
-  declare("plain", "");
-  files::write(plan_.work + "/plain", "PEAK=1222; test $PEAK = 1222\n");
-  std::filesystem::permissions(plan_.work + "/plain", std::filesystem::perms::owner_all);
-  EXPECT_EQ(one().verdict, Verdict::passed) << one().reason;
-}
-
 TEST_F(SmokeTest, TestsOfTheSuperuserGetItsRights) {
   if (::geteuid() != 0) GTEST_SKIP() << "not the superuser";
   // The first wants to be kept out by a mode, the second must not be.
@@ -262,9 +255,22 @@ TEST_F(SmokeTest, TestsOfTheSuperuserGetItsRights) {
   EXPECT_NE(check.reason.find("all rights of the superuser"), std::string::npos) << check.reason;
 }
 
+TEST_F(SmokeTest, WhatIsToFailIsNotTriedInOtherWays) {
+  // Each run leaves a line: what ends as the description expects is run once.
+  auto& fails = declare("fails", "echo x >>" + plan_.work + "/log; touch shut; chmod 0 shut; cat shut");
+  fails.will_fail = true;
+  EXPECT_EQ(one().verdict, Verdict::passed);
+  plan_.tests.clear();
+  declare("skips", "echo x >>" + plan_.work + "/log; exit 77").skip_code = 77;
+  EXPECT_EQ(one().verdict, Verdict::skipped);
+  plan_.tests.clear();
+  declare("says", "echo x >>" + plan_.work + "/log; echo cone 6; exit 3").pass_patterns = {"cone [0-9]"};
+  EXPECT_EQ(one().verdict, Verdict::passed);
+  EXPECT_EQ(files::read(plan_.work + "/log").value_or(""), "x\nx\nx\n");
+}
+
 TEST_F(SmokeTest, ProgramsThatDrawAreStartedWithoutADisplay) {
-  const char* display = std::getenv("DISPLAY");
-  if (display != nullptr || std::getenv("WAYLAND_DISPLAY") != nullptr) GTEST_SKIP() << "there is a display";
+  for (const char* name : {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}) ::unsetenv(name);
   model::PlannedTarget target;
   target.name = "press";
   target.kind = model::TargetKind::program;
