@@ -5,20 +5,13 @@
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "survey/languages.h"
 
 namespace coctilis::describe::listfile {
 
 namespace {
 
-std::string property(const model::Target& target, const char* name) {
-  const auto* values = target.property(name);
-  return values == nullptr ? std::string{} : Evaluator::joined(*values);
-}
-
-bool one_of(const std::string& ending, const std::vector<std::string>& endings) {
-  return std::find(endings.begin(), endings.end(), ending) != endings.end();
-}
-
+// Those by which the header that belongs to a source is looked for.
 const std::vector<std::string>& header_endings() {
   static const std::vector<std::string> list = {".h", ".hh", ".hpp", ".hxx"};
   return list;
@@ -41,9 +34,9 @@ class AutomaticSources {
  public:
   AutomaticSources(Evaluator& evaluator, model::Target& asked)
       : e_(evaluator), target_(asked), folder_(asked.binary_folder + "/" + asked.name + "_autogen") {
-    if (const std::string other = property(asked, "AUTOGEN_BUILD_DIR"); !other.empty())
+    if (const std::string other = property("AUTOGEN_BUILD_DIR"); !other.empty())
       folder_ = files::absolute(other, asked.binary_folder);
-    std::string names = property(asked, "AUTOMOC_MACRO_NAMES");
+    std::string names = property("AUTOMOC_MACRO_NAMES");
     if (names.empty()) names = "Q_OBJECT;Q_GADGET;Q_NAMESPACE;Q_NAMESPACE_EXPORT";
     std::string any;
     for (const auto& name : list_elements(names)) any += (any.empty() ? "" : "|") + RE2::QuoteMeta(name);
@@ -60,10 +53,9 @@ class AutomaticSources {
     for (const auto& value : given) {
       const std::string path = place_of(value);
       if (path.empty() || skipped(path, "SKIP_AUTOGEN")) continue;
-      const std::string ending = std::filesystem::path(path).extension().string();
-      if (ending == ".qrc" && !rcc_.empty() && !skipped(path, "SKIP_AUTORCC")) resources(path);
-      if (one_of(ending, header_endings())) headers.push_back(path);
-      if (one_of(ending, {".cpp", ".cc", ".cxx", ".c++", ".C"})) source(path, headers);
+      if (path.ends_with(".qrc") && !rcc_.empty() && !skipped(path, "SKIP_AUTORCC")) resources(path);
+      if (survey::is_header(path)) headers.push_back(path);
+      if (survey::compiled_language(path) == "C++") source(path, headers);
     }
     for (const auto& path : std::set<std::string>(headers.begin(), headers.end())) header(path);
     auto& includes = target_.properties["INCLUDE_DIRECTORIES"];
@@ -71,11 +63,12 @@ class AutomaticSources {
   }
 
  private:
+  [[nodiscard]] std::string property(const char* name) const { return e_.target_property(target_, name).value_or(""); }
+
   // The expression that gives the generator, when the target asks for it. Without it the target is made as it is, as it
   // would be where the package is optional.
   std::string wanted(const char* switched, const char* tool) {
-    const auto* values = target_.property(switched);
-    if (values == nullptr || !is_true(Evaluator::joined(*values))) return {};
+    if (!is_true(property(switched))) return {};
     for (const std::string& version : {e_.value("QT_VERSION_MAJOR"), std::string("6"), std::string("5")}) {
       const std::string name = "Qt" + version + "::" + tool;
       if (!version.empty() && e_.target(name) != nullptr) return "$<TARGET_FILE:" + name + ">";
@@ -153,7 +146,7 @@ class AutomaticSources {
     std::vector<std::string> command = {
         moc_, "$<$<BOOL:" + about + "INCLUDE_DIRECTORIES>>:-I$<JOIN:" + about + "INCLUDE_DIRECTORIES>,;-I>>",
         "$<$<BOOL:" + about + "COMPILE_DEFINITIONS>>:-D$<JOIN:" + about + "COMPILE_DEFINITIONS>,;-D>>"};
-    for (const auto& word : list_elements(property(target_, "AUTOMOC_MOC_OPTIONS"))) command.push_back(word);
+    for (const auto& word : list_elements(property("AUTOMOC_MOC_OPTIONS"))) command.push_back(word);
     for (const auto& word : {std::string("--include"), predefined(), std::string("-o"), output, input})
       command.push_back(word);
     rule(output, std::move(command), {input, predefined()});
@@ -164,7 +157,7 @@ class AutomaticSources {
     const std::string path = folder_ + "/moc_predefs.h";
     if (std::exchange(has_predefined_, true)) return path;
     std::vector<std::string> command = {e_.value("CMAKE_CXX_COMPILER")};
-    if (const std::string standard = property(target_, "CXX_STANDARD"); !standard.empty())
+    if (const std::string standard = property("CXX_STANDARD"); !standard.empty())
       command.push_back("-std=gnu++" + standard);
     for (const char* word : {"-w", "-dM", "-E", "-x", "c++", "/dev/null", "-o"}) command.emplace_back(word);
     command.push_back(path);
@@ -178,7 +171,7 @@ class AutomaticSources {
     for (const auto& [folder, name] : included(text, of_form)) {
       const std::string inner = folder.empty() ? "" : folder + "/";
       std::vector<std::string> places = {folder_of(path)};
-      for (const auto& place : list_elements(property(target_, "AUTOUIC_SEARCH_PATHS")))
+      for (const auto& place : list_elements(property("AUTOUIC_SEARCH_PATHS")))
         places.push_back(files::absolute(place, target_.folder));
       for (const auto& place : places) {
         std::string form = place + "/" + inner + name + ".ui";
@@ -186,7 +179,7 @@ class AutomaticSources {
         if (!files::is_file(form) || skipped(form, "SKIP_AUTOUIC")) continue;
         const std::string output = folder_ + "/include/" + inner + "ui_" + name + ".h";
         std::vector<std::string> command = {uic_};
-        for (const auto& word : list_elements(property(target_, "AUTOUIC_OPTIONS"))) command.push_back(word);
+        for (const auto& word : list_elements(property("AUTOUIC_OPTIONS"))) command.push_back(word);
         for (const auto& word : {std::string("-o"), output, form}) command.push_back(word);
         rule(output, std::move(command), {form});
         break;
@@ -198,7 +191,7 @@ class AutomaticSources {
   void resources(const std::string& path) {
     const std::string output = folder_ + "/" + part_of(path) + "/qrc_" + stem_of(path) + ".cpp";
     std::vector<std::string> command = {rcc_};
-    for (const auto& word : list_elements(property(target_, "AUTORCC_OPTIONS"))) command.push_back(word);
+    for (const auto& word : list_elements(property("AUTORCC_OPTIONS"))) command.push_back(word);
     const std::string name = text::replace_all(stem_of(path), "-", "_");
     for (const auto& word : {std::string("--name"), name, std::string("-o"), output, path}) command.push_back(word);
     std::vector<std::string> depends = {path};

@@ -258,7 +258,7 @@ class Evaluator {
   void stop_for_errors() const;
   std::vector<Problem> errors_;  // of fail_in_the_end
   void finish_directory();
-  void begin_project(const std::string& file);
+  void begin_project(const File& file);
   void finish();
   void expand_reference(const std::string& text, std::size_t& at, std::string& out, const Place& place);
   void run_call(const Call& written, const Invocation& invocation);

@@ -380,15 +380,9 @@ bool calls_project(const Body& body) {
 }  // namespace
 
 // A tree that never says project(...) is one all the same, in C and C++.
-void Evaluator::begin_project(const std::string& file) {
-  const auto content = files::read(file);
-  if (!content) return;
-  try {
-    if (calls_project(parse(*content, file)->body)) return;
-  } catch (const Fault&) {
-    return;  // told when it is run
-  }
-  const Place place = shown_place(file, 1);
+void Evaluator::begin_project(const File& file) {
+  if (calls_project(file.body)) return;
+  const Place place = shown_place(file.path, 1);
   warn(place, "the description does not say project(...); it is taken for one in C and C++");
   call({"project", {{"Project", false}, {"C", false}, {"CXX", false}}, place});
 }
@@ -424,6 +418,7 @@ void Evaluator::run_text(const std::string& content, const std::string& path) {
   set("CMAKE_CURRENT_LIST_DIR", std::filesystem::path(path).parent_path().string());
   const auto* outer = macro_arguments_;
   macro_arguments_ = nullptr;
+  if (list_files.size() == 1 && directory_->parent == nullptr && !project.description.empty()) begin_project(*file);
   run_body(file->body, file->path);
   flow_ = Flow::next;
   macro_arguments_ = outer;
@@ -459,7 +454,6 @@ void Evaluator::run_subfolder(const std::string& source, const std::string& bina
   set("CMAKE_CURRENT_BINARY_DIR", binary);
   files::make_folder(binary);
   const std::string file = source + "/CMakeLists.txt";
-  if (outer == nullptr) begin_project(file);
   run_file(file, from);
   finish_directory();
   directory_ = outer;
