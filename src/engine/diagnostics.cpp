@@ -32,42 +32,34 @@ std::vector<model::Diagnostic> find_diagnostics(const std::string& output, std::
   return out;
 }
 
+namespace {
+// A line that leads to the message behind it: where the file comes from, what the message is in.
+bool leads(const std::string& plain) {
+  return plain.starts_with("In file included from") || plain.starts_with("                 from") ||
+         plain.find(": In ") != std::string::npos || plain.find(": At ") != std::string::npos ||
+         plain.find("required from") != std::string::npos;
+}
+}  // namespace
+
 std::string first_error(const std::string& output) {
   const auto lines = text::split(output, '\n');
   std::size_t error = lines.size();
-  std::size_t start = 0;
-  for (std::size_t i = 0; i < lines.size(); ++i) {
-    const std::string plain = text::printable(lines[i]);
+  for (std::size_t i = 0; i < lines.size() && error == lines.size(); ++i) {
     std::string severity;
-    const bool message = RE2::PartialMatch(plain, message_pattern(), nullptr, nullptr, nullptr, &severity);
-    const bool lead = plain.starts_with("In file included from") || plain.find(": In ") != std::string::npos ||
-                      plain.find(": At ") != std::string::npos || plain.starts_with("                 from");
-    if (message && severity != "warning") {
+    if (RE2::PartialMatch(text::printable(lines[i]), message_pattern(), nullptr, nullptr, nullptr, &severity) &&
+        severity != "warning")
       error = i;
-      break;
-    }
-    if (message) start = i + 1;
-    if (lead && start < i && !text::printable(lines[i - 1]).starts_with("In file included from")) start = i;
   }
   if (error == lines.size()) return output;
   // Notes and the source excerpt belong to it; the next message does not.
   std::size_t end = error + 1;
   for (; end < lines.size(); ++end) {
     const std::string plain = text::printable(lines[end]);
-    if (RE2::PartialMatch(plain, message_pattern()) || plain.starts_with("In file included from") ||
-        plain.find(": In ") != std::string::npos)
-      break;
+    if (RE2::PartialMatch(plain, message_pattern()) || leads(plain)) break;
   }
   // Of what comes before the error only lines that lead to it.
   std::size_t begin = error;
-  while (begin > start && begin > 0) {
-    const std::string plain = text::printable(lines[begin - 1]);
-    const bool lead = plain.starts_with("In file included from") || plain.starts_with("                 from") ||
-                      plain.find(": In ") != std::string::npos || plain.find(": At ") != std::string::npos ||
-                      plain.find("required from") != std::string::npos;
-    if (!lead) break;
-    --begin;
-  }
+  while (begin > 0 && leads(text::printable(lines[begin - 1]))) --begin;
   std::string out;
   for (std::size_t i = begin; i < end; ++i) out += lines[i] + "\n";
   while (out.ends_with("\n\n")) out.pop_back();

@@ -33,13 +33,17 @@ void compare_wants(model::Run& run) {
   std::map<std::pair<std::string, std::string>, Kept> before;
   if (const auto content = files::read(path)) {
     const auto document = nlohmann::json::parse(*content, nullptr, false);
-    if (document.is_object() && document.value("layout", 0) == layout && document.contains("wants") &&
-        document["wants"].is_array()) {
+    if (document.is_object() && document.contains("layout") && document["layout"] == layout &&
+        document.contains("wants") && document["wants"].is_array()) {
       run.compared = true;
       for (const auto& entry : document["wants"]) {
-        if (!entry.is_object()) continue;
-        const Kept kept{entry.value("kind", ""), entry.value("name", ""), entry.value("found", false),
-                        entry.value("state", "")};
+        const auto has = [&](const char* key, bool is_bool) {
+          return entry.contains(key) && (is_bool ? entry[key].is_boolean() : entry[key].is_string());
+        };
+        if (!entry.is_object() || !has("kind", false) || !has("name", false) || !has("found", true) ||
+            !has("state", false))
+          continue;
+        const Kept kept{entry["kind"], entry["name"], entry["found"], entry["state"]};
         before.emplace(std::pair{kept.kind, kept.name}, kept);
       }
     }

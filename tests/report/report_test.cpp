@@ -163,6 +163,26 @@ INSTANTIATE_TEST_SUITE_P(
         Symptom{"g++: fatal error: Killed signal terminated program cc1plus\n", "out of memory", "-j 1"},
         Symptom{"gcc: error: unrecognized command-line option '-fbake'\n", "unknown option", "--toolchain"}));
 
+TEST(Doctor, AnIncludeFolderThatIsEmptyIsTheFirstSuspect) {
+  const test::TreeFolder tree;
+  tree.write("inc/clay.h", "");
+  model::Plan plan;
+  plan.tree = tree.path();
+  plan.kiln = tree.kiln();
+  model::Step step;
+  step.target = "press";
+  step.actions.resize(1);
+  step.actions[0].folder = tree.path();
+  model::StepResult result;
+  result.output = "a.c:1:10: fatal error: slip.h: No such file or directory\n";
+  result.command = "cc -Iinc -Iparts/slip -I" + tree.kiln() + "/none -I/no/such/folder -c a.c";
+  const auto found = doctor::diagnose(plan, step, result);
+  ASSERT_FALSE(found.empty());
+  EXPECT_NE(found[0].remedy.find("'parts/slip' is empty or not there"), std::string::npos) << found[0].remedy;
+  tree.write("parts/slip/other.h", "");
+  EXPECT_EQ(doctor::diagnose(plan, step, result)[0].remedy.find("parts/slip"), std::string::npos);
+}
+
 TEST(Doctor, SaysNothingWhereItKnowsNothing) {
   model::StepResult result;
   result.output = "a.c:3:1: error: expected ';' before '}' token\n";
