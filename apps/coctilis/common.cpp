@@ -140,6 +140,14 @@ bool locate_again(Screen& screen, model::Run& run, pipeline::Session& session) {
   return located;
 }
 
+bool build_steps(Screen& screen, model::Run& run) {
+  BuildProgress progress(screen, run.plan);
+  run.options.colours = screen.colours();
+  const bool built = pipeline::build(run, progress);
+  screen.live("");
+  return built;
+}
+
 bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pipeline::Session& session) {
   const bool opened = pipeline::open_tree(run, [&](std::uint64_t bytes) {
     screen.live("unpack    " + text::size(bytes) + " of " + from_here(run.options.tree));
@@ -204,10 +212,16 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     print_plan(screen, run);
     return true;
   }
-  BuildProgress progress(screen, run.plan);
-  run.options.colours = screen.colours();
-  const bool built = pipeline::build(run, progress);
-  screen.live("");
+  bool built = build_steps(screen, run);
+  // What was left out and reported of the first try is of no use to anybody.
+  for (std::string note; !built && pipeline::build_a_copy(run, session, note);) {
+    screen.remark("note", note);
+    if (!locate_again(screen, run, session) || !pipeline::plan(run, session)) {
+      print_missing(screen, run);
+      return false;
+    }
+    built = build_steps(screen, run);
+  }
   if (run.built) screen.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
   for (const auto& text : report::left_out_sentences(run)) screen.remark("left out", text);
   if (!built) return false;

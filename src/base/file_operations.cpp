@@ -7,6 +7,7 @@
 #include <ctime>
 
 #include "base/archive.h"
+#include "base/confine.h"
 #include "base/digest.h"
 #include "base/files.h"
 #include "base/text.h"
@@ -77,7 +78,7 @@ class Operation {
   [[nodiscard]] std::string path(std::size_t i) const { return files::absolute(words_[i], folder_); }
   bool may_write(const std::string& to) {
     if (files::is_below(to, writable_)) return true;
-    say("'" + to + "' lies outside the output folder and is not written");
+    say("'" + to + "' " + std::string(outside_output_folder) + " and is not written");
     return false;
   }
   int copy_file(const std::string& from, const std::string& to) {

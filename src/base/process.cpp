@@ -18,6 +18,7 @@
 #include <cstring>
 #include <thread>
 
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/observed.h"
 #include "base/text.h"
@@ -136,18 +137,25 @@ std::uint64_t resident_bytes() {
 
 Process Process::start(const Command& command) {
   observe::process(command);
-  if (command.modes_count && ::geteuid() == 0) {
-    // What a thread gives up its children never get (Linux, capabilities(7), "bounding set"), and it ends with it.
-    Command plain = command;
-    plain.modes_count = false;
+  const bool gives_up_rights = command.modes_count && ::geteuid() == 0;
+  if (gives_up_rights || !command.writable.empty()) {
+    // What a thread gives up its children never get (Linux, capabilities(7), "bounding set"; landlock(7)), and it ends
+    // with it.
     Process out;
     std::thread([&] {
-      ::prctl(PR_CAPBSET_DROP, CAP_DAC_OVERRIDE, 0, 0, 0);
-      ::prctl(PR_CAPBSET_DROP, CAP_DAC_READ_SEARCH, 0, 0, 0);
-      out = start(plain);
+      if (gives_up_rights) {
+        ::prctl(PR_CAPBSET_DROP, CAP_DAC_OVERRIDE, 0, 0, 0);
+        ::prctl(PR_CAPBSET_DROP, CAP_DAC_READ_SEARCH, 0, 0, 0);
+      }
+      if (!command.writable.empty()) confine_this_thread(command.writable);
+      out = start_plain(command);
     }).join();
     return out;
   }
+  return start_plain(command);
+}
+
+Process Process::start_plain(const Command& command) {
   Process process;
   process.started_ = now();
   process.limit_ = command.output_limit;

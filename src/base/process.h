@@ -20,6 +20,8 @@ struct Command {
   std::size_t output_limit = 64U << 20U;  // bytes kept of each stream; the rest is read and dropped
   // Modes of files count for the process as for any user, also when this program runs as the superuser.
   bool modes_count = false;
+  // It may write below these folders only, and to devices (see base/confine.h); empty: wherever this program may.
+  std::vector<std::string> writable;
 };
 
 struct Ended {
@@ -70,6 +72,7 @@ class Process {
   [[nodiscard]] Ended take() { return std::move(ended_); }
 
  private:
+  [[nodiscard]] static Process start_plain(const Command& command);  // by the rights of this thread
   void drain(int& fd, std::string& into);
   void close_all();
   pid_t pid_ = 0;

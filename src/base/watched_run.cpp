@@ -1,7 +1,6 @@
 #include "base/watched_run.h"
 
 #include <fcntl.h>
-#include <linux/landlock.h>
 #include <signal.h>
 #include <sys/prctl.h>
 #include <sys/ptrace.h>
@@ -15,6 +14,7 @@
 #include <iterator>
 #include <unordered_map>
 
+#include "base/confine.h"
 #include "base/process.h"
 
 extern char** environ;  // NOLINT: POSIX declares it nowhere
@@ -22,31 +22,6 @@ extern char** environ;  // NOLINT: POSIX declares it nowhere
 namespace coctilis {
 
 namespace {
-
-// Limits writing of this process and its children. False where the kernel cannot.
-bool confine(const std::vector<std::string>& writable) {
-  landlock_ruleset_attr rules{};
-  rules.handled_access_fs = LANDLOCK_ACCESS_FS_WRITE_FILE | LANDLOCK_ACCESS_FS_REMOVE_DIR |
-                            LANDLOCK_ACCESS_FS_REMOVE_FILE | LANDLOCK_ACCESS_FS_MAKE_CHAR |
-                            LANDLOCK_ACCESS_FS_MAKE_DIR | LANDLOCK_ACCESS_FS_MAKE_REG | LANDLOCK_ACCESS_FS_MAKE_SOCK |
-                            LANDLOCK_ACCESS_FS_MAKE_FIFO | LANDLOCK_ACCESS_FS_MAKE_BLOCK | LANDLOCK_ACCESS_FS_MAKE_SYM;
-  const int set = static_cast<int>(::syscall(SYS_landlock_create_ruleset, &rules, sizeof rules, 0));
-  if (set < 0) return false;
-  bool good = true;
-  const auto allow = [&](const std::string& path) {
-    landlock_path_beneath_attr below{};
-    below.allowed_access = rules.handled_access_fs;
-    below.parent_fd = ::open(path.c_str(), O_PATH | O_CLOEXEC);
-    if (below.parent_fd < 0) return;
-    good = ::syscall(SYS_landlock_add_rule, set, LANDLOCK_RULE_PATH_BENEATH, &below, 0) == 0 && good;
-    ::close(below.parent_fd);
-  };
-  for (const auto& path : writable) allow(path);
-  allow("/dev");
-  good = good && ::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0) == 0 && ::syscall(SYS_landlock_restrict_self, set, 0) == 0;
-  ::close(set);
-  return good;
-}
 
 std::vector<std::string> words_of(const std::string& path) {
   std::ifstream in(path, std::ios::binary);
@@ -168,7 +143,7 @@ class Watcher {
 
 void run_confined(const std::vector<std::string>& argv, const std::vector<std::string>& writable) {
   const std::string program = argv.empty() ? "" : find_program(argv.front());
-  if (program.empty() || !confine(writable)) return;
+  if (program.empty() || !confine_this_thread(writable)) return;
   std::vector<char*> words;
   for (const auto& word : argv) words.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
   words.push_back(nullptr);
@@ -196,7 +171,7 @@ WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& 
     ::setpgid(0, 0);
     char confined = '0';
     if (::chdir(folder.c_str()) == 0) {
-      if (confine(writable)) confined = '1';
+      if (confine_this_thread(writable)) confined = '1';
       (void)!::write(report[1], &confined, 1);
       if (::ptrace(PTRACE_TRACEME, 0, nullptr, nullptr) == 0) ::execv(program.c_str(), words.data());
     }

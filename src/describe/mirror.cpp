@@ -241,27 +241,32 @@ class Mirror {
     if (fresh_.empty() || !before_.empty()) return;
     std::int64_t newest = 0;
     for (const auto& [path, entry] : now_) newest = std::max(newest, entry.modified);
-    constexpr std::int64_t second = 1'000'000'000;
+    // Not later than now: what the build makes of it would be older. A tree may have been written this very moment.
+    constexpr std::int64_t millisecond = 1'000'000;
+    timespec clock{};
+    ::clock_gettime(CLOCK_REALTIME, &clock);
+    const std::int64_t age = std::int64_t{clock.tv_sec} * 1000 * millisecond + clock.tv_nsec - newest;
+    const std::int64_t step = std::clamp(age / 4, millisecond, 1000 * millisecond);
     for (const auto& path : fresh_) {
       const std::string name = path.substr(path.rfind('/') + 1);
       const auto dot = name.rfind('.');
       const std::string base = path.substr(0, path.size() - name.size()) + name.substr(0, dot);
       std::int64_t time = 0;
       if (name == "aclocal.m4")
-        time = newest + second;
+        time = newest + step;
       else if (name == "configure" || name == "Makefile.in" || name == "config.h.in" || name.ends_with(".h.in") ||
                name == "config.status" || is_template(path))
-        time = newest + 2 * second;
+        time = newest + 2 * step;
       else if (name.ends_with(".info") ||
                (dot != std::string::npos && dot + 2 == name.size() && name[dot + 1] >= '1' && name[dot + 1] <= '8') ||
                is_manual(base, name.substr(std::min(dot, name.size()))) || name == "stamp-vti" ||
                name == "version.texi" || name.starts_with("stamp-"))
-        time = newest + 3 * second;
+        time = newest + 3 * step;
       else if (dot != std::string::npos &&
                (now_.contains(base + ".y") || now_.contains(base + ".l") || now_.contains(base + ".yy") ||
                 now_.contains(base + ".ll")) &&
                name[dot + 1] != 'y' && name[dot + 1] != 'l')
-        time = newest + 2 * second;
+        time = newest + 2 * step;
       if (time == 0) continue;
       set_time(to_ + "/" + path, time);
       now_[path].given = time;

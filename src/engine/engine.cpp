@@ -7,6 +7,7 @@
 #include <ctime>
 #include <queue>
 
+#include "base/confine.h"
 #include "base/depfile.h"
 #include "base/file_operations.h"
 #include "base/files.h"
@@ -144,6 +145,7 @@ class Engine {
 
   model::Outcome run() {
     begin_ = now();
+    if (const auto it = plan_.environment.find("TMPDIR"); it != plan_.environment.end()) files::make_folder(it->second);
     for (const auto& file : plan_.files) {
       files::write_if_different(file.path, file.content);
       if (file.executable) ::chmod(file.path.c_str(), 0755);
@@ -263,11 +265,14 @@ class Engine {
     const auto* record = journal_.step(nodes_[index].key);
     if (record == nullptr && step.by_time) return older_than_inputs(index);
     if (record == nullptr) return "it has not run yet";
-    if (!request_.touches && record->command != nodes_[index].command) return "its command or the tool has changed";
-    std::string reason = what_changed(*record);
+    std::string reason = !request_.touches && record->command != nodes_[index].command
+                             ? "its command or the tool has changed"
+                             : what_changed(*record);
+    // The other make was told the same: what it made was made by the command as it is now.
     if (reason.empty() || !request_.others_make || !step.by_time || !made_since(*record)) return reason;
     if (!looking_only_) {
       StepRecord now_is = *record;
+      now_is.command = nodes_[index].command;
       for (auto* list : {&now_is.inputs, &now_is.outputs}) {
         for (auto& [id, hash] : *list) hash = contents_.of(id);
       }
@@ -438,14 +443,24 @@ class Engine {
     return step.by_time && !step.depfile.empty() && files::is_below(step.depfile, plan_.kiln + "/dependencies");
   }
 
+  // Steps whose commands are the description's own, or have such among them. Compilers are told what to write.
+  static bool is_confined(const Step& step) {
+    return step.by_time || (step.kind != StepKind::compile && step.kind != StepKind::archive);
+  }
+  void note_refusal(Running& running, std::string_view output) const {
+    if (plan_.in_copy() || plan_.writable.empty() || !is_confined(plan_.steps[running.step])) return;
+    running.result.refused = running.result.refused || tells_of_refused_writing(output, plan_.tree);
+  }
+
   // Starts the action that is due, doing built-in ones on the way.
   void next_action(Running running) {
     const Step& step = plan_.steps[running.step];
     while (running.action < running.actions.size()) {
       const Action& action = running.actions[running.action];
       if (action.how == Action::How::builtin) {
-        const int code = files::run_operation(action.argv, action.folder, plan_.work, running.result.output);
+        const int code = files::run_operation(action.argv, action.folder, plan_.output_root(), running.result.output);
         if (code != 0) {
+          note_refusal(running, running.result.output);
           running.result.end = "exit code " + std::to_string(code);
           running.result.command = action.text();
           ended(std::move(running), false);
@@ -472,6 +487,7 @@ class Engine {
       }
       // Messages are read by the doctor, who speaks one language.
       if (!step.language.empty()) command.environment["LC_ALL"] = "C.UTF-8";
+      if (is_confined(step)) command.writable = plan_.writable;
       running.process = Process::start(command);
       if (!running.process.running()) {
         const Ended never = running.process.take();
@@ -512,6 +528,7 @@ class Engine {
     for (auto& running : finished) {
       const Ended end = running.process.take();
       running.result.output += end.output;
+      note_refusal(running, end.output);
       running.result.seconds += end.seconds;
       running.result.cpu_seconds += end.cpu_seconds;
       running.result.peak_kilobytes = std::max(running.result.peak_kilobytes, end.peak_kilobytes);

@@ -27,9 +27,10 @@ struct StepResult {
   std::string
       reason;       // why it ran, or why it did not; of one that is left out: the program that it lacks, if that is it
   std::string end;  // how its command ended, when it failed
-  std::string command;  // the command that failed
-  std::string output;   // what its commands printed, as they printed it
-  double started = 0;   // seconds since the build began
+  std::string command;   // the command that failed
+  std::string output;    // what its commands printed, as they printed it
+  bool refused = false;  // what they printed tells that they were kept from writing outside of the kiln
+  double started = 0;    // seconds since the build began
   double seconds = 0;
   double cpu_seconds = 0;
   long peak_kilobytes = 0;

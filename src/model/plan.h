@@ -148,12 +148,17 @@ struct Plan {
   std::vector<PlannedTest> tests;
   std::vector<PlannedFile> files;
   std::map<std::string, std::string> environment;  // of every command
+  std::vector<std::string> writable;               // where commands of the description may write; empty: anywhere
   std::vector<InstallItem> install;
   std::vector<LeftOut> not_installed;  // rules for installing that are not followed
   std::vector<std::string> notes;      // decisions that a user should know of
   std::map<std::string, std::string>
       shown;  // bin/ and lib/ entries: name in the kiln -> file, both relative to the kiln
 
+  // The tree is a copy in the kiln, which the build may write to.
+  [[nodiscard]] bool in_copy() const { return tree.size() > kiln.size() && tree.starts_with(kiln + "/"); }
+  // The folder that the description's own operations write to.
+  [[nodiscard]] const std::string& output_root() const { return in_copy() ? kiln : work; }
   [[nodiscard]] const PlannedTarget* target(const std::string& name) const {
     for (const auto& target : targets) {
       if (target.name == name) return &target;

@@ -11,6 +11,7 @@
 #include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "describe/listfile/reader.h"
 #include "describe/mirror.h"
 #include "describe/readers.h"
 #include "describe/script/reader.h"
@@ -304,6 +305,17 @@ bool toolchain(model::Run& run, Session& session) {
   return choose_toolchain(run, session, {});
 }
 
+namespace {
+// Forgets all that came after the tool chain was chosen.
+void read_again(model::Run& run) {
+  run.findings.resize(run.findings.size() > 1 && run.findings[1].how == "linker" ? 2 : 1);
+  run.problem.reset();
+  run.project = {};
+  run.plan = {};
+  run.questions.clear();
+}
+}  // namespace
+
 bool follow_another(model::Run& run, Session& session, std::string& note) {
   if (!run.problem || !run.settings.description.empty() || interrupted_by != 0) return false;
   // What nobody knows how to install is most likely a mistake of the description.
@@ -339,12 +351,30 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
   now->reason = "cannot be followed: " + run.problem->what;
   next->followed = true;
   next->reason = "those before it cannot be followed";
-  const auto& toolchain = run.findings.front();
-  run.findings = {toolchain};
-  run.problem.reset();
-  run.project = {};
-  run.plan = {};
-  run.questions.clear();
+  read_again(run);
+  return true;
+}
+
+bool build_a_copy(model::Run& run, Session& session, std::string& note) {
+  const auto* followed = run.survey.followed();
+  if (!run.problem || run.problem->exit != Exit::step || interrupted_by != 0 || followed == nullptr ||
+      followed->format != "CMakeLists.txt")
+    return false;
+  const auto& results = run.outcome.steps;
+  const auto refused = std::find_if(results.begin(), results.end(), [](const auto& result) { return result.refused; });
+  if (refused == results.end()) return false;
+  const auto& step = run.plan.steps[static_cast<std::size_t>(refused - results.begin())];
+  const std::string what = std::string(model::name_of(step.kind)) + " " + step.subject + " writes in the source tree";
+  const auto marked = guarded("asking for a copy of the tree", [&] {
+    describe::listfile::use_copy(run.kiln + "/work", {Exit::done, step.place, what, {}, {}, {}});
+    return true;
+  });
+  if (!marked) return false;
+  note = (step.place.file.empty() ? "" : step.place.text() + ": ") + what + "; building a copy of the tree";
+  session.keeping.give_up();
+  run.outcome = {};
+  run.built = false;
+  read_again(run);
   return true;
 }
 

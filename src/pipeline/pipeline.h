@@ -41,6 +41,10 @@ bool toolchain(model::Run& run, Session& session);
 // When the description that was followed cannot be understood, and the user named none: follows the next one that can
 // be. False when there is none. After it the stages from `locate` on have to be run again; `note` gets what happened.
 bool follow_another(model::Run& run, Session& session, std::string& note);
+// When the build failed because commands of the description may not write into the tree: sees to it that a copy of the
+// tree in the kiln is read and built. False when it did not fail for that. After it the stages from `locate` on have to
+// be run again; `note` gets what happened.
+bool build_a_copy(model::Run& run, Session& session, std::string& note);
 // Reads the description, locating what it asks for. Fails with Exit::missing when required wants are missing.
 bool locate(model::Run& run, Session& session);
 // Runs the command that installs what is missing: as it is for the administrator, with sudo on a terminal. After it the

@@ -2,6 +2,7 @@
 
 #include <set>
 
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
@@ -51,6 +52,9 @@ class Planner {
     plan_.tree = project.tree;
     plan_.kiln = kiln;
     plan_.work = project.binary_root;
+    auto confinement = confinement_of(project.tree, kiln);
+    plan_.writable = std::move(confinement.writable);
+    plan_.environment = std::move(confinement.environment);
     if (const auto it = settings.variants.find(settings.variant); it != settings.variants.end()) variant_ = it->second;
   }
 
@@ -604,6 +608,7 @@ model::Plan plan_of_recipes(const model::Project& project, const std::string& ki
   plan.tree = project.tree;
   plan.kiln = kiln;
   plan.work = project.binary_root;
+  plan.writable = confinement_of(plan.work, kiln).writable;  // recipes know the copy of the tree only
   add_recipes(project.recipes, project.binary_root, plan);
   for (const auto& test : project.tests) {
     model::PlannedTest planned;

@@ -159,8 +159,8 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
     // A script of the language: this program runs it, in a process of its own so that it can run beside others.
     std::error_code error;
     const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-    std::vector<std::string> call = {self.string(), "run-script",         "--tree", project_.tree,
-                                     "--output",    project_.binary_root, "--"};
+    std::vector<std::string> call = {self.string(), "run-script",        "--tree", project_.tree,
+                                     "--output",    plan_.output_root(), "--"};
     call.insert(call.end(), argv.begin() + 1, argv.end());
     action.argv = std::move(call);
     if (script + 1 != argv.end()) {
@@ -175,7 +175,7 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
     // Its output goes somewhere: this program does the operation as a part of the shell's line.
     std::error_code error;
     const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-    std::vector<std::string> call = {self.string(), "run-operation", "--output", project_.binary_root, "--"};
+    std::vector<std::string> call = {self.string(), "run-operation", "--output", plan_.output_root(), "--"};
     call.insert(call.end(), argv.begin() + 2, argv.end());
     argv = std::move(call);
   }

@@ -150,8 +150,8 @@ void serialize(Archive& archive, PlannedFile& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Plan& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m);
 }
 
 // ---- what was located

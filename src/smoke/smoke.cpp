@@ -486,7 +486,8 @@ class Checks {
     if (argv[0] == model::tool_word && std::find(argv.begin(), argv.end(), "-P") != argv.end()) {
       std::error_code error;
       const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-      std::vector<std::string> call = {self.string(), "run-script", "--tree", plan_.tree, "--output", plan_.work, "--"};
+      std::vector<std::string> call = {self.string(), "run-script",        "--tree", plan_.tree,
+                                       "--output",    plan_.output_root(), "--"};
       call.insert(call.end(), argv.begin() + 1, argv.end());
       argv = std::move(call);
     }
@@ -597,10 +598,11 @@ class Checks {
         return skip("it asks the description's tool for what is not understood yet");
       Started started;
       started.ended.how = Ended::How::exited;
-      started.ended.code = files::run_operation(
-          {command.argv.begin() + 2, command.argv.end()}, command.folder,
-          copy_ && files::is_below(command.folder, copy_->path().string()) ? copy_->path().string() : plan_.work,
-          started.ended.output);
+      started.ended.code =
+          files::run_operation({command.argv.begin() + 2, command.argv.end()}, command.folder,
+                               copy_ && files::is_below(command.folder, copy_->path().string()) ? copy_->path().string()
+                                                                                                : plan_.output_root(),
+                               started.ended.output);
       judge_declared(check, test, command, started, limit);
     } else {
       const Started started = start(command, limit);

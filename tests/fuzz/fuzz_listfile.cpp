@@ -21,7 +21,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
   static int runs = 0;
   forbid_processes();
   const std::string tree = scratch().path().string() + "/tree";
-  const std::string out = scratch().path().string() + "/out";
+  const std::string out = scratch().path().string() + "/kiln/work";
   if (runs++ % 500 == 0) {
     std::error_code error;
     std::filesystem::remove_all(out, error);

@@ -59,8 +59,12 @@ Done run_commands(Evaluator& e, const Invocation& i, std::vector<std::vector<std
   process.folder = folder;
   process.merge_errors = how.merge_errors;
   process.limit_seconds = how.limit_seconds;
+  process.writable = e.confinement().writable;
+  for (const auto& [name, value] : e.confinement().environment) process.environment[name] = value;
   for (const auto& [name, value] : e.environment) process.environment[name] = value;
   const Ended ended = observe::run(process);
+  if (tells_of_refused_writing(ended.output, e.tree) || tells_of_refused_writing(ended.errors, e.tree))
+    e.kept_from_writing("'" + text::join(commands.front(), " ") + "' writes", i.place);
   out.output = ended.output;
   out.errors = ended.errors;
   out.started = ended.how != Ended::How::not_started;
@@ -231,6 +235,7 @@ bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, c
       e.fail(i, "scripts run each other more than 20 deep", "look for a script that runs itself");
     Evaluator inner(e.locator, e.survey, e.binary_root);
     inner.script_depth = e.script_depth + 1;
+    inner.in_copy = e.in_copy;
     try {
       for (const auto& line :
            inner.run_script(files::absolute(script->file, folder), folder, script->definitions, script->arguments))
@@ -249,7 +254,10 @@ bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, c
       "copy", "copy_if_different", "make_directory", "echo", "echo_append", "touch", "compare_files", "cat", "true",
       "false"};
   if (!told.contains(words[2]) && !words[2].ends_with("sum")) observe::spoil("'" + words[2] + "' was run");
-  status = files::run_operation({words.begin() + 2, words.end()}, folder, e.binary_root, output);
+  status = files::run_operation({words.begin() + 2, words.end()}, folder,
+                                e.in_copy ? kiln_of(e.binary_root) : e.binary_root, output);
+  if (output.find(outside_output_folder) != std::string::npos)
+    e.kept_from_writing("'" + text::join({words.begin() + 2, words.end()}, " ") + "' writes", i.place);
   return true;
 }
 

@@ -372,6 +372,8 @@ std::string Evaluator::binary_path(const std::string& path) const {
 }
 std::string Evaluator::shown(const std::string& path) const { return files::below(path, tree); }
 
+std::string kiln_of(const std::string& work) { return std::filesystem::path(work).parent_path().string(); }
+
 Place Evaluator::shown_place(const std::string& file, int line, int column) {
   if (last_shown_.first != file) last_shown_ = {file, shown(file)};
   return {last_shown_.second, line, column};
@@ -383,6 +385,7 @@ std::string Evaluator::writable(const std::string& path, const Place& place) {
     fail(place, "the description writes to '" + shown(path) + "', outside its output folder", "",
          "only the output folder is written to");
   if (in_copy) return path;
+  if (script) kept_from_writing("a script of the description writes '" + shown(path) + "'", place);
   if (const auto it = project.overlaid.find(path); it != project.overlaid.end()) return it->second;
   const std::string instead = binary_root + "/.tree/" + files::below(path, tree);
   project.overlaid[path] = instead;
@@ -398,14 +401,20 @@ void Evaluator::rule_makes(const std::string& path, const model::Rule& rule, con
       if (word.text.find(path) != std::string::npos) return;
     }
   }
-  if (!in_copy) throw NeedsCopy{};
-  if (copy_needed) return;
-  copy_needed = {Exit::done,
-                 place,
-                 "the description makes '" + shown(path) + "' in the source tree; a copy of the tree is built instead",
-                 "its command does not name the file, so it cannot be sent elsewhere",
-                 {},
-                 {}};
+  kept_from_writing("the description makes '" + shown(path) + "'", place);
+}
+
+void Evaluator::kept_from_writing(const std::string& what, const Place& place) const {
+  if (!in_copy) throw NeedsCopy{{Exit::done, place, what + " in the source tree", {}, {}, {}}};
+}
+
+const Confinement& Evaluator::confinement() {
+  if (!confinement_) {
+    confinement_ = confinement_of(tree, kiln_of(binary_root));
+    if (const auto it = confinement_->environment.find("TMPDIR"); it != confinement_->environment.end())
+      files::make_folder(it->second);
+  }
+  return *confinement_;
 }
 
 // ---- declarations --------------------------------------------------------------------------------------------------
@@ -582,6 +591,7 @@ model::Project Evaluator::run(const std::string& file) {
 std::vector<std::string> Evaluator::run_script(const std::string& file, const std::string& folder,
                                                const std::vector<std::string>& definitions,
                                                const std::vector<std::string>& arguments) {
+  script = true;
   start_variables();
   auto here = std::make_unique<Directory>();
   here->source = here->binary = folder;

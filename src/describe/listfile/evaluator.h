@@ -11,6 +11,7 @@
 #include <unordered_map>
 #include <vector>
 
+#include "base/confine.h"
 #include "base/result.h"
 #include "describe/listfile/language.h"
 #include "describe/listfile/limits.h"
@@ -117,8 +118,13 @@ struct Function {
 
 enum class Flow { next, leave_loop, next_round, leave_function };
 
+// The kiln of an output folder.
+[[nodiscard]] std::string kiln_of(const std::string& work);
+
 // The description cannot be followed without writing into its tree.
-struct NeedsCopy {};
+struct NeedsCopy {
+  Problem why;
+};
 
 class Evaluator {
  public:
@@ -214,9 +220,12 @@ class Evaluator {
   // A rule of the description makes a file in the source tree. Where its commands name the file, they can be told
   // another place; where they do not, only a copy of the whole tree will do. Throws NeedsCopy.
   void rule_makes(const std::string& path, const model::Rule& rule, const Place& place);
-  // The tree is a copy in the kiln, which may be written to; and why that had to be, once a rule shows it.
-  bool in_copy = false;
-  std::optional<Problem> copy_needed;
+  // A program that the description ran while it is read, or that a rule of it runs, was kept from writing into the
+  // tree. Throws NeedsCopy; does nothing in a copy.
+  void kept_from_writing(const std::string& what, const Place& place) const;
+  bool in_copy = false;                            // the tree is a copy in the kiln, which may be written to
+  bool script = false;                             // a script is run, and others may look for what it writes
+  [[nodiscard]] const Confinement& confinement();  // of programs that are run
   // A place in a description file that is read: `shown` with what it gave last, as most calls stand in one file.
   [[nodiscard]] Place shown_place(const std::string& file, int line, int column = 0);
 
@@ -286,6 +295,7 @@ class Evaluator {
   Limits limits_;
   std::uint64_t work_done_ = 0;
   std::uint64_t names_seen_ = 0;
+  std::optional<Confinement> confinement_;
   std::pair<std::string, std::string> last_shown_;  // a file, and how it is shown
   std::vector<std::shared_ptr<const File>> files_;  // every file read: functions point into them
 };

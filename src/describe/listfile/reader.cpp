@@ -1,22 +1,41 @@
 #include "describe/listfile/reader.h"
 
+#include <fmt/format.h>
+
 #include "base/files.h"
+#include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/mirror.h"
 
 namespace coctilis::describe::listfile {
 
+namespace {
+
+std::string copy_of(const std::string& work) { return kiln_of(work) + "/tree"; }
+// Says why the tree needs a copy: file, line and column of the description, and what it does there, each in a line of
+// its own.
+std::string mark_of(const std::string& work) { return copy_of(work) + ".needed"; }
+
+}  // namespace
+
+void use_copy(const std::string& work, const Problem& why) {
+  const auto& place = why.place;
+  files::write(mark_of(work),
+               fmt::format("{}\n{}\n{}\n{}\n", place.file, place.line, place.column, text::printable_line(why.what)));
+}
+
 Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
                             const std::string& work, const Limits& limits) {
   return guarded("reading CMakeLists.txt", [&] {
-    const std::string copy = std::filesystem::path(work).parent_path().string() + "/tree";
-    // One that needed a copy is read there at once the next time.
-    const std::string mark = copy + ".needed";
-    if (!files::is_file(mark)) {
+    const std::string copy = copy_of(work);
+    // Whoever wants all done anew gets to know whether it is still so.
+    std::error_code error;
+    if (locator.settings().rerun) std::filesystem::remove(mark_of(work), error);
+    if (!files::is_file(mark_of(work))) {
       try {
         return Evaluator(locator, survey, work, limits).run(file);
-      } catch (const NeedsCopy&) {
-        files::write(mark, "");
+      } catch (const NeedsCopy& needed) {
+        use_copy(work, needed.why);
       }
     }
     if (auto mirrored = mirror(survey.tree, copy); !mirrored) throw Fault(mirrored.problem());
@@ -28,11 +47,14 @@ Result<model::Project> read(const std::string& file, const model::Survey& survey
     for (auto& read : project.read_files) {
       if (files::is_below(read, copy)) read = survey.tree + "/" + files::below(read, copy);
     }
-    std::error_code error;
-    if (evaluator.copy_needed)
-      project.warnings.push_back(*evaluator.copy_needed);
-    else
-      std::filesystem::remove(mark, error);
+    const auto reason = text::split(files::read(mark_of(work)).value_or(""), '\n');
+    if (reason.size() >= 4)
+      project.warnings.push_back({Exit::done,
+                                  {reason[0], std::atoi(reason[1].c_str()), std::atoi(reason[2].c_str())},
+                                  reason[3] + "; a copy of the tree is built instead",
+                                  {},
+                                  {},
+                                  {}});
     return project;
   });
 }
@@ -47,8 +69,20 @@ Result<std::vector<std::string>> run_script(const std::string& file, const std::
     locate::Locator locator(none, settings);
     model::Survey survey;
     survey.tree = tree;
-    return Evaluator(locator, survey, output_root)
-        .run_script(files::absolute(file, folder), folder, definitions, arguments);
+    Evaluator evaluator(locator, survey, output_root);
+    // The output folder is that of the kiln where all of it may be written to.
+    evaluator.in_copy = files::is_below(tree, output_root);
+    try {
+      return evaluator.run_script(files::absolute(file, folder), folder, definitions, arguments);
+    } catch (const NeedsCopy& needed) {
+      // Who started the script is told in words.
+      throw Fault({Exit::step,
+                   needed.why.place,
+                   needed.why.what + ", which " + std::string(outside_output_folder),
+                   {},
+                   {},
+                   {}});
+    }
   });
 }
 

@@ -14,8 +14,13 @@ namespace coctilis::describe::listfile {
 [[nodiscard]] Result<model::Project> read(const std::string& file, const model::Survey& survey,
                                           locate::Locator& locator, const std::string& work, const Limits& limits = {});
 
-// Runs a file of the language as a script: a step of a plan that the description asked for. `tree` is not written to,
-// `output_root` may be. Gives the lines it says. Errors: as when reading.
+// From the next time on what is read and built for `work` is a copy of the tree in the kiln, which may be written to:
+// what was tried shows that the description needs that. `why`: its place, and what was done in the tree.
+void use_copy(const std::string& work, const Problem& why);
+
+// Runs a file of the language as a script: a step of a plan that the description asked for. Only
+// `output_root` is written to, and `tree` where it is a copy in the same kiln. Gives the lines it says. Errors: as when
+// reading.
 [[nodiscard]] Result<std::vector<std::string>> run_script(const std::string& file, const std::string& folder,
                                                           const std::vector<std::string>& definitions,
                                                           const std::vector<std::string>& arguments,

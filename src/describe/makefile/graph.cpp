@@ -728,13 +728,18 @@ bool Make::remake_makefiles() {
         if (ran && modified(name) != before) changed = true;
         if (modified(name) >= 0) continue;
       }
-    } catch (const Fault&) {
+    } catch (const Fault& fault) {
       nodes_.clear();
       members_.clear();
       members_taken_.clear();
       chain_.clear();
       if (item.there || item.optional) {
         if (interrupted_by != 0) throw;
+        // What a release ships ready made serves without the tools that made it, but then changes do not show.
+        const auto& problem = fault.problem();
+        if (item.there && !item.optional && problem.exit == Exit::step)
+          warn(problem.place, problem.what + " (" + text::clip(text::printable_line(text::trim(problem.cause)), 200) +
+                                  "); what is there is taken as it is");
         continue;
       }
       throw;

@@ -1,0 +1,32 @@
+// Where programs that a tree asks for may write: in the kiln, in folders for temporary files and in the user's caches,
+// never in the tree itself. By Landlock, where the kernel has it.
+#pragma once
+
+#include <map>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace coctilis {
+
+// Limits writing, making, moving and removing of files to what lies below `writable` (absolute folders; one that is not
+// there counts for nothing) and to devices, for the calling thread and all that it starts. There is no way back. False
+// where the kernel cannot (Linux: Landlock, 5.13); then nothing is limited.
+bool confine_this_thread(const std::vector<std::string>& writable);
+
+struct Confinement {
+  std::vector<std::string> writable;               // for confine_this_thread
+  std::map<std::string, std::string> environment;  // what programs must be told to keep to it; mostly nothing
+};
+// What commands of the tree get whose results go to `kiln`. A folder for temporary files that has the tree in it is not
+// among what is writable: there is one in the kiln instead. A tree that lies in the kiln is a copy, which may be
+// written to. All paths absolute.
+[[nodiscard]] Confinement confinement_of(const std::string& tree, const std::string& kiln);
+
+// What this program's own operations say of a place that they may not write to.
+inline constexpr std::string_view outside_output_folder = "lies outside the output folder";
+
+// What a program printed tells that it was kept from writing somewhere; `tree` is where that may have been.
+[[nodiscard]] bool tells_of_refused_writing(std::string_view output, std::string_view tree);
+
+}  // namespace coctilis

@@ -1,0 +1,160 @@
+// Descriptions whose commands write into their own tree: the tree stays as it is, and a copy of it is built.
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "base/confine.h"
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+// Whether this kernel can keep programs from writing; without that only the program's own operations are kept from it.
+bool kernel_confines() {
+  files::ScratchFolder folder("confines");
+  Command command;
+  command.argv = {"sh", "-c", "echo x >" + folder.path().string() + "/x"};
+  command.writable = {"/nowhere"};
+  return !coctilis::run(command).good();
+}
+
+class TreeStays : public testing::Test {
+ protected:
+  void SetUp() override {
+    if (!kernel_confines()) GTEST_SKIP() << "this kernel has no Landlock";
+    tree.write("main.c", "#include <stdio.h>\n#include \"glaze.h\"\nint main(void) { puts(GLAZE); return 0; }\n");
+    tree.write("glaze.h.in", "#define GLAZE \"matt\"\n");
+    tree.write("make-glaze", "set -e\ncp glaze.h.in glaze.h\n");
+  }
+  // What there is below the tree, names with contents.
+  [[nodiscard]] std::map<std::string, std::string> all() const {
+    std::map<std::string, std::string> out;
+    for (const auto& entry : std::filesystem::recursive_directory_iterator(tree.path()))
+      out[entry.path().string()] = entry.is_regular_file() ? files::read(entry.path()).value_or("") : "";
+    return out;
+  }
+  // Brings up a tree with this description, which needs a copy; the tree is the same afterwards.
+  Said brought_up(const std::string& listfile, int expected = 0) {
+    tree.write("CMakeLists.txt", "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\n" + listfile);
+    const auto before = all();
+    auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
+    EXPECT_EQ(said.exit, expected) << said.all();
+    EXPECT_EQ(all(), before);
+    return said;
+  }
+  Said again() const { return coctilis({"bringup", tree.path(), "--kiln", tree.kiln()}); }
+  static bool has(const Said& said, const std::string& text) { return said.all().find(text) != std::string::npos; }
+  TreeFolder tree;
+};
+
+TEST_F(TreeStays, WhenACommandMakesAHeaderBesideItsSources) {
+  const auto said = brought_up(
+      "add_custom_target(glaze COMMAND sh make-glaze WORKING_DIRECTORY ${CMAKE_SOURCE_DIR})\n"
+      "add_executable(kiln main.c)\nadd_dependencies(kiln glaze)\n");
+  EXPECT_TRUE(has(said, "CMakeLists.txt:3:1: run glaze writes in the source tree; building a copy of the tree"))
+      << said.all();
+  // From then on the copy is built at once.
+  const auto second = again();
+  EXPECT_EQ(second.exit, 0) << second.all();
+  EXPECT_FALSE(has(second, "building a copy")) << second.all();
+  // The copy follows the tree.
+  tree.write("glaze.h.in", "#define GLAZE \"shiny\"\n");
+  ASSERT_EQ(again().exit, 0);
+  Command command;
+  command.argv = {tree.label_folder() + "/bin/kiln"};
+  EXPECT_EQ(coctilis::run(command).output, "shiny\n");
+}
+
+TEST_F(TreeStays, WhenWhatIsDoneAfterLinkingWritesThere) {
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  brought_up(
+      "add_executable(kiln main.c)\n"
+      "add_custom_command(TARGET kiln POST_BUILD COMMAND cp $<TARGET_FILE:kiln> ${CMAKE_SOURCE_DIR}/kiln)\n");
+}
+
+TEST_F(TreeStays, WhenAnOperationOfTheDescriptionMakesAFolder) {
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  const auto said = brought_up(
+      "add_executable(kiln main.c)\n"
+      "add_custom_command(TARGET kiln POST_BUILD COMMAND ${CMAKE_COMMAND} -E make_directory "
+      "${CMAKE_SOURCE_DIR}/bin\n  COMMAND ${CMAKE_COMMAND} -E copy $<TARGET_FILE:kiln> ${CMAKE_SOURCE_DIR}/bin)\n");
+  EXPECT_TRUE(has(said, "link kiln writes in the source tree")) << said.all();
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/tree/bin/kiln"));
+}
+
+TEST_F(TreeStays, WhenAProgramThatIsRunWhileReadingWritesThere) {
+  const auto said = brought_up(
+      "execute_process(COMMAND sh make-glaze WORKING_DIRECTORY ${CMAKE_SOURCE_DIR})\nadd_executable(kiln main.c)\n");
+  EXPECT_TRUE(has(said, "CMakeLists.txt:3:1: 'sh make-glaze' writes in the source tree; a copy of the tree is built"))
+      << said.all();
+}
+
+TEST_F(TreeStays, WhenAScriptOfTheLanguageWritesThereLater) {
+  tree.write("glaze.cmake", "file(WRITE ${SOURCE}/glaze.h \"#define GLAZE \\\"salt\\\"\\n\")\n");
+  brought_up(
+      "add_custom_target(glaze COMMAND ${CMAKE_COMMAND} -DSOURCE=${CMAKE_SOURCE_DIR} -P "
+      "${CMAKE_SOURCE_DIR}/glaze.cmake)\nadd_executable(kiln main.c)\nadd_dependencies(kiln glaze)\n");
+}
+
+TEST_F(TreeStays, WhenACommandRemovesAndMovesWhatIsInIt) {
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  tree.write("old.txt", "old\n");
+  brought_up(
+      "add_executable(kiln main.c)\n"
+      "add_custom_command(TARGET kiln PRE_BUILD COMMAND mv ${CMAKE_SOURCE_DIR}/old.txt ${CMAKE_SOURCE_DIR}/new.txt\n"
+      "  COMMAND rm ${CMAKE_SOURCE_DIR}/new.txt)\n");
+}
+
+TEST_F(TreeStays, AlsoWhenWhatWritesThereDoesNotMind) {
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  const auto said = brought_up(
+      "add_custom_target(stamp ALL COMMAND sh -c \"echo x >${CMAKE_SOURCE_DIR}/stamp || true\" VERBATIM)\n"
+      "add_executable(kiln main.c)\n");
+  EXPECT_FALSE(has(said, "copy of the tree")) << said.all();
+}
+
+TEST_F(TreeStays, ACommandThatFailsForAnotherReasonIsNotTriedInACopy) {
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  const auto said = brought_up("add_custom_target(fail ALL COMMAND sh -c \"echo no clay; exit 3\" VERBATIM)\n", 5);
+  EXPECT_FALSE(has(said, "copy of the tree")) << said.all();
+  EXPECT_TRUE(has(said, "no clay")) << said.all();
+}
+
+TEST_F(TreeStays, ACommandThatFailsInTheCopyTooIsToldOnce) {
+  const auto said = brought_up(
+      "add_custom_target(glaze ALL COMMAND sh -c \"cp glaze.h.in glaze.h && echo no clay && exit 3\" VERBATIM "
+      "WORKING_DIRECTORY ${CMAKE_SOURCE_DIR})\n",
+      5);
+  EXPECT_TRUE(has(said, "building a copy of the tree")) << said.all();
+  EXPECT_TRUE(has(said, "no clay")) << said.all();
+}
+
+TEST_F(TreeStays, OnceTheDescriptionIsMendedRerunBuildsTheTreeAgain) {
+  brought_up(
+      "execute_process(COMMAND touch ${CMAKE_SOURCE_DIR}/glaze.h)\nfile(WRITE ${CMAKE_BINARY_DIR}/glaze.h "
+      "\"#define GLAZE \\\"raw\\\"\\n\")\nadd_executable(kiln main.c)\n"
+      "target_include_directories(kiln BEFORE PRIVATE ${CMAKE_BINARY_DIR})\n",
+      5);
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nadd_executable(kiln main.c)\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln(), "--rerun"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_FALSE(has(said, "copy of the tree")) << said.all();
+}
+
+TEST_F(TreeStays, RecipesOfMakefilesWriteInTheKilnOnly) {
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  // Where this test is run from: neither the kiln nor a place for temporary files.
+  const std::string elsewhere =
+      std::filesystem::read_symlink("/proc/self/exe").parent_path().string() + "/stamp-" + std::to_string(::getpid());
+  if (elsewhere.starts_with("/tmp/")) GTEST_SKIP() << "the tests themselves are temporary files";
+  tree.write("Makefile",
+             "kiln: main.c glaze.h\n\techo x >" + elsewhere + " || true\n\techo y >stamp\n\t$(CC) -o $@ main.c\n");
+  const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_FALSE(std::filesystem::remove(elsewhere));
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/stamp"), "y\n");
+}
+
+}  // namespace
+}  // namespace coctilis::test
