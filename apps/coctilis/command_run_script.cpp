@@ -3,6 +3,7 @@
 #include <cstdio>
 #include <cstdlib>
 
+#include "base/confine.h"
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/text.h"
@@ -94,15 +95,25 @@ void add_run_watched(CLI::App& app, Common& common) {
 void add_run_confined(CLI::App& app, Common& common) {
   struct Words {
     std::vector<std::string> writable;
+    std::string in_place_of;
+    std::string copy;
+    std::string kiln;
     std::vector<std::string> words;
   };
   auto* command = app.add_subcommand("run-confined", "Runs a program that may write below some folders only");
   command->group("");
   auto words = std::make_shared<Words>();
   command->add_option("--write", words->writable)->required()->allow_extra_args(false);
+  command->add_option("--in-place-of", words->in_place_of);  // the tree, in whose place the copy is seen
+  command->add_option("--copy", words->copy);
+  command->add_option("--kiln", words->kiln);
   command->add_option("WORDS", words->words);
   command->callback([&common, words] {
     common.chosen = [words] {
+      if (!words->in_place_of.empty() && !put_in_place_of(words->in_place_of, words->copy, words->kiln)) {
+        std::fputs("this system lets no program see a copy in place of the tree\n", stderr);
+        return 126;
+      }
       run_confined(words->words, words->writable);
       return 126;
     };

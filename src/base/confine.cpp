@@ -2,6 +2,8 @@
 
 #include <fcntl.h>
 #include <linux/landlock.h>
+#include <sched.h>
+#include <sys/mount.h>
 #include <sys/prctl.h>
 #include <sys/syscall.h>
 #include <unistd.h>
@@ -59,6 +61,37 @@ bool confine_this_thread(const std::vector<std::string>& writable) {
   good = good && ::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0) == 0 && ::syscall(SYS_landlock_restrict_self, set, 0) == 0;
   ::close(set);
   return good;
+}
+
+bool put_in_place_of(const std::string& tree, const std::string& copy, const std::string& kiln) {
+  const auto user = std::to_string(::geteuid());
+  const auto group = std::to_string(::getegid());
+  const bool inside = files::is_below(kiln, tree);
+  const int kept = inside ? ::open(kiln.c_str(), O_PATH | O_CLOEXEC) : -1;
+  if (::unshare(CLONE_NEWNS) != 0) {
+    // Users may have name spaces of their own, in which they are who they are.
+    if (::unshare(CLONE_NEWNS | CLONE_NEWUSER) != 0) return false;
+    const auto say = [](const char* file, const std::string& text) {
+      const int fd = ::open(file, O_WRONLY | O_CLOEXEC);
+      const bool good = fd >= 0 && ::write(fd, text.data(), text.size()) == static_cast<ssize_t>(text.size());
+      if (fd >= 0) ::close(fd);
+      return good;
+    };
+    say("/proc/self/setgroups", "deny");
+    if (!say("/proc/self/uid_map", user + " " + user + " 1") || !say("/proc/self/gid_map", group + " " + group + " 1"))
+      return false;
+  }
+  std::error_code error;
+  if (inside) std::filesystem::create_directories(copy + "/" + files::below(kiln, tree), error);
+  bool good = ::mount("none", "/", nullptr, MS_REC | MS_PRIVATE, nullptr) == 0 &&
+              ::mount(copy.c_str(), tree.c_str(), nullptr, MS_BIND, nullptr) == 0;
+  if (inside && good)
+    good = kept >= 0 &&
+           ::mount(("/proc/self/fd/" + std::to_string(kept)).c_str(), kiln.c_str(), nullptr, MS_BIND, nullptr) == 0;
+  if (kept >= 0) ::close(kept);
+  // Where this process is, is still the folder that was hidden.
+  const std::string here = std::filesystem::current_path(error).string();
+  return good && !error && ::chdir(here.c_str()) == 0;
 }
 
 Confinement confinement_of(const std::string& tree, const std::string& kiln) {

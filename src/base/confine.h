@@ -14,6 +14,11 @@ namespace coctilis {
 // where the kernel cannot (Linux: Landlock, 5.13); then nothing is limited.
 bool confine_this_thread(const std::vector<std::string>& writable);
 
+// For the calling process, which has one thread, and all that it starts, the folder `copy` lies where `tree` is;
+// `kiln`, where it lies in the tree, stays what it is (mount_namespaces(7), user_namespaces(7)). All absolute. False
+// where the system does not allow it.
+[[nodiscard]] bool put_in_place_of(const std::string& tree, const std::string& copy, const std::string& kiln);
+
 struct Confinement {
   std::vector<std::string> writable;               // for confine_this_thread
   std::map<std::string, std::string> environment;  // what programs must be told to keep to it; mostly nothing

@@ -6,6 +6,7 @@
 
 #include <ctime>
 #include <queue>
+#include <unordered_set>
 
 #include "base/confine.h"
 #include "base/depfile.h"
@@ -183,6 +184,8 @@ class Engine {
       for (const auto* list : {&plan_.steps[i].outputs, &plan_.steps[i].byproducts}) {
         for (const auto& output : *list) {
           const auto [it, fresh] = maker.emplace(output, i);
+          if (plan_.steps[i].kind == StepKind::custom || plan_.steps[i].kind == StepKind::generate)
+            promised_.insert(output);
           if (!fresh && list == &plan_.steps[i].outputs && it->second != i) {
             throw Fault({Exit::description,
                          plan_.steps[i].place,
@@ -399,6 +402,8 @@ class Engine {
     for (const auto& input : step.inputs) {
       // In a makefile a name may be needed that no file bears.
       if (!contents_.of(journal_.id(input)).empty() || step.by_time) continue;
+      // Commands of a description may make another file than the one it names; what needs it shows whether it matters.
+      if (promised_.contains(input)) continue;
       running.result.end = shown(input) + " is not there, and nothing makes it";
       running.result.output =
           "needed by " + step.subject + (step.place.file.empty() ? "" : ", declared at " + step.place.text()) + "\n";
@@ -723,6 +728,7 @@ class Engine {
   std::size_t total_ = 0;
   std::size_t shared_done_ = 0;
   std::size_t shared_total_ = 0;
+  std::unordered_set<std::string_view> promised_;             // results of the description's own commands
   std::unordered_map<std::string_view, std::int64_t> times_;  // by paths of the plan, while it only looks
 };
 

@@ -98,6 +98,7 @@ struct PlannedTest {
   bool will_fail = false;
   std::vector<std::string> pass_patterns;
   std::vector<std::string> fail_patterns;
+  std::vector<std::string> skip_patterns;
   int skip_code = -1;   // the exit code that means skipped; -1: none
   std::string program;  // target that it runs; empty if it is none of the tree
   bool disabled = false;

@@ -91,6 +91,7 @@ std::vector<model::PlannedTest> plan_tests(const model::Project& project, const 
     }
     planned.pass_patterns = values("PASS_REGULAR_EXPRESSION");
     planned.fail_patterns = values("FAIL_REGULAR_EXPRESSION");
+    planned.skip_patterns = values("SKIP_REGULAR_EXPRESSION");
     if (const auto code = values("SKIP_RETURN_CODE"); !code.empty())
       planned.skip_code = std::atoi(code.front().c_str());
     for (const auto& file : values("REQUIRED_FILES"))

@@ -373,8 +373,18 @@ class Planner {
         if (folder.starts_with("-I")) add({folder + "/"});
       }
       add(with.options);
-      add({"-MD", step.depfile, "-o", object, source.path});
-      step.actions.push_back(std::move(action));
+      // Another that is taken for it only tells what it reads when it is asked for nothing else.
+      const bool tells_apart = std::filesystem::path(argv.front()).filename() == "yasm";
+      model::Action tell = action;
+      if (!tells_apart) add({"-MD", step.depfile});
+      add({"-o", object, source.path});
+      step.actions.push_back(action);
+      if (tells_apart) {
+        tell.argv.insert(tell.argv.end(), {"-M", "-o", object, source.path});
+        tell.argv = {text::shell_join(tell.argv) + " >" + text::shell_quote(step.depfile)};
+        tell.how = model::Action::How::shell;
+        step.actions.push_back(std::move(tell));
+      }
       return step;
     }
     add(toolchain_.options);

@@ -130,8 +130,8 @@ void serialize(Archive& archive, PlannedTarget& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, PlannedTest& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r);
 }
 template <class Archive>
 void serialize(Archive& archive, InstallItem::Pattern& value) {

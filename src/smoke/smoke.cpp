@@ -6,6 +6,7 @@
 
 #include <set>
 
+#include "base/confine.h"
 #include "base/elf.h"
 #include "base/file_operations.h"
 #include "base/files.h"
@@ -14,6 +15,7 @@
 #include "model/build_programs.h"
 #include "smoke/excuses.h"
 #include "smoke/loader.h"
+#include "smoke/patterns.h"
 
 namespace coctilis::smoke {
 
@@ -414,18 +416,28 @@ class Checks {
     std::size_t done = 0;
     for (auto at = words.find(plan_.tree); at != std::string::npos; at = words.find(plan_.tree, at + 1)) {
       const auto end = std::min(words.find_first_of(":;,\"' \n", at), words.size());
-      const std::string path = words.substr(at, end - at);
-      const auto after = plan_.tree.size();
+      const std::string path = files::absolute(words.substr(at, end - at));
       const bool begins = at == 0 || std::string_view("=:;,\"' \n").find(words[at - 1]) != std::string_view::npos ||
                           (at == 2 && words[0] == '-');
-      if (!begins || (path.size() > after && path[after] != '/') || path.find("/..") != std::string::npos ||
-          files::is_below(path, plan_.kiln))
-        continue;
+      if (!begins || !files::is_below(path, plan_.tree) || files::is_below(path, plan_.kiln)) continue;
       out.append(words, done, at - done);
       out += in_copy(path);
       done = end;
     }
     return out.append(words, done);
+  }
+  // The command as it runs where a copy lies in place of the tree.
+  Command in_place(Command command) {
+    const std::string copy = in_copy(plan_.tree);
+    if (!home_) home_ = std::make_unique<files::ScratchFolder>("home");
+    std::error_code error;
+    std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(), "run-confined"};
+    for (const auto& folder : plan_.writable) call.insert(call.end(), {"--write", folder});
+    for (const auto& folder : {plan_.tree, home_->path().string()}) call.insert(call.end(), {"--write", folder});
+    call.insert(call.end(), {"--in-place-of", plan_.tree, "--copy", copy, "--kiln", plan_.kiln, "--"});
+    command.argv.insert(command.argv.begin(), call.begin(), call.end());
+    command.environment["HOME"] = home_->path().string();
+    return command;
   }
   void copy_tree(const std::string& from, const std::string& to) const {
     std::error_code error;
@@ -506,19 +518,14 @@ class Checks {
     if (check.verdict != Verdict::skipped && started.ended.how == Ended::How::exited && test.skip_code >= 0 &&
         started.ended.code == test.skip_code)
       return skip("it says so itself (exit code " + std::to_string(test.skip_code) + ")");
+    if (check.verdict != Verdict::skipped && any_found(test.skip_patterns, started.ended.output))
+      return skip("it says so itself");
     if (check.verdict == Verdict::passed) {
-      RE2::Options options;
-      options.set_log_errors(false);
-      options.set_encoding(RE2::Options::EncodingLatin1);
-      const auto hit = [&](const std::vector<std::string>& patterns) {
-        return std::any_of(patterns.begin(), patterns.end(),
-                           [&](const auto& p) { return RE2::PartialMatch(started.ended.output, RE2(p, options)); });
-      };
-      if (hit(test.fail_patterns)) {
+      if (any_found(test.fail_patterns, started.ended.output)) {
         check.verdict = Verdict::failed;
         check.reason = "its output has what must not be there";
       } else if (!test.pass_patterns.empty()) {
-        check.verdict = hit(test.pass_patterns) ? Verdict::passed : Verdict::failed;
+        check.verdict = any_found(test.pass_patterns, started.ended.output) ? Verdict::passed : Verdict::failed;
         check.reason = check.verdict == Verdict::passed
                            ? "its output has what is expected"
                            : "its output lacks what is expected: " + text::join(test.pass_patterns, " or ");
@@ -581,6 +588,7 @@ class Checks {
     if (const std::string why = cannot_start(command.argv.front()); !why.empty()) return skip(why);
     command.argv = launched(std::move(command.argv));
     check.command = text::shell_join(command.argv);
+    const Command as_declared = command;
     for (auto& word : command.argv) word = with_copy(word);
     for (auto& [name, value] : command.environment) {
       if (value) value = with_copy(*value);
@@ -590,6 +598,8 @@ class Checks {
       std::filesystem::create_directories(command.folder, error);
     else if (files::is_below(command.folder, plan_.tree))
       command.folder = in_copy(command.folder);
+    command.writable = plan_.writable;
+    if (copy_) command.writable.push_back(copy_->path().string());
     const double limit = test.limit_seconds > 0 ? test.limit_seconds : request_.test_limit_seconds;
     const double begin = now();
     if (command.argv.front() == model::tool_word) {
@@ -619,6 +629,11 @@ class Checks {
       const auto failed = [&] {
         return check.verdict == Verdict::failed && started.ended.how == Ended::How::exited && interrupted_by == 0;
       };
+      // What it writes where it may not goes to a copy that it sees in place of the tree, and a home of its own.
+      if (failed() && !plan_.writable.empty() && tells_of_refused_writing(started.ended.output, plan_.tree)) {
+        command = in_place(as_declared);
+        again(false, "with a copy in place of the tree, into which it writes");
+      }
       // Parts of a test target that use the same files fail when they run at once, as their authors do not run them.
       const auto jobs = plan_.environment.find("COCTILIS_MAKE_JOBS");
       if (failed() && files::is_below(command.argv.front(), plan_.kiln + "/make") && jobs != plan_.environment.end() &&
@@ -640,6 +655,7 @@ class Checks {
   const std::function<void(const Check&)>& ended_;
   std::vector<Check> out_;
   std::unique_ptr<files::ScratchFolder> copy_;
+  std::unique_ptr<files::ScratchFolder> home_;
   bool anything_installed_ = false;
   std::set<std::string> broken_;  // fixtures whose setting up failed
 };

@@ -142,6 +142,41 @@ TEST_F(TreeStays, OnceTheDescriptionIsMendedRerunBuildsTheTreeAgain) {
   EXPECT_FALSE(has(said, "copy of the tree")) << said.all();
 }
 
+TEST_F(TreeStays, WhenATestWritesBesideWhatItReads) {
+  tree.write("main.c",
+             "#include <stdio.h>\nint main(void) {\n  FILE *out = fopen(YARD \"/fired.txt\", \"w\");\n"
+             "  if (!out) { perror(\"fired.txt\"); return 1; }\n  fputs(\"fired\", out);\n  fclose(out);\n"
+             "  return fopen(YARD \"/glaze.h.in\", \"r\") == NULL;\n}\n");
+  const auto said = brought_up(
+      "add_executable(kiln main.c)\ntarget_compile_definitions(kiln PRIVATE YARD=\"${CMAKE_SOURCE_DIR}\")\n"
+      "enable_testing()\nadd_test(NAME fires COMMAND kiln)\n"
+      "add_test(NAME home COMMAND sh -c \"cd && echo x >.coctilis-test && cat .coctilis-test\")\n");
+  EXPECT_EQ(said.all().find("skipped"), std::string::npos) << said.all();
+  const auto checks = files::read(tree.label_folder() + "/runs/latest/log").value_or("");
+  EXPECT_NE(checks.find("with a copy in place of the tree"), std::string::npos) << checks;
+  const char* home = std::getenv("HOME");
+  EXPECT_FALSE(home != nullptr && files::is_file(std::string(home) + "/.coctilis-test"));
+}
+
+TEST_F(TreeStays, WhenATestIsToldOfAFolderByAWay) {
+  tree.write("yard/clay", "red\n");
+  brought_up(
+      "enable_testing()\nadd_test(NAME digs COMMAND sh -c \"cp $1/clay $1/dug\" dig "
+      "${CMAKE_SOURCE_DIR}/yard/../yard)\nfile(WRITE ${CMAKE_BINARY_DIR}/e.c \"int main(void) { return 0; }\")\n"
+      "add_executable(kiln ${CMAKE_BINARY_DIR}/e.c)\n");
+}
+
+TEST_F(TreeStays, WhenATestSaysThatItDoesNotCount) {
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  const auto said = brought_up(
+      "add_executable(kiln main.c)\nenable_testing()\n"
+      "add_test(NAME glost COMMAND sh -c \"echo no glaze here; exit 1\")\n"
+      "set_tests_properties(glost PROPERTIES SKIP_REGULAR_EXPRESSION \"no [a-z]+ here\")\n"
+      "add_test(NAME lines COMMAND sh -c \"echo one; echo two\")\n"
+      "set_tests_properties(lines PROPERTIES PASS_REGULAR_EXPRESSION \"one.two\")\n");
+  EXPECT_TRUE(has(said, "glost: it says so itself")) << said.all();
+}
+
 TEST_F(TreeStays, RecipesOfMakefilesWriteInTheKilnOnly) {
   tree.write("glaze.h", "#define GLAZE \"raw\"\n");
   // Where this test is run from: neither the kiln nor a place for temporary files.

@@ -134,12 +134,29 @@ void command_target_sources(Evaluator& e, const Invocation& i) {
   }
 }
 
+// Words among libraries that say for which configuration the one behind them counts.
+class OfConfiguration {
+ public:
+  // The library as it is to be linked; empty: the word is none.
+  std::string item(const std::string& word) {
+    if (word == "debug" || word == "optimized" || word == "general") {
+      next_ = word == "debug" ? "$<$<CONFIG:Debug>:" : word == "optimized" ? "$<$<NOT:$<CONFIG:Debug>>:" : "";
+      return {};
+    }
+    const std::string before = std::exchange(next_, {});
+    return word.empty() || before.empty() ? word : before + word + ">";
+  }
+
+ private:
+  std::string next_;
+};
+
 void command_target_link_libraries(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "target_link_libraries(TARGET libraries...)");
   auto& target = e.need_target(i[0], i);
   // Without a keyword what is linked is handed on as well.
   Visibility scope = Visibility::public_;
-  std::string only;  // the configuration that the next item counts for
+  OfConfiguration kinds;
   for (std::size_t k = 1; k < i.size(); ++k) {
     const std::string& word = i[k];
     if (const auto next = visibility(word)) {
@@ -150,15 +167,7 @@ void command_target_link_libraries(Evaluator& e, const Invocation& i) {
       scope = Visibility::public_;
     } else if (word == "LINK_INTERFACE_LIBRARIES") {
       scope = Visibility::interface_;
-    } else if (word == "debug") {
-      only = "$<$<CONFIG:Debug>:";
-    } else if (word == "optimized") {
-      only = "$<$<NOT:$<CONFIG:Debug>>:";
-    } else if (word == "general") {
-      only.clear();
-    } else if (!word.empty()) {
-      const std::string item = only.empty() ? word : only + word + ">";
-      only.clear();
+    } else if (const std::string item = kinds.item(word); !item.empty()) {
       if (scope != Visibility::interface_) Evaluator::append(target.properties["LINK_LIBRARIES"], e.word(item, i));
       if (scope != Visibility::private_) {
         Evaluator::append(target.properties["INTERFACE_LINK_LIBRARIES"], e.word(item, i));
@@ -242,7 +251,12 @@ void command_link_directories(Evaluator& e, const Invocation& i) {
 }
 
 void command_link_libraries(Evaluator& e, const Invocation& i) {
-  folder_property(e, i, "LINK_LIBRARIES", i.texts(), false, false);
+  std::vector<std::string> items;
+  OfConfiguration kinds;
+  for (const auto& word : i.texts()) {
+    if (const std::string item = kinds.item(word); !item.empty()) items.push_back(item);
+  }
+  folder_property(e, i, "LINK_LIBRARIES", items, false, false);
 }
 void command_add_compile_options(Evaluator& e, const Invocation& i) {
   folder_property(e, i, "COMPILE_OPTIONS", i.texts(), false, false);

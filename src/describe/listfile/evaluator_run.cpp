@@ -437,8 +437,8 @@ void Evaluator::run_subfolder(const std::string& source, const std::string& bina
   folder->scope = std::make_unique<Scope>();
   folder->scope->parent = scope_;
   if (directory_ != nullptr) {
-    for (const char* inherited :
-         {"INCLUDE_DIRECTORIES", "COMPILE_DEFINITIONS", "COMPILE_OPTIONS", "LINK_OPTIONS", "LINK_DIRECTORIES"}) {
+    for (const char* inherited : {"INCLUDE_DIRECTORIES", "COMPILE_DEFINITIONS", "COMPILE_OPTIONS", "LINK_OPTIONS",
+                                  "LINK_DIRECTORIES", "LINK_LIBRARIES"}) {
       if (const auto it = directory_->properties.find(inherited); it != directory_->properties.end())
         folder->properties[inherited] = it->second;
     }
