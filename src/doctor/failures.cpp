@@ -83,6 +83,14 @@ model::Diagnosis undefined_reference(const Case& c) {
   return out;
 }
 
+model::Diagnosis not_on_link_line(const Case& c) {
+  const std::string file = std::filesystem::path(c.first).filename().string();
+  std::string name = file.substr(0, file.find(".so"));
+  if (name.starts_with("lib")) name.erase(0, 3);
+  return {"library not on the link line", "what is used is in '" + file + "', which is not on the link line",
+          "link '" + name + "' to '" + c.step.target + "' (" + c.step.place.text() + ")"};
+}
+
 model::Diagnosis multiple_definition(const Case& c) {
   return {"multiple definition", "'" + c.first + "' is defined more than once",
           "keep one of the definitions, or make it static or inline"};
@@ -120,6 +128,8 @@ const std::vector<Failure>& failures() {
        missing_header},
       {"missing library", R"((?m)(?:cannot find -l|unable to find library -l)(?::)?([^\s:]+))", missing_library},
       {"not position independent", R"((?m)(recompile with -f(?:PIC|PIE)))", not_position_independent},
+      {"library not on the link line", R"((?m)(\S+): error adding symbols: DSO missing from command line)",
+       not_on_link_line},
       {"undefined reference", R"((?m)undefined reference to [`']([^'\n]+)')", undefined_reference},
       {"multiple definition", R"((?m)multiple definition of [`']([^'\n]+)')", multiple_definition},
       {"disk full", R"((?m)(No space left on device))", disk_full},
@@ -152,6 +162,10 @@ std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Ste
     Case found{plan, step, result, words.empty() ? "" : words.front(), {}};
     out.push_back(missing_command(found));
   }
+  if (out.empty() && result.refused)
+    out.push_back(
+        {"writing elsewhere", "it wanted to write outside of the kiln, which commands of a tree may not",
+         "what installs is for 'coctilis stage'; another place for its results may be an option of the tree"});
   if (out.empty() && result.end.find("signal 9") != std::string::npos)
     out.push_back(out_of_memory({plan, step, result, {}, {}}));
   return out;

@@ -557,7 +557,7 @@ class Engine {
     }
     if (good && step.kind != StepKind::generate && step.kind != StepKind::custom) {
       for (const auto& output : step.outputs) {
-        if (!std::filesystem::exists(std::filesystem::symlink_status(output))) {
+        if (!files::exists(output) && !files::is_link(output)) {
           good = false;
           result.end = "its command succeeded, but " + shown(output) + " is not there";
           result.command = running.actions.empty() ? "" : running.actions.back().text();

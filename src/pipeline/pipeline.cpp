@@ -593,7 +593,7 @@ void show_results(const model::Run& run) {
   }
   for (const auto& [name, file] : run.plan.shown) {
     const std::string link = run.kiln + "/" + name;
-    if (!std::filesystem::exists(run.kiln + "/" + file)) {
+    if (!files::exists(run.kiln + "/" + file)) {
       std::filesystem::remove(link, error);
       continue;
     }

@@ -1,11 +1,13 @@
 #include "stage/stage.h"
 
-#include <re2/re2.h>
 #include <sys/stat.h>
+
+#include <stdexcept>
 
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "describe/listfile/regex.h"
 
 namespace coctilis::stage {
 
@@ -154,17 +156,25 @@ class Installation {
       files::make_folder(to);
       return;
     }
-    std::vector<std::unique_ptr<RE2>> regexes;
-    for (const auto& pattern : item.patterns)
-      regexes.push_back(pattern.regex ? std::make_unique<RE2>(pattern.text, RE2::Quiet) : nullptr);
+    // By the rules of the language; one that cannot be read matches nothing.
+    std::vector<std::unique_ptr<describe::listfile::Regex>> regexes(item.patterns.size());
+    for (std::size_t i = 0; i < item.patterns.size(); ++i) {
+      try {
+        if (item.patterns[i].regex) regexes[i] = std::make_unique<describe::listfile::Regex>(item.patterns[i].text);
+      } catch (const std::invalid_argument&) {
+      }
+    }
+    const auto matches = [&](std::size_t i, const std::string& path, const std::string& name) {
+      const auto& pattern = item.patterns[i];
+      if (pattern.regex) return regexes[i] && regexes[i]->matches(path);
+      return files::matches(pattern.text, name) || path.ends_with("/" + pattern.text);
+    };
     const auto taken = [&](const std::string& path, unsigned& mode) {
       bool keep = !item.only_matching;
       const std::string name = std::filesystem::path(path).filename().string();
       for (std::size_t i = 0; i < item.patterns.size(); ++i) {
         const auto& pattern = item.patterns[i];
-        const bool match = pattern.regex ? RE2::PartialMatch(path, *regexes[i])
-                                         : files::matches(pattern.text, name) || path.ends_with("/" + pattern.text);
-        if (!match) continue;
+        if (!matches(i, path, name)) continue;
         if (pattern.exclude) return false;
         keep = true;
         if (pattern.mode != 0) mode = pattern.mode;
@@ -179,10 +189,13 @@ class Installation {
       const bool is_folder = it->is_directory(error) && !it->is_symlink(error);
       if (is_folder) {
         // A folder is left out whole only when a pattern says so.
-        const bool excluded = std::any_of(item.patterns.begin(), item.patterns.end(), [&](const auto& p) {
-          return p.exclude && !p.regex && files::matches(p.text, it->path().filename().string());
-        });
-        if (excluded) it.disable_recursion_pending();
+        bool excluded = false;
+        for (std::size_t i = 0; i < item.patterns.size() && !excluded; ++i)
+          excluded = item.patterns[i].exclude && matches(i, path, it->path().filename().string());
+        if (excluded)
+          it.disable_recursion_pending();
+        else if (!item.only_matching)
+          files::make_folder(to + "/" + files::below(path, item.from));
         continue;
       }
       if (!taken(path, mode)) continue;

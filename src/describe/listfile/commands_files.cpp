@@ -216,7 +216,7 @@ void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs
     files::make_folder(to.parent_path());
     fs::remove(to, error);
     fs::copy_symlink(from, to, error);
-  } else if (fs::is_directory(from)) {
+  } else if (files::is_folder(from)) {
     if (!only_matching) files::make_folder(to);
     for (const auto& name : files::names_in(from)) {
       if (!files::is_below(e.binary_root, (from / name).string()))
