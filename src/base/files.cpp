@@ -59,7 +59,8 @@ std::string read_beginning(const fs::path& path, std::size_t bytes) {
 void make_folder(const fs::path& path) {
   std::error_code error;
   fs::create_directories(path, error);
-  if (error && !fs::is_directory(path)) cannot_write(path, error.value());
+  std::error_code none;
+  if (error && !fs::is_directory(path, none)) cannot_write(path, error.value());
   observe::folder(path.native());
 }
 

@@ -34,6 +34,18 @@ TEST(Files, UnwritableFolderIsAProblemNotACrash) {
   }
 }
 
+TEST(Files, ANameThatIsTooLongIsAProblemToo) {
+  const files::ScratchFolder folder("files");
+  const std::string name(300, 'x');
+  try {
+    files::write(folder.path() / name / "brick", "x");
+    FAIL() << "it was written";
+  } catch (const Fault& fault) {
+    EXPECT_EQ(fault.problem().exit, Exit::kiln);
+  }
+  EXPECT_FALSE(files::exists(folder.path().string() + "/" + name));
+}
+
 TEST(Files, AbsoluteIsNormal) {
   EXPECT_EQ(absolute("a/../b/./c/", std::string("/tree")), "/tree/b/c");
   EXPECT_EQ(absolute("/x//y/..", std::string("/tree")), "/x");

@@ -65,6 +65,66 @@ TEST_F(EngineTest, RunsInOrderAndOnlyOnce) {
   EXPECT_EQ(build().up_to_date, 2U);
 }
 
+TEST_F(EngineTest, ACommandMayMakeAnotherFileThanItNames) {
+  step("named", {}, "echo x >other");
+  step("after", {"named"}, "cp other after");
+  EXPECT_EQ(build().failed, 0U);
+  EXPECT_EQ(files::read(work("after")), "x\n");
+  // What is named and not there is tried anew each time.
+  EXPECT_EQ(build().ran, 2U);
+}
+
+TEST_F(EngineTest, WhatNobodyMakesIsMissed) {
+  step("after", {"nowhere"}, "true");
+  const auto outcome = build();
+  EXPECT_EQ(outcome.failed, 1U);
+  EXPECT_NE(outcome.steps[0].end.find("nowhere is not there, and nothing makes it"), std::string::npos);
+}
+
+TEST_F(EngineTest, CommandsOfTheDescriptionWriteInTheKilnOnly) {
+  tree_.write("clay", "red");
+  step("out", {}, "echo x >out; echo x >" + tree_.path("clay"));
+  EXPECT_EQ(build().steps[0].refused, false);
+  EXPECT_EQ(tree_.read("clay"), "x\n");
+  tree_.write("clay", "red");
+  plan_.writable = {plan_.kiln};
+  plan_.steps[0].always = true;
+  const auto outcome = build();
+  if (tree_.read("clay") != "red") GTEST_SKIP() << "this kernel has no Landlock";
+  EXPECT_EQ(outcome.failed, 1U);
+  EXPECT_TRUE(outcome.steps[0].refused);
+}
+
+TEST_F(EngineTest, CompilersAreNotConfined) {
+  plan_.writable = {plan_.kiln};
+  step("out", {}, "echo x >out; echo x >" + tree_.path("clay"));
+  plan_.steps[0].kind = model::StepKind::compile;
+  EXPECT_EQ(build().failed, 0U);
+}
+
+TEST_F(EngineTest, AnOperationThatWouldWriteInTheTreeIsRefused) {
+  plan_.writable = {plan_.kiln};
+  step("out", {}, "echo x >out");
+  plan_.steps[0].actions.push_back({model::Action::How::builtin, {"touch", tree_.path("clay")}, plan_.work, {}});
+  auto outcome = build();
+  EXPECT_EQ(outcome.failed, 1U);
+  EXPECT_TRUE(outcome.steps[0].refused);
+  EXPECT_FALSE(files::is_file(tree_.path("clay")));
+  // A copy of the tree in the kiln may be written to.
+  plan_.tree = plan_.kiln + "/tree";
+  plan_.steps[0].actions[1].argv[1] = plan_.tree + "/clay";
+  outcome = build();
+  EXPECT_EQ(outcome.failed, 0U);
+  EXPECT_FALSE(outcome.steps[0].refused);
+  EXPECT_TRUE(files::is_file(plan_.tree + "/clay"));
+}
+
+TEST_F(EngineTest, AFolderForTemporaryFilesIsThereWhenOneIsNamed) {
+  plan_.environment["TMPDIR"] = plan_.kiln + "/temporary";
+  step("out", {}, "echo x >\"$TMPDIR/x\" && cp \"$TMPDIR/x\" out");
+  EXPECT_EQ(build().failed, 0U);
+}
+
 TEST_F(EngineTest, ContentCountsNotTime) {
   tree_.write("clay", "red");
   step("brick", {tree_.path("clay")}, "cp " + tree_.path("clay") + " brick");

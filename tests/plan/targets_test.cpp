@@ -55,6 +55,21 @@ TEST_F(TargetsTest, LibrariesOfAFolderComeAgainBehindAnArchiveThatNeedsThem) {
   EXPECT_TRUE(in_order(link(made, "kiln"), {"-lm", "-lz", "libclay.a", "-lm", "-lz"}));
 }
 
+TEST_F(TargetsTest, LibrariesOfAFolderReachItsSubfolders) {
+  reading_.tree.write("sub/CMakeLists.txt", "link_libraries(z)\nadd_executable(inner s.c)\n");
+  sources({"sub/s.c"});
+  const auto made = plan("link_libraries(\"-lrt -lm\")\nadd_subdirectory(sub)\nadd_executable(outer a.c)\n");
+  EXPECT_EQ(made.target("inner")->link_items, (Words{"-lrt", "-lm", "-lz"}));
+  EXPECT_EQ(made.target("outer")->link_items, (Words{"-lrt", "-lm"}));
+}
+
+TEST_F(TargetsTest, LibrariesMayCountForOneConfiguration) {
+  const auto made = plan(
+      "link_libraries(debug d1 optimized o1 general g1)\nadd_executable(kiln a.c)\n"
+      "target_link_libraries(kiln debug d2 optimized o2 g2)\n");
+  EXPECT_EQ(made.target("kiln")->link_items, (Words{"-lo1", "-lg1", "-lo2", "-lg2"}));
+}
+
 TEST_F(TargetsTest, SubfoldersTakeOver) {
   reading_.tree.write("sub/CMakeLists.txt",
                       "add_definitions(-DSUB)\ninclude_directories(own)\nadd_executable(inner s.c)\n");
