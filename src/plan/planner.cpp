@@ -270,6 +270,9 @@ class Planner {
     const auto sources = sources_of(target);
     for (const auto& source : sources) {
       if (rules_.makes(source.path)) generated.push_back(source.path);
+      for (const auto& needed : source_inputs(target, source)) {
+        if (rules_.makes(needed)) generated.push_back(needed);
+      }
     }
     if (target.kind == TargetKind::interface_library) {
       rules_.set_generated(target, generated, {});

@@ -585,6 +585,11 @@ class Checks {
                       ? "'" + made->name + "', which it needs, was not made"
                       : "the file " + files::below(file, plan_.tree) + " that it needs is not there");
     }
+    // A folder that a description names wrongly does no harm where the program lies beside its test.
+    if (std::string& program = command.argv.front(); program.starts_with('/') && !files::exists(program)) {
+      const std::string beside = command.folder + "/" + std::filesystem::path(program).filename().string();
+      if (files::is_program(beside)) program = beside;
+    }
     if (const std::string why = cannot_start(command.argv.front()); !why.empty()) return skip(why);
     command.argv = launched(std::move(command.argv));
     check.command = text::shell_join(command.argv);

@@ -166,6 +166,11 @@ TEST_F(TreeStays, WhenATestIsToldOfAFolderByAWay) {
       "add_executable(kiln ${CMAKE_BINARY_DIR}/e.c)\n");
 }
 
+TEST_F(TreeStays, WhenATestNamesAFolderThatIsNone) {
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  brought_up("add_executable(kiln main.c)\nenable_testing()\nadd_test(fires ${NO_SUCH_FOLDER}/kiln)\n");
+}
+
 TEST_F(TreeStays, WhenATestSaysThatItDoesNotCount) {
   tree.write("glaze.h", "#define GLAZE \"raw\"\n");
   const auto said = brought_up(

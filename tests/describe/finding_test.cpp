@@ -52,6 +52,15 @@ message(STATUS "${a} ${b} ${c} ${d} ${e}")
 )L",
                          {"TREE/pre/include TREE/pre/include/sub TREE/pre/include/clay.h TREE/pre/lib/libclay.so "
                           "TREE/pre/bin/firer"}},
+                    Rule{"APrefixCountsItself",
+                         R"L(
+set(CMAKE_PREFIX_PATH ${pre})
+find_path(a sub/glaze.h)
+find_path(b glaze.h PATH_SUFFIXES include/sub)
+find_file(c bin/firer)
+message(STATUS "${a} ${b} ${c}")
+)L",
+                         {"TREE/pre/include TREE/pre/include/sub TREE/pre/bin/firer"}},
                     Rule{"WhatIsNotThere",
                          R"L(
 find_path(a none.h PATHS ${pre}/include NO_DEFAULT_PATH)

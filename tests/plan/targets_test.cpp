@@ -327,6 +327,19 @@ TEST_F(TargetsTest, RulesOfATargetRunBeforeAndAfterLinking) {
   EXPECT_TRUE(in_order(l, {" first " + work("x") + " ", " -o " + work("x") + " ", " last x ", " really "}));
 }
 
+TEST_F(TargetsTest, WhatOneSourceWaitsForIsThereBeforeAnythingIsCompiled) {
+  const auto made = plan(
+      "add_custom_command(OUTPUT ${CMAKE_BINARY_DIR}/gen.h ${CMAKE_BINARY_DIR}/gen.list COMMAND gen)\n"
+      "set_source_files_properties(a.c PROPERTIES OBJECT_DEPENDS ${CMAKE_BINARY_DIR}/gen.list)\n"
+      "add_executable(x a.c b.c)\nadd_executable(y m.c)\n");
+  const auto has = [](const Words& words, const std::string& word) {
+    return std::find(words.begin(), words.end(), word) != words.end();
+  };
+  EXPECT_TRUE(has(step(made, "a.c")->inputs, work("gen.list")));
+  EXPECT_TRUE(has(step(made, "b.c")->order_only, work("gen.list")));
+  EXPECT_FALSE(has(step(made, "m.c")->order_only, work("gen.list")));
+}
+
 TEST_F(TargetsTest, GeneratedHeadersAreThereBeforeAnythingIsCompiled) {
   const auto made = plan(
       "add_custom_command(OUTPUT ${CMAKE_BINARY_DIR}/gen.h COMMAND gen DEPENDS b.c)\n"

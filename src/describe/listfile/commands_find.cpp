@@ -183,8 +183,14 @@ void find_header(Evaluator& e, const Invocation& i, bool folder_wanted) {
   e.need(i, 2, i.name + "(RESULT names...)");
   if (found_before(e, i[0])) return;
   auto search = read_search(e, i);
-  const auto folders = folders_of(search, named_folders(e, search, "INCLUDE", {"/include"}))
-                           .with(with_suffixes(e.locator.include_folders(), search.suffixes));
+  // A prefix counts itself, behind its folder for headers: suffixes may begin with "include", and names with "share".
+  std::vector<std::string> usual;
+  for (const auto& folder : e.locator.include_folders()) {
+    usual.push_back(folder);
+    if (folder.ends_with("/include")) usual.push_back(std::filesystem::path(folder).parent_path().string());
+  }
+  const auto folders = folders_of(search, named_folders(e, search, "INCLUDE", {"/include", ""}))
+                           .with(with_suffixes(usual, search.suffixes));
   model::Finding finding;
   std::string value;
   for (const auto& name : search.names) {

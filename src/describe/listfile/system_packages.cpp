@@ -401,7 +401,11 @@ bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     finding.found = finding.found && yes;
     e.set("OpenMP_" + language + "_FOUND", yes ? "TRUE" : "FALSE");
     e.set("OpenMP_" + language + "_FLAGS", yes ? "-fopenmp" : "");
-    e.set("OpenMP_" + language + "_LIBRARIES", "");
+    const std::string library = e.locator.toolchain().family == "clang" ? "omp" : "gomp";
+    e.set("OpenMP_" + language + "_LIB_NAMES", yes ? library + ";pthread" : "");
+    e.set("OpenMP_" + language + "_LIBRARIES", yes ? library + ";pthread" : "");
+    if (yes) e.set("OpenMP_" + library + "_LIBRARY", library);
+    if (yes) e.set("OpenMP_pthread_LIBRARY", "pthread");
     model::Usage usage;
     if (yes) usage = {{}, {}, {"-fopenmp"}, {}, {"-fopenmp"}};
     if (yes) imported_target(e, "OpenMP::OpenMP_" + language, usage, i);
