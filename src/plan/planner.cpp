@@ -132,11 +132,15 @@ class Planner {
     Source source;
     source.place = from.place;
     for (const auto& candidate : candidates) {
-      if (source.path.empty() && (rules_.makes(candidate) || files::is_file(candidate) || is_generated(candidate) ||
-                                  files::is_folder(candidate)))
-        source.path = candidate;
+      if (source.path.empty() && (rules_.makes(candidate) || files::is_file(candidate))) source.path = candidate;
     }
-    std::string plain;  // the name as written, where an ending had to be added
+    for (const auto& candidate : candidates) {
+      if (source.path.empty() && (is_generated(candidate) || files::is_folder(candidate))) source.path = candidate;
+    }
+    std::string plain;  // the name as written, where it turns out to be that of another file
+    // What is said of a source by its name counts for the one that is made in the output folder.
+    if (!source.path.empty() && source.path != candidates.front() && !project_.sources.contains(source.path))
+      plain = candidates.front();
     if (source.path.empty()) {
       // A source may be named without its ending.
       for (const char* ending : {".c", ".C",  ".c++", ".cc", ".cpp", ".cxx", ".cu", ".m",   ".M", ".mm",
@@ -243,7 +247,7 @@ class Planner {
 
   std::vector<std::string> source_inputs(const Target& target, const Source& source) const {
     std::vector<std::string> out;
-    const auto it = project_.sources.find(source.path);
+    const auto it = project_.sources.find(name_of_source(source.path));
     if (it == project_.sources.end() || !it->second.properties.contains("OBJECT_DEPENDS")) return out;
     for (const auto& file :
          expressions_.evaluate(it->second.properties.at("OBJECT_DEPENDS"), context(target, source.language)))

@@ -77,6 +77,28 @@ std::string with_spaces_kept(const std::string& word) {
 }
 }  // namespace
 
+namespace {
+
+// `text` with the path `to` where it names the path `from`, and not one that only begins like it.
+std::string with_path(std::string text, const std::string& from, const std::string& to) {
+  const auto goes_on = [](unsigned char c) { return std::isalnum(c) != 0 || c == '_' || c == '-' || c == '+'; };
+  for (std::size_t at = text.find(from); at != std::string::npos; at = text.find(from, at)) {
+    const std::size_t end = at + from.size();
+    // A dot ends a sentence, or goes on with an ending.
+    const bool more = end < text.size() &&
+                      (goes_on(text[end]) || (text[end] == '.' && end + 1 < text.size() && goes_on(text[end + 1])));
+    if (more) {
+      at = end;
+      continue;
+    }
+    text.replace(at, from.size(), to);
+    at += to.size();
+  }
+  return text;
+}
+
+}  // namespace
+
 void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
   for (const auto& command : rule.commands) {
     ExpressionContext context;
@@ -87,7 +109,7 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
     for (const auto& word : command.words) {
       std::string text = expressions_.evaluate(word.text, context);
       if (text.empty() && !word.text.empty()) continue;
-      for (const auto& [from, to] : project_.overlaid) text = text::replace_all(std::move(text), from, to);
+      for (const auto& [from, to] : project_.overlaid) text = with_path(std::move(text), from, to);
       if (rule.expand_lists) {
         for (auto& element : list_elements(text, false)) argv.push_back(std::move(element));
       } else {

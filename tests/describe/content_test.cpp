@@ -156,7 +156,7 @@ TEST(Modules, ThoseThatOnlyBringCommandsCanBeIncluded) {
   EXPECT_EQ(project->messages[0], "/clay/d.a TRUE");
   EXPECT_EQ(project->messages[1], reading.tree.path("cone.txt"));
   Reading other;
-  const auto refused = other.read("include(GetPrerequisites)\nget_prerequisites(kiln list 0 0 \"\" \"\")\n");
+  const auto refused = other.read("include(GetPrerequisites)\nlist_prerequisites(kiln 0 0 \"\" \"\")\n");
   ASSERT_FALSE(refused.ok());
   EXPECT_EQ(refused.problem().place.line, 4);
 }

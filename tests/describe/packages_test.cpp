@@ -37,6 +37,17 @@ TEST(Packages, PartsOfOpenGl) {
   EXPECT_NE(project->target("OpenGL::GLU"), nullptr);
 }
 
+TEST(Packages, WhatAProgramNeedsIsReadOutOfIt) {
+  Reading reading;
+  const auto project = reading.read(
+      "include(GetPrerequisites)\nget_prerequisites(/bin/sh all 0 0 \"\" \"\")\n"
+      "get_prerequisites(/bin/sh own 1 1 \"\" \"\")\nget_prerequisites(CMakeLists.txt none 0 0 \"\" \"\")\n"
+      "if(all MATCHES \"/libc\\\\.so\\\\.6\")\n  message(STATUS found)\nendif()\n"
+      "message(STATUS \"<${own}> <${none}>\")\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  EXPECT_EQ(project->messages, (std::vector<std::string>{"found", "<> <>"}));
+}
+
 TEST(Packages, TheOlderNamesOfPython) {
   Reading reading;
   const std::string kit = reading.tree.scratch() + "/kit";

@@ -327,6 +327,28 @@ TEST_F(TargetsTest, RulesOfATargetRunBeforeAndAfterLinking) {
   EXPECT_TRUE(in_order(l, {" first " + work("x") + " ", " -o " + work("x") + " ", " last x ", " really "}));
 }
 
+TEST_F(TargetsTest, WhatIsSaidOfASourceCountsForTheOneThatIsMade) {
+  const auto made = plan(
+      "add_custom_command(OUTPUT cone.tab.c COMMAND gen)\n"
+      "set_source_files_properties(cone.tab.c PROPERTIES COMPILE_FLAGS \"-I ${CMAKE_CURRENT_SOURCE_DIR}\" GENERATED "
+      "1)\n"
+      "add_executable(kiln a.c cone.tab.c)\n");
+  const auto said = command(made, "cone.tab.c");
+  HAS(said, " -I " + tree() + " ");
+  HAS(said, work("cone.tab.c"));
+  HAS_NOT(command(made, "a.c"), " -I " + tree());
+}
+
+TEST_F(TargetsTest, APathThatBeginsLikeOneThatIsSentElsewhereIsAnother) {
+  sources({"man/kiln.8.xml"});
+  const auto made = plan(
+      "add_custom_command(OUTPUT ${CMAKE_SOURCE_DIR}/man/kiln.8\n"
+      "  COMMAND page ${CMAKE_SOURCE_DIR}/man/kiln.8.xml -o ${CMAKE_SOURCE_DIR}/man/kiln.8)\n"
+      "add_custom_target(man ALL DEPENDS ${CMAKE_SOURCE_DIR}/man/kiln.8)\n");
+  const auto said = command(made, ".tree/man/kiln.8", model::StepKind::generate);
+  HAS(said, " " + tree("man/kiln.8.xml") + " -o " + work(".tree/man/kiln.8"));
+}
+
 TEST_F(TargetsTest, WhatOneSourceWaitsForIsThereBeforeAnythingIsCompiled) {
   const auto made = plan(
       "add_custom_command(OUTPUT ${CMAKE_BINARY_DIR}/gen.h ${CMAKE_BINARY_DIR}/gen.list COMMAND gen)\n"

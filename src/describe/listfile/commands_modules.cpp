@@ -1,6 +1,7 @@
 // Modules that include(NAME) knows without a file in the tree, and the commands they bring.
 #include <thread>
 
+#include "base/elf.h"
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
@@ -266,6 +267,47 @@ void command_file_dependencies(Evaluator& e, const Invocation& i) {
   for (const auto& word : i.texts(1)) depends.push_back(e.word(e.source_path(word), i));
 }
 
+// get_prerequisites(FILE RESULT exclude_system recurse PROGRAM folders [run paths]): the shared libraries that a
+// program or library needs, where they lie. Those of the system are such in its own library folders.
+void command_get_prerequisites(Evaluator& e, const Invocation& i) {
+  e.need(i, 6, "get_prerequisites(FILE RESULT exclude_system recurse PROGRAM folders)");
+  std::vector<std::string> system;
+  for (const std::string top : {"/usr", ""}) {
+    for (const auto& folder : {"/lib/" + e.locator.toolchain().machine, std::string("/lib64"), std::string("/lib")})
+      system.push_back(top + folder);
+  }
+  std::vector<std::string> named = list_elements(i[5], false);
+  if (i.size() > 6) {
+    for (const auto& folder : list_elements(i[6], false)) named.push_back(folder);
+  }
+  std::vector<std::string> found;
+  std::vector<std::string> queue = {e.source_path(i[0])};
+  for (std::size_t at = 0; at < queue.size() && (at == 0 || is_true(i[3])); ++at) {
+    const auto facts = read_elf(queue[at]);
+    if (!facts) continue;
+    const std::string origin = std::filesystem::path(queue[at]).parent_path().string();
+    std::vector<std::string> folders = {origin};
+    for (const auto& folder : facts->run_path)
+      folders.push_back(text::replace_all(text::replace_all(folder, "${ORIGIN}", origin), "$ORIGIN", origin));
+    folders.insert(folders.end(), named.begin(), named.end());
+    folders.insert(folders.end(), system.begin(), system.end());
+    for (const auto& name : facts->needed) {
+      std::string path = name;
+      for (const auto& folder : folders) {
+        if (name.find('/') != std::string::npos || !files::is_file(folder + "/" + name)) continue;
+        path = folder + "/" + name;
+        break;
+      }
+      const std::string folder = std::filesystem::path(path).parent_path().string();
+      if (is_true(i[2]) && std::find(system.begin(), system.end(), folder) != system.end()) continue;
+      if (std::find(found.begin(), found.end(), path) != found.end()) continue;
+      found.push_back(path);
+      queue.push_back(path);
+    }
+  }
+  e.set(i[1], list_join(found));
+}
+
 }  // namespace
 
 Module built_in_module(const std::string& name) {
@@ -394,6 +436,7 @@ void add_module_commands(CommandTable& table) {
     table[name] = command_discover_tests;
   table["select_library_configurations"] = command_select_library;
   table["add_file_dependencies"] = command_file_dependencies;
+  table["get_prerequisites"] = command_get_prerequisites;
 }
 
 const CommandTable& command_table() {
