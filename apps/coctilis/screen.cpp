@@ -148,6 +148,8 @@ void Screen::live(const std::string& text) {
 void BuildProgress::step_ended(std::size_t index, const model::StepResult& result) {
   const auto& step = plan_.steps[index];
   if (result.state == model::StepState::failed) {
+    // It is done again with a copy of the tree, which is told then.
+    if (result.refused && !step.by_time) return;
     screen_.remark("failed", fmt::format("{} {}: {}", model::name_of(step.kind), step.subject, result.end), Tone::bad);
     return;
   }

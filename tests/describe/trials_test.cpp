@@ -57,6 +57,33 @@ TEST(Trials, TargetsHandOnWhatTheyBring) {
             (Lines{"TRUE FALSE"}));
 }
 
+TEST(Trials, ListsInOneWordAreListsToo) {
+  Reading reading;
+  EXPECT_EQ(reading.says("set(text \"#include <math.h>\\n"
+                         "int main(int n, char** v) { return (int)cos(n) * CONE * CLAY; }\")\n"
+                         "set(libraries m dl)\n"
+                         "try_compile(with SOURCE_FROM_VAR main.c text COMPILE_DEFINITIONS \"CONE=0;CLAY=1\" "
+                         "LINK_OPTIONS \"-Wl,-O1;-Wl,-s\" LINK_LIBRARIES \"dl;${libraries}\")\n"
+                         "message(STATUS \"${with}\")\n",
+                         head),
+            (Lines{"TRUE"}));
+}
+
+TEST(Trials, WhereImportedTargetsLie) {
+  Reading reading;
+  EXPECT_EQ(
+      reading.says("add_library(clay SHARED IMPORTED)\nset_target_properties(clay PROPERTIES "
+                   "IMPORTED_LOCATION_NOCONFIG /yard/libclay.so)\n"
+                   "add_library(loam SHARED IMPORTED)\nset_target_properties(loam PROPERTIES "
+                   "IMPORTED_LOCATION /yard/libloam.so IMPORTED_LOCATION_DEBUG /yard/libloamd.so)\n"
+                   "add_library(none SHARED IMPORTED)\n"
+                   "foreach(target clay loam none)\n  get_target_property(l ${target} LOCATION)\n"
+                   "  get_target_property(d ${target} LOCATION_DEBUG)\n  message(STATUS \"${l} ${d}\")\n"
+                   "endforeach()\n",
+                   head),
+      (Lines{"/yard/libclay.so /yard/libclay.so", "/yard/libloam.so /yard/libloamd.so", "l-NOTFOUND d-NOTFOUND"}));
+}
+
 TEST(Trials, TheProgramIsCopiedWhereItIsWanted) {
   Reading reading;
   const auto project = reading.read(

@@ -116,7 +116,7 @@ locate::Probe probe_of(Evaluator& e, const Trial& trial, bool run) {
   const std::string language = all_c ? "C" : "CXX";
   probe.compile_options = text::shell_words(e.value("CMAKE_" + language + "_FLAGS"));
   for (const auto& folder : trial.source_folders) probe.compile_options.push_back("-I" + folder);
-  for (const auto& definition : words.list("COMPILE_DEFINITIONS")) {
+  for (const auto& definition : list_elements(text::join(words.list("COMPILE_DEFINITIONS"), ";"))) {
     for (const auto& word : text::shell_words(definition))
       probe.compile_options.push_back(word.starts_with('-') ? word : "-D" + word);
   }
@@ -148,8 +148,10 @@ locate::Probe probe_of(Evaluator& e, const Trial& trial, bool run) {
       probe.compile_options.push_back(std::string("-std=gnu") + (all_c ? "" : "++") + value);
     }
   }
-  for (const auto& option : words.list("LINK_OPTIONS")) probe.link_options.push_back(option);
-  for (const auto& library : words.list("LINK_LIBRARIES")) add_library(e, probe, library);
+  for (const auto& option : list_elements(text::join(words.list("LINK_OPTIONS"), ";")))
+    probe.link_options.push_back(option);
+  for (const auto& library : list_elements(text::join(words.list("LINK_LIBRARIES"), ";")))
+    add_library(e, probe, library);
   probe.wants_result = words.has("COPY_FILE");
   probe.arguments = words.list("ARGS");
   if (words.has("WORKING_DIRECTORY")) probe.run_folder = e.source_path(words.get("WORKING_DIRECTORY"));

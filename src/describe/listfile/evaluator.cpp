@@ -538,6 +538,14 @@ std::optional<std::string> Evaluator::target_property(const model::Target& targe
   if ((property == "LOCATION" || property.starts_with("LOCATION_")) && !target.imported)
     return "$<TARGET_FILE:" + target.name + ">";
   const auto* values = target.property(property);
+  // Of one that is there already, the file of the configuration that is asked for, of none, or of any.
+  if (values == nullptr && (property == "LOCATION" || property.starts_with("LOCATION_"))) {
+    values = target.property("IMPORTED_" + property);
+    if (values == nullptr) values = target.property("IMPORTED_LOCATION");
+    const auto any = target.properties.lower_bound("IMPORTED_LOCATION_");
+    if (values == nullptr && any != target.properties.end() && any->first.starts_with("IMPORTED_LOCATION_"))
+      values = &any->second;
+  }
   if (values == nullptr) return std::nullopt;
   return joined(*values);
 }
