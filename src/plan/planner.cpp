@@ -58,6 +58,8 @@ class Planner {
     if (const auto it = settings.variants.find(settings.variant); it != settings.variants.end()) variant_ = it->second;
   }
 
+  [[nodiscard]] const auto& refused() const { return rules_.refused(); }
+
   model::Plan run() {
     for (const auto& rule : project_.install_rules) {
       if (rule.words.empty() || rule.words.front().text != "TARGETS") continue;
@@ -645,10 +647,14 @@ Result<model::Plan> make_plan(const model::Project& project, const model::Toolch
                               const model::Settings& settings, const std::string& kiln, const model::Toolchain* host) {
   return guarded("planning", [&] {
     if (project.by_recipes) return plan_of_recipes(project, kiln);
-    auto plan = Planner(project, toolchain, settings, kiln).run();
+    Planner planner(project, toolchain, settings, kiln);
+    auto plan = planner.run();
     if (toolchain.foreign && host != nullptr && runs_own_programs(plan))
       use_host_tools(plan, Planner(project, *host, settings, kiln).run(), *host);
     mark_default(plan);
+    for (const auto& [index, problem] : planner.refused()) {
+      if (plan.steps[index].in_default) throw Fault(problem);
+    }
     return plan;
   });
 }

@@ -278,8 +278,20 @@ void Rules::add_rules() {
       if (file.empty()) continue;
       (target != nullptr && target->kind == TargetKind::custom ? step.order_only : step.inputs).push_back(file);
     }
-    add_actions(rule, step);
+    add_actions_or_refuse(rule, step);
     plan_.steps.push_back(std::move(step));
+  }
+}
+
+void Rules::add_actions_or_refuse(const model::Rule& rule, model::Step& step) {
+  try {
+    add_actions(rule, step);
+  } catch (const Fault& fault) {
+    refused_.emplace_back(plan_.steps.size(), fault.problem());
+    step.actions.push_back({Action::How::builtin,
+                            {"refuse", fault.problem().place.text() + ": " + fault.problem().what},
+                            rule.binary_folder,
+                            {}});
   }
 }
 
@@ -300,16 +312,7 @@ void Rules::add_custom_target(const Target& target, model::PlannedTarget& planne
     if (!file.empty()) step.inputs.push_back(file);
   }
   for (const auto& rule : target.commands) {
-    try {
-      add_actions(rule, step);
-    } catch (const Fault& fault) {
-      // What nobody asked for must not stop the rest; asked for, it fails with this reason.
-      if (target.in_default) throw;
-      step.actions.push_back({Action::How::builtin,
-                              {"refuse", fault.problem().place.text() + ": " + fault.problem().what},
-                              target.binary_folder,
-                              {}});
-    }
+    add_actions_or_refuse(rule, step);
     for (const auto& product : rule.byproducts) step.byproducts.push_back(product.text);
   }
   // Sources that rules make are made with it.

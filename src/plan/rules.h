@@ -23,6 +23,8 @@ class Rules {
   void add_custom_target(const model::Target& target, model::PlannedTarget& planned);
   // The commands of `rule`, appended to `step` with the inputs that they name.
   void add_actions(const model::Rule& rule, model::Step& step) const;
+  // Steps whose commands cannot be followed, and why: what nobody asks for must not stop the rest.
+  [[nodiscard]] const std::vector<std::pair<std::size_t, Problem>>& refused() const { return refused_; }
   // True when a rule makes the file.
   [[nodiscard]] bool makes(const std::string& path) const { return outputs_.contains(path); }
   // Notes what a target's compilations wait for; `steps` are its compilations.
@@ -31,6 +33,8 @@ class Rules {
   void connect_targets();
 
  private:
+  // The same for the step that comes next in the plan; asked for, one that cannot be followed fails with the reason.
+  void add_actions_or_refuse(const model::Rule& rule, model::Step& step);
   // One command, its words worked out; `named` are targets that its words name.
   void add_action(const model::Rule& rule, std::vector<std::string> argv, std::vector<std::string> named,
                   const ExpressionContext& context, model::Step& step) const;
@@ -48,6 +52,7 @@ class Rules {
   const Expressions& expressions_;
   model::Plan& plan_;
   std::set<std::string> outputs_;
+  std::vector<std::pair<std::size_t, Problem>> refused_;
   std::map<const model::Target*, Known> known_;
 };
 

@@ -349,6 +349,17 @@ TEST_F(TargetsTest, APathThatBeginsLikeOneThatIsSentElsewhereIsAnother) {
   HAS(said, " " + tree("man/kiln.8.xml") + " -o " + work(".tree/man/kiln.8"));
 }
 
+TEST_F(TargetsTest, RulesThatCannotBeFollowedStopOnlyWhatNeedsThem) {
+  const std::string rule =
+      "add_custom_command(OUTPUT ${CMAKE_BINARY_DIR}/book.html COMMAND make html)\nadd_executable(kiln a.c)\n";
+  const auto made = plan(rule + "add_custom_target(book DEPENDS ${CMAKE_BINARY_DIR}/book.html)\n");
+  HAS(command(made, "book.html", model::StepKind::generate), "refuse ");
+  EXPECT_FALSE(step(made, "book.html")->in_default);
+  const auto problem = refused(rule + "add_custom_target(book ALL DEPENDS ${CMAKE_BINARY_DIR}/book.html)\n");
+  EXPECT_EQ(problem.exit, Exit::description);
+  HAS(problem.what, "'make', a build program of its own");
+}
+
 TEST_F(TargetsTest, WhatOneSourceWaitsForIsThereBeforeAnythingIsCompiled) {
   const auto made = plan(
       "add_custom_command(OUTPUT ${CMAKE_BINARY_DIR}/gen.h ${CMAKE_BINARY_DIR}/gen.list COMMAND gen)\n"
