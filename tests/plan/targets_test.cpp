@@ -339,6 +339,15 @@ TEST_F(TargetsTest, WhatIsSaidOfASourceCountsForTheOneThatIsMade) {
   HAS_NOT(command(made, "a.c"), " -I " + tree());
 }
 
+TEST_F(TargetsTest, WhatIsSaidBySeveralNamesOfASourceIsJoined) {
+  const auto made = plan(
+      "set(out ${CMAKE_CURRENT_BINARY_DIR}/cone.tab.c)\nadd_custom_command(OUTPUT ${out} COMMAND gen)\n"
+      "set_source_files_properties(${out} PROPERTIES GENERATED TRUE)\n"
+      "set_source_files_properties(cone.tab.c PROPERTIES COMPILE_DEFINITIONS CONE=6)\n"
+      "add_executable(kiln a.c cone.tab.c)\n");
+  HAS(command(made, "cone.tab.c"), " -DCONE=6 ");
+}
+
 TEST_F(TargetsTest, APathThatBeginsLikeOneThatIsSentElsewhereIsAnother) {
   sources({"man/kiln.8.xml"});
   const auto made = plan(

@@ -371,7 +371,25 @@ void locate_link_names(Evaluator& e) {
 
 }  // namespace
 
+namespace {
+// What is said of a source by a name that no file has counts for the one that is made by that name in the output
+// folder, beside what is said of it by its place.
+void join_source_properties(Evaluator& e) {
+  std::map<std::string, std::string> output_of;  // folders
+  for (const auto& directory : e.directories) output_of[directory->source] = directory->binary;
+  auto& sources = e.project.sources;
+  for (const auto& [path, said] : std::map(sources.begin(), sources.end())) {
+    const auto folder = output_of.find(said.folder);
+    if (folder == output_of.end() || folder->first == folder->second || !files::is_below(path, said.folder)) continue;
+    const auto made = sources.find(folder->second + "/" + files::below(path, said.folder));
+    if (made == sources.end() || made->first == path || files::is_file(path)) continue;
+    for (const auto& [name, values] : said.properties) made->second.properties.try_emplace(name, values);
+  }
+}
+}  // namespace
+
 void finish_targets(Evaluator& e) {
+  join_source_properties(e);
   for (auto& target : e.project.targets) {
     gather(target, "", target.own);
     gather(target, "INTERFACE_", target.handed_on);
