@@ -213,7 +213,6 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     return true;
   }
   bool built = build_steps(screen, run);
-  // What was left out and reported of the first try is of no use to anybody.
   for (std::string note; !built && pipeline::build_a_copy(run, session, note);) {
     screen.remark("note", note);
     if (!locate_again(screen, run, session) || !pipeline::plan(run, session)) {

@@ -52,11 +52,11 @@ struct Request {
   SharedCount* own = nullptr;
 };
 
-// Runs the selected steps. Failing steps are part of the outcome, not errors. Errors: the kiln cannot be written
-// (Exit::kiln), or steps need each other in a circle (Exit::description).
 // True when one of the selected steps would run. Nothing is run or written. Errors: as for build.
 [[nodiscard]] Result<bool> anything_to_do(const model::Plan& plan, const Request& request);
 
+// Runs the selected steps. Failing steps are part of the outcome, not errors. Errors: the kiln cannot be written
+// (Exit::kiln), or steps need each other in a circle (Exit::description).
 [[nodiscard]] Result<model::Outcome> build(const model::Plan& plan, const Request& request, Observer& observer);
 
 }  // namespace coctilis::engine

@@ -1,7 +1,6 @@
 #include "smoke/patterns.h"
 
 #include <algorithm>
-#include <stdexcept>
 
 #include "describe/listfile/regex.h"
 
@@ -9,11 +8,8 @@ namespace coctilis::smoke {
 
 bool any_found(const std::vector<std::string>& patterns, const std::string& output) {
   return std::any_of(patterns.begin(), patterns.end(), [&](const auto& pattern) {
-    try {
-      return describe::listfile::Regex(pattern).matches(output);
-    } catch (const std::invalid_argument&) {
-      return false;
-    }
+    const auto regex = describe::listfile::readable_regex(pattern);
+    return regex && regex->matches(output);
   });
 }
 

@@ -2,8 +2,6 @@
 
 #include <sys/stat.h>
 
-#include <stdexcept>
-
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -157,13 +155,9 @@ class Installation {
       return;
     }
     // By the rules of the language; one that cannot be read matches nothing.
-    std::vector<std::unique_ptr<describe::listfile::Regex>> regexes(item.patterns.size());
-    for (std::size_t i = 0; i < item.patterns.size(); ++i) {
-      try {
-        if (item.patterns[i].regex) regexes[i] = std::make_unique<describe::listfile::Regex>(item.patterns[i].text);
-      } catch (const std::invalid_argument&) {
-      }
-    }
+    std::vector<std::unique_ptr<describe::listfile::Regex>> regexes;
+    for (const auto& pattern : item.patterns)
+      regexes.push_back(pattern.regex ? describe::listfile::readable_regex(pattern.text) : nullptr);
     const auto matches = [&](std::size_t i, const std::string& path, const std::string& name) {
       const auto& pattern = item.patterns[i];
       if (pattern.regex) return regexes[i] && regexes[i]->matches(path);

@@ -15,8 +15,7 @@ namespace coctilis::stage {
 // and libraries whose run path is another once they are installed are linked anew. Items for places outside of the
 // prefix are not installed, but listed. Errors: a source that is not there and not optional (Exit::step), a place that
 // cannot be written (Exit::kiln), a place that leaves the prefix by ".." (Exit::description), a link that fails
-// (Exit::step). What was
-// written until then stays.
+// (Exit::step). What was written until then stays.
 [[nodiscard]] Result<model::Staged> install(const model::Plan& plan, const std::string& prefix);
 
 }  // namespace coctilis::stage

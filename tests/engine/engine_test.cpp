@@ -4,10 +4,10 @@
 
 #include "base/depfile.h"
 #include "base/file_operations.h"
+#include "base/loader.h"
 #include "engine/diagnostics.h"
 #include "engine/journal.h"
 #include "engine/kiln.h"
-#include "smoke/loader.h"
 #include "support.h"
 
 namespace coctilis::engine {
@@ -338,11 +338,11 @@ TEST(Kiln, IsHeldByOneRunAtATime) {
 }
 
 TEST(Loader, FollowsLibraries) {
-  const auto result = smoke::resolve_libraries("/proc/self/exe");
+  const auto result = resolve_libraries("/proc/self/exe");
   EXPECT_TRUE(result.is_elf);
   EXPECT_FALSE(result.found.empty());
   EXPECT_TRUE(result.missing.empty());
-  EXPECT_FALSE(smoke::resolve_libraries("/etc/passwd").is_elf);
+  EXPECT_FALSE(resolve_libraries("/etc/passwd").is_elf);
 }
 
 }  // namespace

@@ -3,8 +3,8 @@
 
 #include <unistd.h>
 
+#include "base/loader.h"
 #include "model/build_programs.h"
-#include "smoke/loader.h"
 #include "support.h"
 
 namespace coctilis::smoke {

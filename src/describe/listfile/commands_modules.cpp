@@ -4,6 +4,7 @@
 #include "base/elf.h"
 #include "base/files.h"
 #include "base/lists.h"
+#include "base/loader.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 
@@ -271,41 +272,22 @@ void command_file_dependencies(Evaluator& e, const Invocation& i) {
 // program or library needs, where they lie. Those of the system are such in its own library folders.
 void command_get_prerequisites(Evaluator& e, const Invocation& i) {
   e.need(i, 6, "get_prerequisites(FILE RESULT exclude_system recurse PROGRAM folders)");
-  std::vector<std::string> system;
-  for (const std::string top : {"/usr", ""}) {
-    for (const auto& folder : {"/lib/" + e.locator.toolchain().machine, std::string("/lib64"), std::string("/lib")})
-      system.push_back(top + folder);
+  const std::string file = e.source_path(i[0]);
+  std::vector<std::string> folders = {std::filesystem::path(file).parent_path().string()};
+  for (std::size_t k = 5; k < i.size(); ++k) {
+    for (const auto& folder : list_elements(i[k], false)) folders.push_back(folder);
   }
-  std::vector<std::string> named = list_elements(i[5], false);
-  if (i.size() > 6) {
-    for (const auto& folder : list_elements(i[6], false)) named.push_back(folder);
-  }
-  std::vector<std::string> found;
-  std::vector<std::string> queue = {e.source_path(i[0])};
-  for (std::size_t at = 0; at < queue.size() && (at == 0 || is_true(i[3])); ++at) {
-    const auto facts = read_elf(queue[at]);
-    if (!facts) continue;
-    const std::string origin = std::filesystem::path(queue[at]).parent_path().string();
-    std::vector<std::string> folders = {origin};
-    for (const auto& folder : facts->run_path)
-      folders.push_back(text::replace_all(text::replace_all(folder, "${ORIGIN}", origin), "$ORIGIN", origin));
-    folders.insert(folders.end(), named.begin(), named.end());
-    folders.insert(folders.end(), system.begin(), system.end());
-    for (const auto& name : facts->needed) {
-      std::string path = name;
-      for (const auto& folder : folders) {
-        if (name.find('/') != std::string::npos || !files::is_file(folder + "/" + name)) continue;
-        path = folder + "/" + name;
-        break;
-      }
-      const std::string folder = std::filesystem::path(path).parent_path().string();
-      if (is_true(i[2]) && std::find(system.begin(), system.end(), folder) != system.end()) continue;
-      if (std::find(found.begin(), found.end(), path) != found.end()) continue;
-      found.push_back(path);
-      queue.push_back(path);
-    }
-  }
-  e.set(i[1], list_join(found));
+  const auto facts = read_elf(file);
+  const auto loaded = resolve_libraries(file, {}, folders);
+  std::vector<std::string> out;
+  const auto add = [&](const std::string& name, const std::string& path) {
+    const bool direct = facts && std::find(facts->needed.begin(), facts->needed.end(), name) != facts->needed.end();
+    const bool of_system = path.starts_with("/lib") || path.starts_with("/usr/lib");
+    if ((direct || is_true(i[3])) && !(of_system && is_true(i[2]))) out.push_back(path);
+  };
+  for (const auto& [name, path] : loaded.found) add(name, path);
+  for (const auto& [name, needed_by] : loaded.missing) add(name, name);
+  e.set(i[1], list_join(out));
 }
 
 }  // namespace

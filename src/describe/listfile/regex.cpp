@@ -69,6 +69,14 @@ bool Regex::search(std::string_view text, std::size_t from, Match& match, bool r
   return true;
 }
 
+std::unique_ptr<Regex> readable_regex(const std::string& pattern) {
+  try {
+    return std::make_unique<Regex>(pattern);
+  } catch (const std::invalid_argument&) {
+    return nullptr;
+  }
+}
+
 std::string regex_replace(const Regex& regex, const std::string& replacement, std::string_view input) {
   std::string out;
   std::size_t at = 0;

@@ -33,6 +33,9 @@ class Regex {
   std::unique_ptr<Engine> engine_;
 };
 
+// The expression; null when it cannot be read.
+[[nodiscard]] std::unique_ptr<Regex> readable_regex(const std::string& pattern);
+
 // Replaces all matches; \0..\9 in `replacement` stand for groups. Throws like the constructor.
 [[nodiscard]] std::string regex_replace(const Regex& regex, const std::string& replacement, std::string_view input);
 

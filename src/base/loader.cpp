@@ -1,4 +1,4 @@
-#include "smoke/loader.h"
+#include "base/loader.h"
 
 #include <glob.h>
 
@@ -7,7 +7,7 @@
 #include "base/files.h"
 #include "base/text.h"
 
-namespace coctilis::smoke {
+namespace coctilis {
 
 namespace {
 
@@ -107,4 +107,4 @@ LoadResult resolve_libraries(const std::string& path, const std::vector<std::str
   return result;
 }
 
-}  // namespace coctilis::smoke
+}  // namespace coctilis

@@ -6,7 +6,7 @@
 
 #include "base/elf.h"
 
-namespace coctilis::smoke {
+namespace coctilis {
 
 struct LoadResult {
   bool is_elf = false;
@@ -21,4 +21,4 @@ struct LoadResult {
 [[nodiscard]] LoadResult resolve_libraries(const std::string& path, const std::vector<std::string>& system = {},
                                            const std::vector<std::string>& first = {});
 
-}  // namespace coctilis::smoke
+}  // namespace coctilis
