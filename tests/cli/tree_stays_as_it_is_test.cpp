@@ -41,6 +41,13 @@ class TreeStays : public testing::Test {
     EXPECT_EQ(all(), before);
     return said;
   }
+  // A program that writes where it was told when it was compiled.
+  void write_program_that_writes() const {
+    tree.write("main.c",
+               "#include <stdio.h>\nint main(void) {\n  FILE *out = fopen(YARD \"/fired.txt\", \"w\");\n"
+               "  if (!out) { perror(\"fired.txt\"); return 1; }\n  fputs(\"fired\", out);\n  fclose(out);\n"
+               "  return fopen(YARD \"/glaze.h.in\", \"r\") == NULL;\n}\n");
+  }
   Said again() const { return coctilis({"bringup", tree.path(), "--kiln", tree.kiln()}); }
   static bool has(const Said& said, const std::string& text) { return said.all().find(text) != std::string::npos; }
   TreeFolder tree;
@@ -153,10 +160,7 @@ bool system_has_name_spaces() {
 
 TEST_F(TreeStays, WhenATestWritesBesideWhatItReads) {
   if (!system_has_name_spaces()) GTEST_SKIP() << "no program may have a name space of its own here";
-  tree.write("main.c",
-             "#include <stdio.h>\nint main(void) {\n  FILE *out = fopen(YARD \"/fired.txt\", \"w\");\n"
-             "  if (!out) { perror(\"fired.txt\"); return 1; }\n  fputs(\"fired\", out);\n  fclose(out);\n"
-             "  return fopen(YARD \"/glaze.h.in\", \"r\") == NULL;\n}\n");
+  write_program_that_writes();
   const auto said = brought_up(
       "add_executable(kiln main.c)\ntarget_compile_definitions(kiln PRIVATE YARD=\"${CMAKE_SOURCE_DIR}\")\n"
       "enable_testing()\nadd_test(NAME fires COMMAND kiln)\n"
@@ -166,6 +170,16 @@ TEST_F(TreeStays, WhenATestWritesBesideWhatItReads) {
   EXPECT_NE(checks.find("with a copy in place of the tree"), std::string::npos) << checks;
   const char* home = std::getenv("HOME");
   EXPECT_FALSE(home != nullptr && files::is_file(std::string(home) + "/.coctilis-test"));
+}
+
+TEST_F(TreeStays, ATestThatIsToFailHasToFailForItsOwnReason) {
+  if (!system_has_name_spaces()) GTEST_SKIP() << "no program may have a name space of its own here";
+  write_program_that_writes();
+  const auto said = brought_up(
+      "add_executable(kiln main.c)\ntarget_compile_definitions(kiln PRIVATE YARD=\"${CMAKE_SOURCE_DIR}\")\n"
+      "enable_testing()\nadd_test(NAME fires COMMAND kiln)\nset_tests_properties(fires PROPERTIES WILL_FAIL TRUE)\n",
+      6);
+  EXPECT_TRUE(has(said, "fires:")) << said.all();
 }
 
 TEST_F(TreeStays, WhenATestIsToldOfAFolderByAWay) {
