@@ -31,8 +31,10 @@ std::string survey_sentence(const model::Survey& survey) {
 
 std::string locate_sentence(const model::Run& run) {
   std::string out = run.toolchain.family + " " + run.toolchain.version + " for " + run.toolchain.machine;
-  std::vector<std::string> found;
-  std::vector<std::string> absent;
+  // A name is said once, however often it was asked for; what was found in one form (a library in the C library, say)
+  // is not called absent for being looked for in another.
+  std::map<std::string, std::string> found;
+  std::vector<std::string> order;
   std::size_t answers = 0;
   for (const auto& f : run.findings) {
     if (f.want.kind == model::WantKind::toolchain) continue;
@@ -42,13 +44,23 @@ std::string locate_sentence(const model::Run& run) {
       ++answers;
       continue;
     }
-    if (f.found)
-      found.push_back(f.want.name + (f.version.empty() ? "" : " " + f.version));
-    else if (!f.want.required)
-      absent.push_back(f.want.name);
+    if (!f.found && f.want.required) continue;
+    if (f.found) {
+      auto& version = found[f.want.name];
+      if (version.empty()) version = f.version;
+    }
+    if (std::find(order.begin(), order.end(), f.want.name) == order.end()) order.push_back(f.want.name);
   }
-  if (!found.empty()) out += "; " + text::join(found, ", ");
-  if (!absent.empty()) out += "; optional and absent: " + text::join(absent, ", ");
+  std::vector<std::string> there;
+  std::vector<std::string> missing;
+  for (const auto& name : order) {
+    if (const auto it = found.find(name); it != found.end())
+      there.push_back(name + (it->second.empty() ? "" : " " + it->second));
+    else
+      missing.push_back(name);
+  }
+  if (!there.empty()) out += "; " + text::join(there, ", ");
+  if (!missing.empty()) out += "; optional and absent: " + text::join(missing, ", ");
   if (answers > 0) out += "; " + text::count(answers, "question") + " put to the compiler";
   return out;
 }

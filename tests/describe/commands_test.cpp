@@ -273,6 +273,18 @@ TEST(Reader, GlobLeavesTheKilnAlone) {
             "a.c;b.c|.hidden/d.c;a.c;b.c;sub/c.c");
 }
 
+// A description takes names out of what it found by writing them in the same way.
+TEST(Reader, GlobGivesNamesAsThePatternHasThem) {
+  Reading reading;
+  for (const char* name : {"clay/red.c", "clay/grey.c", "kilns/tunnel.c"}) reading.tree.write(name, "");
+  EXPECT_EQ(reading
+                .says("file(GLOB A kilns/../clay/*.c)\nlist(REMOVE_ITEM A "
+                      "${CMAKE_CURRENT_SOURCE_DIR}/kilns/../clay/red.c)\n"
+                      "file(GLOB B RELATIVE ${CMAKE_SOURCE_DIR} kilns/../clay/r*.c)\nmessage(STATUS \"${A}|${B}\")\n")
+                .at(0),
+            reading.tree.path() + "/kilns/../clay/grey.c|clay/red.c");
+}
+
 TEST(Reader, ProcessesAndTheirOutput) {
   Reading reading;
   EXPECT_EQ(reading.says("if(${NOTHING} MATCHES \"clay\")\nset(A yes)\nelse()\nset(A no)\nendif()\n"

@@ -95,7 +95,7 @@ message(STATUS ${b})
                          {"OUT/own"}},
                     Rule{"DevicesAreFilesFoldersAreNot",
                          R"L(
-find_file(a none null PATHS /dev NO_DEFAULT_PATH)
+find_file(a none NO_DEFAULT_PATH PATHS /dev)
 find_file(b null PATHS /dev NO_DEFAULT_PATH)
 find_file(c NAMES shm PATHS /dev NO_DEFAULT_PATH)
 find_path(d NAMES shm PATHS /dev NO_DEFAULT_PATH)
@@ -112,6 +112,14 @@ find_file(d sub/glaze.h)
 message(STATUS "${a} ${b} ${c} ${d}")
 )L",
                          {"TREE/pre/include TREE/pre/lib/libclay.so TREE/pre/bin/firer TREE/pre/include/sub/glaze.h"}},
+                    Rule{"NamesBeforeTheKeywords",
+                         R"L(
+find_program(a names firer HINTS ${pre}/bin)
+find_library(b no-clay clay PATHS ${pre}/lib NO_DEFAULT_PATH)
+find_program(c firer ${pre}/bin)
+message(STATUS "${a} ${b} ${c}")
+)L",
+                         {"TREE/pre/bin/firer TREE/pre/lib/libclay.so TREE/pre/bin/firer"}},
                     Rule{"BySpecialVariables",
                          R"L(
 set(CMAKE_INCLUDE_PATH ${pre}/include)
@@ -246,9 +254,10 @@ message(STATUS "${CMAKE_CXX_FLAGS}|${flags}")
               " -fvisibility=hidden -fvisibility-inlines-hidden|-fvisibility=hidden -fvisibility-inlines-hidden"}}),
     name_of_saying);
 
-INSTANTIATE_TEST_SUITE_P(Folders, Yard,
-                         testing::Values(Rule{"IncludesAndDefinitions",
-                                              R"L(
+INSTANTIATE_TEST_SUITE_P(
+    Folders, Yard,
+    testing::Values(Rule{"IncludesAndDefinitions",
+                         R"L(
 include_directories(a)
 include_directories(BEFORE b)
 add_definitions(-DA -DB=2 -Wfire)
@@ -260,9 +269,19 @@ foreach(p INCLUDE_DIRECTORIES COMPILE_DEFINITIONS COMPILE_OPTIONS LINK_DIRECTORI
   message(STATUS "${x}")
 endforeach()
 )L",
-                                              {"TREE/b;TREE/a", "B=2", "-Wfire;-O1", "TREE/l"}},
-                                         Rule{"ArgumentsWithPlaces",
-                                              R"L(
+                         {"TREE/b;TREE/a", "B=2", "-Wfire;-O1", "TREE/l"}},
+                    Rule{"DefinitionsWithSpaces",
+                         R"L(
+cmake_policy(SET CMP0005 NEW)
+add_definitions("-DRELEASE=2.1 (2031-05-04)" [[-DGREETING="good morning"]] "-DKILN -DTUNNEL")
+cmake_policy(SET CMP0005 OLD)
+add_definitions("-DCLAY=2 -DSAND")
+get_directory_property(x COMPILE_DEFINITIONS)
+message(STATUS "${x}")
+)L",
+                         {"RELEASE=2.1 (2031-05-04);GREETING=\"good morning\";KILN;TUNNEL;CLAY=2;SAND"}},
+                    Rule{"ArgumentsWithPlaces",
+                         R"L(
 set(list "a b")
 separate_arguments(list)
 separate_arguments(other NATIVE_COMMAND "x 'y z'")
@@ -275,17 +294,17 @@ endif()
 get_cmake_property(roles ROLE)
 message(STATUS "${n} ${m} ${site} ${roles}")
 )L",
-                                              {"2 2 yes PROJECT"}},
-                                         Rule{"TheMachine",
-                                              R"L(
+                         {"2 2 yes PROJECT"}},
+                    Rule{"TheMachine",
+                         R"L(
 cmake_host_system_information(RESULT cores QUERY NUMBER_OF_LOGICAL_CORES)
 if(cores GREATER 0 AND UNIX AND NOT WIN32 AND NOT APPLE AND CMAKE_SYSTEM_NAME STREQUAL "Linux"
    AND CMAKE_HOST_SYSTEM_NAME STREQUAL "Linux" AND NOT CMAKE_CROSSCOMPILING)
   message(STATUS "${CMAKE_EXECUTABLE_SUFFIX}|${CMAKE_SHARED_LIBRARY_PREFIX}|${CMAKE_SHARED_LIBRARY_SUFFIX}|${CMAKE_STATIC_LIBRARY_SUFFIX}")
 endif()
 )L",
-                                              {"|lib|.so|.a"}}),
-                         name_of_saying);
+                         {"|lib|.so|.a"}}),
+    name_of_saying);
 
 }  // namespace
 }  // namespace coctilis::test

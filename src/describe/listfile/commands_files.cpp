@@ -125,6 +125,8 @@ void command_configure_file(Evaluator& e, const Invocation& i) {
 
 // ---- names that match --------------------------------------------------------------------------------------------
 
+// Names are given back as the pattern has them: "../a/*.c" gives FOLDER/../a/b.c, as descriptions expect that take
+// one such name out of the list again.
 class Globber {
  public:
   Globber(Evaluator& e, const Place& place, bool recurse, bool folders, bool follow)
@@ -139,7 +141,8 @@ class Globber {
  private:
   static bool is_pattern(const std::string& part) { return part.find_first_of("*?[") != std::string::npos; }
   // The output folder is no part of the tree, unless it is asked for by name.
-  [[nodiscard]] bool is_output(const std::string& path) const {
+  [[nodiscard]] bool is_output(const std::string& name) const {
+    const std::string path = fs::path(name).lexically_normal().string();
     return path == e_.binary_root || (fs::path(e_.binary_root).parent_path().string() == path) ||
            (path == e_.tree + "/kiln" && files::is_below(e_.binary_root, path));
   }
@@ -192,12 +195,13 @@ void file_glob(Evaluator& e, const Invocation& i) {
     else if (i[k] == "FOLLOW_SYMLINKS")
       follow = true;
     else if (i[k] != "CONFIGURE_DEPENDS")
-      patterns.push_back(e.source_path(i[k]));
+      patterns.push_back(i[k].starts_with('/') ? i[k] : e.directory().source + "/" + i[k]);
   }
   std::vector<std::string> all;
   Globber globber(e, i.place, recurse, folders, follow);
   for (const auto& pattern : patterns) globber.add(pattern);
-  for (const auto& path : globber.found) all.push_back(relative.empty() ? path : files::relative(path, relative));
+  for (const auto& path : globber.found)
+    all.push_back(relative.empty() ? path : files::relative(fs::path(path).lexically_normal().string(), relative));
   e.set(i[1], list_join(all));
 }
 

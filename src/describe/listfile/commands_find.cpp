@@ -55,19 +55,22 @@ std::vector<std::string> named_folders(Evaluator& e, const Search& search, const
 Search read_search(Evaluator& e, const Invocation& i) {
   Search search;
   search.prefixes = named_prefixes(e);
-  // name1 path1 path2... is the short form; with NAMES it is the long one.
+  // name1 path1 path2... is the short form; with the keyword of a list it is the long one, and what stands before the
+  // keywords are names.
   const auto words = keywords(
       i.texts(1),
       {"REQUIRED", "NO_CACHE", "NO_DEFAULT_PATH", "NO_PACKAGE_ROOT_PATH", "NO_CMAKE_PATH", "NO_CMAKE_ENVIRONMENT_PATH",
        "NO_SYSTEM_ENVIRONMENT_PATH", "NO_CMAKE_SYSTEM_PATH", "NO_CMAKE_INSTALL_PREFIX", "CMAKE_FIND_ROOT_PATH_BOTH",
        "ONLY_CMAKE_FIND_ROOT_PATH", "NO_CMAKE_FIND_ROOT_PATH", "NAMES_PER_DIR"},
       {"DOC", "VALIDATOR"}, {"NAMES", "HINTS", "PATHS", "PATH_SUFFIXES"});
-  search.names = words.list("NAMES");
-  for (std::size_t k = 0; k < words.rest.size(); ++k) {
-    if (search.names.empty() && k == 0)
-      search.names.push_back(words.rest[k]);
-    else
-      search.last.push_back(words.rest[k]);
+  const bool long_form = words.has("HINTS") || words.has("PATHS") || words.has("PATH_SUFFIXES") || words.has("NAMES") ||
+                         words.has("REQUIRED") || words.has("NO_CACHE");
+  search.names = words.rest;
+  if (long_form) {
+    for (const auto& name : words.list("NAMES")) search.names.push_back(name);
+  } else if (search.names.size() > 1) {
+    search.last.assign(search.names.begin() + 1, search.names.end());
+    search.names.resize(1);
   }
   const auto folders = [&](const std::vector<std::string>& list) {
     std::vector<std::string> out;

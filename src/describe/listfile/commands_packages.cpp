@@ -95,6 +95,15 @@ struct NamedPackage {
 
 // ---- the tree's own search files -----------------------------------------------------------------------------------
 
+// The value of the first of some variables that names something and does not say that nothing was found.
+std::string first_that_is_there(const Evaluator& e, const std::vector<std::string>& names) {
+  for (const auto& name : names) {
+    const std::string value = e.value(name);
+    if (!value.empty() && !value.ends_with("-NOTFOUND")) return value;
+  }
+  return "";
+}
+
 bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   for (const auto& folder : list_elements(e.value("CMAKE_MODULE_PATH"))) {
     const std::string path = files::absolute(folder, e.directory().source) + "/Find" + wish.name + ".cmake";
@@ -113,9 +122,7 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
     finding.want = want_of(wish, model::WantKind::package, i);
     finding.found = found;
     finding.how = "by " + e.shown(path);
-    finding.where = found ? e.value(wish.name + "_LIBRARY").empty() ? e.value(wish.name + "_LIBRARIES")
-                                                                    : e.value(wish.name + "_LIBRARY")
-                          : "";
+    if (found) finding.where = first_that_is_there(e, {wish.name + "_LIBRARY", wish.name + "_LIBRARIES"});
     finding.version = found ? e.value(wish.name + "_VERSION") : "";
     // A search file that is content does not always say so: then nothing is amiss.
     const bool silent = e.find(wish.name + "_FOUND") == nullptr && e.find(text::upper(wish.name) + "_FOUND") == nullptr;

@@ -271,14 +271,28 @@ void command_add_compile_definitions(Evaluator& e, const Invocation& i) {
   folder_property(e, i, "COMPILE_DEFINITIONS", words, false, false);
 }
 
+// Under its new behaviour the values of definitions are not read by a shell.
+constexpr int policy_escapes_definitions = 5;
+
+// Whether an argument defines one name, and not several or other flags besides: "-DNAME" or "-DNAME=any text".
+bool is_one_definition(std::string_view argument) {
+  if (!argument.starts_with("-D") && !argument.starts_with("/D")) return false;
+  const std::string_view name = argument.substr(2, argument.substr(2).find('='));
+  return !name.empty() && std::isdigit(static_cast<unsigned char>(name.front())) == 0 &&
+         std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) != 0 || c == '_'; });
+}
+
 void command_add_definitions(Evaluator& e, const Invocation& i) {
   const auto arguments = i.texts();
   for (std::size_t k = 0; k < arguments.size(); ++k) {
     std::string argument = arguments[k];
     // "-D NAME" in two words.
     if (argument == "-D" && k + 1 < arguments.size()) argument += arguments[++k];
-    for (const auto& word : argument.find_first_of(" ") == std::string::npos ? std::vector<std::string>{argument}
-                                                                             : text::shell_words(argument)) {
+    // One definition is taken as it stands, with the spaces of its value; under the old rules a value that is more
+    // than a plain word is left to the shell (CMP0005), as flags are.
+    const bool whole = argument.find(' ') == std::string::npos ||
+                       (is_one_definition(argument) && e.policy_is_new(policy_escapes_definitions));
+    for (const auto& word : whole ? std::vector<std::string>{argument} : text::shell_words(argument)) {
       if (word.starts_with("-D") || word.starts_with("/D"))
         folder_property(e, i, "COMPILE_DEFINITIONS", {word.substr(2)}, false, false);
       else
