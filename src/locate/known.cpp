@@ -27,6 +27,14 @@ std::vector<std::string> list(const toml::table& entry, const char* key) {
   return out;
 }
 
+std::vector<std::pair<std::string, std::string>> pairs(const toml::table& entry, const char* key) {
+  std::vector<std::pair<std::string, std::string>> out;
+  if (const auto* inner = entry[key].as_table()) {
+    for (const auto& [name, value] : *inner) out.emplace_back(std::string(name.str()), value.value_or(std::string{}));
+  }
+  return out;
+}
+
 const Table& table() {
   static const Table built = [] {
     Table t;
@@ -46,6 +54,10 @@ const Table& table() {
           library.package = entry["package"].value_or(std::string{});
           library.component_library = entry["component-library"].value_or(std::string{});
           library.component_target = entry["component-target"].value_or(std::string{});
+          library.header_folders = list(entry, "header-folders");
+          library.variables = pairs(entry, "variables");
+          library.library_targets = pairs(entry, "library-targets");
+          library.program_targets = pairs(entry, "program-targets");
           library.version_header = entry["version-header"].value_or(std::string{});
           library.version_macro = entry["version-macro"].value_or(std::string{});
           const std::size_t index = t.libraries.size();

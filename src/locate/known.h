@@ -15,10 +15,16 @@ struct KnownLibrary {
   std::vector<std::string> libraries;  // as after -l; every one is linked
   std::vector<std::string> targets;    // names of imported targets that stand for it
   // Components by name are libraries of their own: "{}" stands for the component. Empty: it has none.
-  std::string component_library;  // "boost_{}"
-  std::string component_target;   // "Boost::{}"
-  std::string version_header;     // header that defines ...
-  std::string version_macro;      // ... this macro with the version as text
+  std::string component_library;            // "boost_{}"
+  std::string component_target;             // "Boost::{}"
+  std::vector<std::string> header_folders;  // folders below those of headers that may hold them: "bullet"
+  std::vector<std::pair<std::string, std::string>> library_targets;  // more imported libraries, by what follows -l
+  std::vector<std::pair<std::string, std::string>> program_targets;  // imported programs, by the program's name
+  // More variables that descriptions read, with values in which {include}, {library}, {libraries}, {version},
+  // {library:NAME}, {include:HEADER} and {program:NAME} stand for what was found.
+  std::vector<std::pair<std::string, std::string>> variables;
+  std::string version_header;  // header that defines ...
+  std::string version_macro;   // ... this macro with the version as text
   std::string package;
 };
 

@@ -289,6 +289,12 @@ model::Finding Locator::by_header_and_library(const model::Want& want, const Kno
   };
   const auto includes = include_folders();
   const auto links = link_folders();
+  std::vector<std::string> header_places;
+  for (const auto& folder : includes) {
+    header_places.push_back(folder);
+    if (known == nullptr) continue;
+    for (const auto& inner : known->header_folders) header_places.push_back(folder + "/" + inner);
+  }
   for (const auto& folder : includes) add(prefix_of(folder));
   for (const auto& folder : links) add(prefix_of(folder));
   std::string half;  // a prefix that has one side only
@@ -303,7 +309,7 @@ model::Finding Locator::by_header_and_library(const model::Want& want, const Kno
       return own == prefix || (is_system(own) && is_system(prefix));
     };
     for (const auto& name : headers) {
-      for (const auto& folder : includes) {
+      for (const auto& folder : header_places) {
         if (!in_prefix(folder)) continue;
         finding.looked.push_back(folder + "/" + name);
         if (!files::is_file(finding.looked.back())) continue;

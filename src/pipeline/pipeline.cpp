@@ -345,8 +345,13 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
   if (now == nullptr || next == nullptr) return false;
   session.keeping.refuse(run);
   const std::string place = run.problem->place.text();
+  std::vector<std::string> names;
+  for (const auto& finding : run.findings) {
+    if (run.problem->exit == Exit::missing && finding.want.required && !finding.found)
+      names.push_back(finding.want.name);
+  }
   note = now->path + " cannot be followed (" + (place.empty() ? "" : place + ": ") + run.problem->what +
-         "); following " + next->path;
+         (names.empty() ? "" : ": " + text::join(names, ", ")) + "); following " + next->path;
   now->followed = false;
   now->reason = "cannot be followed: " + run.problem->what;
   next->followed = true;

@@ -167,6 +167,29 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
         step.inputs.push_back(file);
     }
   }
+  // Operations of the tool that start a program: what they change goes into the step, then the program runs as any
+  // other.
+  while (argv.size() > 3 && argv[0] == model::tool_word && argv[1] == "-E" &&
+         (argv[2] == "env" || argv[2] == "chdir")) {
+    std::size_t at = 3;
+    if (argv[2] == "chdir") {
+      action.folder = files::absolute(argv[at++], action.folder);
+    } else {
+      for (; at < argv.size(); ++at) {
+        const auto equals = argv[at].find('=');
+        if (argv[at].starts_with("--unset=") || argv[at] == "--") continue;
+        if (equals == std::string::npos || equals == 0) break;
+        action.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
+      }
+    }
+    argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
+    if (argv.empty()) return;
+    model::name_tool(argv, 0);
+    if (const Target* inner = project_.target(argv[0]); inner != nullptr && inner->kind == TargetKind::program) {
+      argv[0] = artifacts_.of(*inner).file;
+      step.inputs.push_back(argv[0]);
+    }
+  }
   if (model::is_build_program(argv[0])) {
     throw Fault({Exit::description,
                  rule.place,
@@ -192,8 +215,7 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
     step.actions.push_back(std::move(action));
     return;
   }
-  if (argv[0] == model::tool_word && shell && argv.size() > 2 && argv[1] == "-E" && argv[2] != "env" &&
-      argv[2] != "chdir") {
+  if (argv[0] == model::tool_word && shell && argv.size() > 2 && argv[1] == "-E") {
     // Its output goes somewhere: this program does the operation as a part of the shell's line.
     std::error_code error;
     const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
@@ -213,32 +235,7 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
                    {}});
     }
     argv.erase(argv.begin(), argv.begin() + 2);
-    // Operations that start a program: the environment is set, then the program runs as any other.
-    if (argv[0] == "env") {
-      std::size_t at = 1;
-      for (; at < argv.size(); ++at) {
-        const auto equals = argv[at].find('=');
-        if (argv[at].starts_with("--unset=")) continue;
-        if (equals == std::string::npos || equals == 0) break;
-        action.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
-      }
-      argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
-      if (const Target* inner = argv.empty() ? nullptr : project_.target(argv[0]);
-          inner != nullptr && inner->kind == TargetKind::program) {
-        argv[0] = artifacts_.of(*inner).file;
-        step.inputs.push_back(argv[0]);
-      }
-      if (argv.empty()) return;
-      if (argv[0] == model::tool_word && argv.size() > 2) {
-        argv.erase(argv.begin(), argv.begin() + 2);
-        action.how = Action::How::builtin;
-      }
-    } else if (argv[0] == "chdir" && argv.size() > 2) {
-      action.folder = files::absolute(argv[1], action.folder);
-      argv.erase(argv.begin(), argv.begin() + 2);
-    } else {
-      action.how = Action::How::builtin;
-    }
+    action.how = Action::How::builtin;
   }
   if (shell && action.how == Action::How::process) {
     std::string line;

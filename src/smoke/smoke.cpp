@@ -433,6 +433,9 @@ class Checks {
     std::error_code error;
     std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(), "run-confined"};
     for (const auto& folder : plan_.writable) call.insert(call.end(), {"--write", folder});
+    // With the tree out of reach, it may use the folders for temporary files that the tree lies in as well: what
+    // tmpfile(3) makes lies in one, whatever the environment says.
+    for (const auto& folder : confinement_of(copy, copy).writable) call.insert(call.end(), {"--write", folder});
     for (const auto& folder : {plan_.tree, home_->path().string()}) call.insert(call.end(), {"--write", folder});
     call.insert(call.end(), {"--in-place-of", plan_.tree, "--copy", copy, "--kiln", plan_.kiln, "--"});
     command.argv.insert(command.argv.begin(), call.begin(), call.end());

@@ -172,6 +172,16 @@ TEST_F(TreeStays, WhenATestWritesBesideWhatItReads) {
   EXPECT_FALSE(home != nullptr && files::is_file(std::string(home) + "/.coctilis-test"));
 }
 
+// The folder for temporary files has the tree in it here, and tmpfile(3) knows no other.
+TEST_F(TreeStays, WhenATestMakesATemporaryFile) {
+  if (!system_has_name_spaces()) GTEST_SKIP() << "no program may have a name space of its own here";
+  tree.write("glaze.h", "#define GLAZE \"raw\"\n");
+  tree.write("main.c",
+             "#include <stdio.h>\nint main(void) {\n  if (tmpfile() == NULL) { perror(\"no file\"); return 1; }\n"
+             "  return 0;\n}\n");
+  brought_up("add_executable(kiln main.c)\nenable_testing()\nadd_test(NAME fires COMMAND kiln)\n");
+}
+
 TEST_F(TreeStays, ATestThatIsToFailHasToFailForItsOwnReason) {
   if (!system_has_name_spaces()) GTEST_SKIP() << "no program may have a name space of its own here";
   write_program_that_writes();

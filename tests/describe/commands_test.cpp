@@ -312,6 +312,23 @@ TEST(Reader, ProcessesAndTheirOutput) {
             (Words{"brick 3 x b\n kiln\n"}));
 }
 
+// The tool's operations may stand anywhere in a chain of commands, and change what a program runs in.
+TEST(Reader, OperationsOfTheToolAmongCommands) {
+  Reading reading;
+  reading.tree.write("clay.cmake", "message(STATUS \"clay $ENV{CLAY}\")\n");
+  reading.tree.write("sub/x.txt", "");
+  EXPECT_EQ(
+      reading.says("execute_process(COMMAND ${CMAKE_COMMAND} -E env CLAY=red sh -c \"echo $CLAY\" OUTPUT_VARIABLE A)\n"
+                   "execute_process(COMMAND ${CMAKE_COMMAND} -E echo grey COMMAND tr g b OUTPUT_VARIABLE B)\n"
+                   "execute_process(COMMAND ${CMAKE_COMMAND} -E chdir ${CMAKE_SOURCE_DIR}/sub ls OUTPUT_VARIABLE C)\n"
+                   "execute_process(COMMAND ${CMAKE_COMMAND} -E env CLAY=white ${CMAKE_COMMAND} -P "
+                   "${CMAKE_SOURCE_DIR}/clay.cmake OUTPUT_VARIABLE D)\n"
+                   "execute_process(COMMAND echo pot COMMAND ${CMAKE_COMMAND} -E env --unset=CLAY CLAY=a sh -c "
+                   "\"cat; echo $CLAY\" OUTPUT_VARIABLE E)\n"
+                   "message(STATUS \"${A}${B}${C}${D}${E}\")\n"),
+      (Words{"red\nbrey\nx.txt\nclay white\npot\na\n"}));
+}
+
 // ---- probes and packages
 // ---------------------------------------------------------------------------------------------
 

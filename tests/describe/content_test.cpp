@@ -127,7 +127,9 @@ TEST(External, AProjectOfItsOwnIsAWantOrLeftOut) {
       "ExternalProject_Get_Property(kilnlog INSTALL_DIR SOURCE_DIR)\nmessage(STATUS \"${INSTALL_DIR}|${SOURCE_DIR}\")\n"
       "ExternalProject_Add(papers URL https://works.example/papers.zip EXCLUDE_FROM_ALL TRUE)\n"
       "ExternalProject_Add(slip SOURCE_DIR ${CMAKE_CURRENT_SOURCE_DIR}/slip CONFIGURE_COMMAND \"\" BUILD_COMMAND \"\"\n"
-      "  INSTALL_COMMAND \"\")\n");
+      "  INSTALL_COMMAND \"\")\n"
+      "ExternalProject_Add(samples SOURCE_DIR ${CMAKE_CURRENT_SOURCE_DIR}/samples)\n"
+      "set_target_properties(samples PROPERTIES EXCLUDE_FROM_ALL TRUE)\n");
   ASSERT_TRUE(project.ok()) << project.problem().what;
   const std::string log = reading.tree.kiln() + "/work/log";
   EXPECT_EQ(project->messages.back(), log + "|" + log + "/src/kilnlog");
@@ -140,8 +142,9 @@ TEST(External, AProjectOfItsOwnIsAWantOrLeftOut) {
       missing[0].starts_with("kilnlog: the description would load it from https://works.example/kilnlog.git and "
                              "build it, revision v2"))
       << missing[0];
-  ASSERT_EQ(project->left_out.size(), 1U);
+  ASSERT_EQ(project->left_out.size(), 2U);
   EXPECT_EQ(project->left_out[0].name, "papers");
+  EXPECT_EQ(project->left_out[1].name, "samples");
 }
 
 TEST(Modules, ThoseThatOnlyBringCommandsCanBeIncluded) {

@@ -159,7 +159,8 @@ TEST(Packages, PcModulesGiveVariablesAndTargets) {
   files::write(prefix + "/lib/pkgconfig/claykit.pc",
                "prefix=" + prefix +
                    "\nkind=red\nName: claykit\nVersion: 2.4\nCflags: -I${prefix}/include -DCLAY\nLibs: -L${prefix}/lib "
-                   "-lclaykit\n");
+                   "-lclaykit\nLibs.private: -lslip\n");
+  files::write(prefix + "/lib/pkgconfig/slipkit.pc", "includedir=/slip\nName: slipkit\nVersion: 1.1\nLibs: -lslip\n");
   files::write(prefix + "/lib/libclaykit.so", "");
   reading.settings.prefixes = {prefix};
   const auto says = reading.says(
@@ -167,8 +168,12 @@ TEST(Packages, PcModulesGiveVariablesAndTargets) {
       "claykit kind)\npkg_check_modules(NONE no_such_module)\n"
       "message(STATUS "
       "\"${CLAY_FOUND}|${CLAY_VERSION}|${CLAY_LIBRARIES}|${CLAY_CFLAGS_OTHER}|${KIND}|${NONE_FOUND}\")\nif(TARGET "
-      "PkgConfig::CLAY)\nmessage(STATUS target)\nendif()\n");
-  EXPECT_EQ(says, (Words{"1|2.4|claykit|-DCLAY|red|", "target"}));
+      "PkgConfig::CLAY)\nmessage(STATUS target)\nendif()\n"
+      "message(STATUS \"${CLAY_PREFIX}|${CLAY_MODULE_NAME}|${CLAY_STATIC_LIBRARIES}\")\n"
+      "pkg_check_modules(BOTH claykit slipkit)\n"
+      "message(STATUS "
+      "\"${BOTH_claykit_VERSION}|${BOTH_slipkit_VERSION}|${BOTH_VERSION}|${BOTH_slipkit_INCLUDEDIR}\")\n");
+  EXPECT_EQ(says, (Words{"1|2.4|claykit|-DCLAY|red|", "target", prefix + "|claykit|claykit;slip", "2.4|1.1||/slip"}));
 }
 
 TEST(Packages, FindFileOfTheTreeIsUsedFirst) {

@@ -37,6 +37,32 @@ TEST(Packages, PartsOfOpenGl) {
   EXPECT_NE(project->target("OpenGL::GLU"), nullptr);
 }
 
+// Headers in a folder of their own, and variables that only this package has.
+TEST(Packages, VariablesAndFoldersFromTheTable) {
+  Reading reading;
+  reading.tree.write("../kit/include/bullet/btBulletDynamicsCommon.h", "");
+  for (const char* name : {"BulletSoftBody", "BulletDynamics", "BulletCollision", "LinearMath"})
+    reading.tree.write(std::string("../kit/lib/lib") + name + ".a", "!<arch>\n");
+  reading.settings.prefixes = {reading.tree.scratch() + "/kit"};
+  const std::string lib = reading.tree.scratch() + "/kit/lib/lib";
+  EXPECT_EQ(reading.says("find_package(Bullet REQUIRED)\n"
+                         "message(STATUS \"${BULLET_INCLUDE_DIRS}\")\nmessage(STATUS \"${BULLET_MATH_LIBRARY}\")\n"
+                         "list(GET BULLET_LIBRARIES 0 first)\nmessage(STATUS \"${first}\")\n"),
+            (std::vector<std::string>{reading.tree.scratch() + "/kit/include/bullet", lib + "LinearMath.a",
+                                      lib + "BulletSoftBody.a"}));
+}
+
+TEST(Packages, ProgramsAreImportedTargets) {
+  Reading reading;
+  const auto project = reading.read(
+      "find_package(Python3 REQUIRED)\nenable_testing()\nadd_test(NAME t COMMAND Python3::Interpreter -V)\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  const auto* interpreter = project->target("Python3::Interpreter");
+  ASSERT_NE(interpreter, nullptr);
+  EXPECT_EQ(interpreter->kind, model::TargetKind::program);
+  EXPECT_TRUE(interpreter->imported);
+}
+
 TEST(Packages, WhatAProgramNeedsIsReadOutOfIt) {
   Reading reading;
   const auto project = reading.read(
@@ -116,6 +142,25 @@ TEST(Generators, ScannersAndParsersAreRules) {
   EXPECT_TRUE(project->messages[0].ends_with("/work/s.c"));
   EXPECT_TRUE(project->messages[1].ends_with("/work/p.hh"));
   EXPECT_EQ(project->rules[1].outputs.size(), 2U);
+}
+
+TEST(Generators, FilesOfMessagesGoIntoTheirTarget) {
+  Reading reading;
+  reading.tree.write("messages/kiln.proto", "");
+  const auto project = reading.read(
+      "add_library(kilns STATIC a.c)\n"
+      "protobuf_generate(TARGET kilns PROTOS messages/kiln.proto IMPORT_DIRS . OUT_VAR made)\n"
+      "message(STATUS \"${made}\")\n"
+      "protobuf_generate(TARGET kilns LANGUAGE python PROTOS messages/kiln.proto)\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  ASSERT_EQ(project->rules.size(), 2U);
+  const std::string work = reading.tree.kiln() + "/work/messages/kiln";
+  EXPECT_EQ(project->messages[0], work + ".pb.h;" + work + ".pb.cc");
+  EXPECT_EQ(project->rules[1].outputs.front().text, work + "_pb2.py");
+  EXPECT_EQ(project->target("kilns")->sources.size(), 4U);
+  const auto refused = reading.read("protobuf_generate(LANGUAGE cobol OUT_VAR made PROTOS a.proto)\n");
+  ASSERT_FALSE(refused.ok());
+  EXPECT_NE(refused.problem().what.find("what comes out for 'cobol'"), std::string::npos) << refused.problem().what;
 }
 
 TEST(Conditions, ToTheLetter) {

@@ -385,6 +385,24 @@ TEST_F(PlanTest, ScriptsAreRunByThisProgram) {
   EXPECT_NE(std::find(inputs.begin(), inputs.end(), tree("fire.cmake")), inputs.end());
 }
 
+TEST_F(PlanTest, AnEnvironmentForAScriptOrAProgram) {
+  sources({"a.c"});
+  const auto made = plan(
+      "add_executable(fire a.c)\n"
+      "add_custom_command(OUTPUT o.txt COMMAND ${CMAKE_COMMAND} -E env PEAK=1222 cmake -P "
+      "${CMAKE_SOURCE_DIR}/x.cmake)\n"
+      "add_custom_command(OUTPUT p.txt COMMAND ${CMAKE_COMMAND} -E chdir /kiln ${CMAKE_COMMAND} -E env A=b fire "
+      "p.txt)\n");
+  auto script = step(made, "o.txt")->actions[0];
+  EXPECT_NE(std::find(script.argv.begin(), script.argv.end(), "run-script"), script.argv.end());
+  EXPECT_EQ(script.environment["PEAK"], "1222");
+  auto program = step(made, "p.txt")->actions[0];
+  EXPECT_EQ(program.folder, "/kiln");
+  EXPECT_EQ(program.environment["A"], "b");
+  EXPECT_TRUE(program.argv.front().ends_with("/fire")) << program.argv.front();
+  HAS(refused("add_custom_target(x ALL COMMAND ${CMAKE_COMMAND} -E env A=b make)\n").what, "build program");
+}
+
 TEST_F(PlanTest, ATypeInARuleForInstallingTargetsHasNoSay) {
   sources({"a.c"});
   const auto made = plan("add_executable(a a.c)\ninstall(TARGETS a TYPE RUNTIME COMPONENT tools)\n");

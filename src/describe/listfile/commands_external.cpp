@@ -62,9 +62,11 @@ void command_external_project(Evaluator& e, const Invocation& i) {
   const bool only_content =
       does_nothing("CONFIGURE_COMMAND") && does_nothing("BUILD_COMMAND") && does_nothing("INSTALL_COMMAND");
   if (only_content && files::is_folder(folders.at("SOURCE_DIR"))) return;
-  if (is_true(words.get("EXCLUDE_FROM_ALL"))) {
-    e.project.left_out.push_back({"project of its own", i[0], i.place});
-    return;
+  if (auto* made = e.target(i[0]); made != nullptr) {
+    // Built by default, unless the declaration, its folder, or a property that is set later says otherwise.
+    made->in_default = e.directory().in_default;
+    if (words.has("EXCLUDE_FROM_ALL"))
+      made->properties["EXCLUDE_FROM_ALL"] = {e.word(words.get("EXCLUDE_FROM_ALL"), i)};
   }
   std::string from;
   for (const char* key : {"GIT_REPOSITORY", "HG_REPOSITORY", "SVN_REPOSITORY"}) {
@@ -84,7 +86,7 @@ void command_external_project(Evaluator& e, const Invocation& i) {
       (revision.empty() ? "" : ", revision " + revision) +
       ", which is left to its user; look for an option that takes an installed one (coctilis plan --options), or build "
       "it first and give its prefix with --with";
-  e.keep(std::move(finding));
+  e.own_projects.push_back(std::move(finding));
 }
 
 void command_get_property(Evaluator& e, const Invocation& i) {
@@ -102,6 +104,18 @@ void command_get_property(Evaluator& e, const Invocation& i) {
 void command_add_step(Evaluator& e, const Invocation& i) { e.need(i, 1, i.name + "(NAME ...)"); }
 
 }  // namespace
+
+void finish_own_projects(Evaluator& e) {
+  for (auto& finding : e.own_projects) {
+    auto* target = e.target(finding.want.name);
+    if (target != nullptr && !target->in_default)
+      e.project.left_out.push_back({"project of its own", finding.want.name, finding.want.place});
+    else
+      e.keep(std::move(finding));
+    // The target itself does nothing here.
+    if (target != nullptr) target->in_default = false;
+  }
+}
 
 void add_external_commands(CommandTable& table) {
   table["externalproject_add"] = command_external_project;

@@ -107,6 +107,80 @@ void command_protobuf(Evaluator& e, const Invocation& i) {
   e.keep(std::move(compiler));
 }
 
+// protobuf_generate([TARGET name] [LANGUAGE language] [OUT_VAR variable] [PROTOS files...] [IMPORT_DIRS folders...]
+// ...): a rule for each file, whose results go into the target.
+void command_protobuf_generate(Evaluator& e, const Invocation& i) {
+  const auto words = keywords(
+      i.texts(), {"APPEND_PATH"},
+      {"TARGET", "LANGUAGE", "OUT_VAR", "EXPORT_MACRO", "PROTOC_OUT_DIR", "PLUGIN", "PLUGIN_OPTIONS", "PROTOC_EXE"},
+      {"PROTOS", "IMPORT_DIRS", "GENERATE_EXTENSIONS", "PROTOC_OPTIONS", "DEPENDENCIES"});
+  if (!words.has("TARGET") && !words.has("OUT_VAR"))
+    e.fail(i, "protobuf_generate(...) has neither TARGET nor OUT_VAR", "name the target that the results go into");
+  const std::string language = words.has("LANGUAGE") ? text::lower(words.get("LANGUAGE")) : "cpp";
+  auto endings = words.list("GENERATE_EXTENSIONS");
+  if (endings.empty() && language == "cpp") endings = {".pb.h", ".pb.cc"};
+  if (endings.empty() && language == "python") endings = {"_pb2.py"};
+  if (endings.empty())
+    e.fail(i, "protobuf_generate(...) does not tell what comes out for '" + language + "'", "add GENERATE_EXTENSIONS");
+  std::vector<std::string> inputs = words.list("PROTOS");
+  if (inputs.empty() && words.has("TARGET")) {
+    for (const auto& source : e.need_target(words.get("TARGET"), i).sources) {
+      if (source.text.ends_with(".proto")) inputs.push_back(source.text);
+    }
+  }
+  if (inputs.empty()) e.fail(i, "protobuf_generate(...) has no files to work on", "their names end in .proto");
+  auto compiler =
+      e.locator.program({model::WantKind::program, "protoc", {}, true, i.name, i.place, {}}, {"protoc"}, {});
+  if (!compiler.found) compiler.package = "protobuf-compiler";
+  std::vector<std::string> imports;
+  const auto add_import = [&](const std::string& folder) {
+    if (std::find(imports.begin(), imports.end(), folder) == imports.end()) imports.push_back(folder);
+  };
+  if (words.has("APPEND_PATH")) {
+    for (const auto& file : inputs) add_import(std::filesystem::path(e.source_path(file)).parent_path().string());
+  }
+  for (const auto& folder : words.list("IMPORT_DIRS")) add_import(e.source_path(folder));
+  if (imports.empty()) add_import(e.directory().source);
+  const std::string out =
+      words.get("PROTOC_OUT_DIR").empty() ? e.directory().binary : e.binary_path(words.get("PROTOC_OUT_DIR"));
+  std::string options = words.get("PLUGIN_OPTIONS");
+  if (words.has("EXPORT_MACRO") && language == "cpp")
+    options = "dllexport_decl=" + words.get("EXPORT_MACRO") + (options.empty() ? "" : ",") + options;
+  std::vector<std::string> made;
+  for (const auto& file : inputs) {
+    const std::string input = e.source_path(file);
+    // Results lie below the output folder as the file lies below the folder that it is imported from.
+    std::string below = std::filesystem::path(input).filename().string();
+    for (const auto& folder : imports) {
+      if (!files::is_below(input, folder)) continue;
+      below = files::below(input, folder);
+      break;
+    }
+    const std::string stem = below.substr(0, below.size() - std::filesystem::path(below).extension().string().size());
+    std::vector<std::string> outputs;
+    for (const auto& ending : endings) outputs.push_back(out + "/" + stem + ending);
+    files::make_folder(std::filesystem::path(outputs.front()).parent_path());
+    std::vector<std::string> command = {compiler.found ? compiler.where : "protoc"};
+    for (const auto& option : words.list("PROTOC_OPTIONS")) command.push_back(option);
+    command.push_back("--" + language + "_out");
+    command.push_back(options.empty() ? out : options + ":" + out);
+    if (words.has("PLUGIN")) command.push_back("--plugin=" + words.get("PLUGIN"));
+    for (const auto& folder : imports) command.insert(command.end(), {"-I", folder});
+    command.push_back(input);
+    std::vector<std::string> depends = {input};
+    for (const auto& file_or_target : words.list("DEPENDENCIES")) depends.push_back(file_or_target);
+    add_rule(e, i, outputs, command, depends, "");
+    made.insert(made.end(), outputs.begin(), outputs.end());
+  }
+  if (words.has("OUT_VAR")) e.set(words.get("OUT_VAR"), list_join(made));
+  if (words.has("TARGET")) {
+    Invocation sources{"target_sources", {{words.get("TARGET"), true}, {"PRIVATE", false}}, i.place};
+    for (const auto& file : made) sources.words.push_back({file, true});
+    e.call(sources);
+  }
+  e.keep(std::move(compiler));
+}
+
 }  // namespace
 
 void add_generator_commands(CommandTable& table) {
@@ -114,6 +188,7 @@ void add_generator_commands(CommandTable& table) {
   table["bison_target"] = command_bison;
   table["add_flex_bison_dependency"] = command_flex_bison;
   table["protobuf_generate_cpp"] = command_protobuf;
+  table["protobuf_generate"] = command_protobuf_generate;
 }
 
 }  // namespace coctilis::describe::listfile

@@ -425,11 +425,12 @@ const CommandTable& command_table() {
   static const CommandTable table = [] {
     CommandTable t;
     for (const auto add :
-         {add_variable_commands, add_list_commands,     add_string_commands,      add_file_commands,
-          add_flow_commands,     add_target_commands,   add_requirement_commands, add_property_commands,
-          add_find_commands,     add_package_commands,  add_pc_module_commands,   add_probe_commands,
-          add_trial_commands,    add_install_commands,  add_process_commands,     add_module_commands,
-          add_content_commands,  add_external_commands, add_generator_commands,   add_older_commands}) {
+         {add_variable_commands, add_list_commands,    add_string_commands,      add_file_commands,
+          add_flow_commands,     add_target_commands,  add_requirement_commands, add_property_commands,
+          add_find_commands,     add_package_commands, add_pc_module_commands,   add_probe_commands,
+          add_trial_commands,    add_install_commands, add_process_commands,     add_module_commands,
+          add_content_commands,  add_swig_commands,    add_external_commands,    add_generator_commands,
+          add_older_commands}) {
       add(t);
     }
     return t;

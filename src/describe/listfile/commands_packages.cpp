@@ -156,7 +156,8 @@ std::vector<std::string> find_components(Evaluator& e, const PackageWish& wish, 
         e.set(prefix + "_" + text::upper(component) + "_LIBRARY", library.where);
       model::Usage usage = finding.usage;
       usage.link_items = {library.where};
-      imported_target(e, text::replace_all(known.component_target, "{}", component), usage, i);
+      if (!known.component_target.empty())
+        imported_target(e, text::replace_all(known.component_target, "{}", component), usage, i);
     } else if (required) {
       finding.found = false;
       finding.reason = "the component '" + component + "' is not there (" + name + ")";
@@ -167,6 +168,54 @@ std::vector<std::string> find_components(Evaluator& e, const PackageWish& wish, 
   for (const auto& component : wish.components) one(component, true);
   for (const auto& component : wish.optional_components) one(component, false);
   return files;
+}
+
+// One value of the table's variables: what a word in braces stands for. Empty when it is not there.
+std::string known_value(Evaluator& e, const model::Finding& finding, const std::vector<std::string>& includes,
+                        const std::vector<std::string>& items, const std::string& word, const Invocation& i) {
+  const auto at = word.find(':');
+  const std::string kind = word.substr(0, at);
+  const std::string name = at == std::string::npos ? "" : word.substr(at + 1);
+  if (kind == "version") return finding.version;
+  if (kind == "libraries") return list_join(items);
+  if (kind == "include" && name.empty()) return includes.empty() ? "" : includes.front();
+  if (kind == "include") {
+    const auto header = e.locator.header({model::WantKind::header, name, {}, false, i.name, i.place, {}}, includes);
+    return header.found ? header.where.substr(0, header.where.size() - name.size() - 1) : "";
+  }
+  if (kind == "library" && name.empty()) return items.empty() ? "" : items.front();
+  if (kind == "library") {
+    const auto library = e.locator.link_name({model::WantKind::library, name, {}, false, i.name, i.place, {}},
+                                             finding.usage.link_folders);
+    return library.found ? library.where : "";
+  }
+  if (kind == "program") {
+    const auto program =
+        e.locator.program({model::WantKind::program, name, {}, false, i.name, i.place, {}}, {name}, {});
+    return program.found ? program.where : "";
+  }
+  return "";
+}
+
+void set_known_variables(Evaluator& e, const locate::KnownLibrary& known, const model::Finding& finding,
+                         const std::vector<std::string>& includes, const std::vector<std::string>& items,
+                         const Invocation& i) {
+  for (const auto& [variable, pattern] : known.variables) {
+    std::string value;
+    bool there = true;
+    for (std::size_t at = 0; at < pattern.size();) {
+      const auto end = pattern[at] == '{' ? pattern.find('}', at) : std::string::npos;
+      if (end == std::string::npos) {
+        value += pattern[at++];
+        continue;
+      }
+      const std::string part = known_value(e, finding, includes, items, pattern.substr(at + 1, end - at - 1), i);
+      there = there && !part.empty();
+      value += part;
+      at = end + 1;
+    }
+    e.set(variable, there ? value : variable + "-NOTFOUND");
+  }
 }
 
 bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
@@ -206,6 +255,19 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     model::Usage usage = finding.usage;
     usage.link_items = items;
     for (const auto& name : known->targets) imported_target(e, name, usage, i);
+    for (const auto& [name, library] : known->library_targets) {
+      const auto there = e.locator.link_name({model::WantKind::library, library, {}, false, i.name, i.place, {}},
+                                             finding.usage.link_folders);
+      model::Usage own = finding.usage;
+      own.link_items = {there.where};
+      if (there.found) imported_target(e, name, own, i);
+    }
+    for (const auto& [name, program] : known->program_targets) {
+      const auto there =
+          e.locator.program({model::WantKind::program, program, {}, false, i.name, i.place, {}}, {program}, {});
+      imported_program(e, name, there.where, i);
+    }
+    if (finding.found) set_known_variables(e, *known, finding, includes, items, i);
     if (wish.name == "X11") set_x11_parts(e, usage, i);
     if (wish.name == "OpenGL") set_opengl_parts(e, usage, i);
     if (known->name == "gtest") {

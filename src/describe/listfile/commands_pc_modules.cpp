@@ -1,4 +1,5 @@
 // The commands around .pc modules.
+#include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/packages.h"
@@ -8,15 +9,13 @@ namespace coctilis::describe::listfile {
 
 namespace {
 
-void set_module_variables(Evaluator& e, const std::string& prefix, const model::Usage& usage,
-                          const model::Finding& finding, bool cached) {
-  const auto put = [&](const std::string& name, const std::string& text) {
-    if (cached)
-      e.set_cache(prefix + "_" + name, text, "INTERNAL", "", true, {});
-    else
-      e.set(prefix + "_" + name, text);
-    e.set(prefix + "_" + name, text);
-  };
+void put(Evaluator& e, const std::string& name, const std::string& text) {
+  e.set_cache(name, text, "INTERNAL", "", true, {});
+  e.set(name, text);
+}
+
+// How to compile and link, in the variables that begin with `prefix`.
+void set_usage_variables(Evaluator& e, const std::string& prefix, const model::Usage& usage) {
   std::vector<std::string> libraries;
   std::vector<std::string> files;
   std::vector<std::string> link_flags;
@@ -38,16 +37,38 @@ void set_module_variables(Evaluator& e, const std::string& prefix, const model::
   for (const auto& definition : usage.definitions) compile_flags.push_back("-D" + definition);
   std::vector<std::string> compile_other = usage.compile_options;
   for (const auto& definition : usage.definitions) compile_other.push_back("-D" + definition);
-  put("FOUND", finding.found ? "1" : "");
-  put("VERSION", finding.version);
-  put("LIBRARIES", list_join(libraries));
-  put("LINK_LIBRARIES", list_join(files));
-  put("LIBRARY_DIRS", list_join(usage.link_folders));
-  put("LDFLAGS", list_join(link_flags));
-  put("LDFLAGS_OTHER", list_join(other));
-  put("INCLUDE_DIRS", list_join(usage.include_folders));
-  put("CFLAGS", list_join(compile_flags));
-  put("CFLAGS_OTHER", list_join(compile_other));
+  put(e, prefix + "_LIBRARIES", list_join(libraries));
+  put(e, prefix + "_LINK_LIBRARIES", list_join(files));
+  put(e, prefix + "_LIBRARY_DIRS", list_join(usage.link_folders));
+  put(e, prefix + "_LDFLAGS", list_join(link_flags));
+  put(e, prefix + "_LDFLAGS_OTHER", list_join(other));
+  put(e, prefix + "_INCLUDE_DIRS", list_join(usage.include_folders));
+  put(e, prefix + "_CFLAGS", list_join(compile_flags));
+  put(e, prefix + "_CFLAGS_OTHER", list_join(compile_other));
+}
+
+// What the file of one module says of itself.
+void set_module_facts(Evaluator& e, const std::string& prefix, const model::Finding& finding) {
+  const auto file = locate::parse_pc(files::read(finding.where).value_or(""), finding.where);
+  const auto fact = [&](const std::string& name) {
+    if (!file) return std::string{};
+    const auto it = file->variables.find(name);
+    return it == file->variables.end() ? std::string{} : it->second;
+  };
+  put(e, prefix + "_VERSION", finding.version);
+  put(e, prefix + "_MODULE_NAME", finding.want.name);
+  put(e, prefix + "_PREFIX", fact("prefix"));
+  put(e, prefix + "_INCLUDEDIR", fact("includedir"));
+  put(e, prefix + "_LIBDIR", fact("libdir"));
+}
+
+void add_usage(model::Usage& into, const model::Usage& from) {
+  const auto more = [](auto& list, const auto& other) { list.insert(list.end(), other.begin(), other.end()); };
+  more(into.include_folders, from.include_folders);
+  more(into.definitions, from.definitions);
+  more(into.compile_options, from.compile_options);
+  more(into.link_folders, from.link_folders);
+  more(into.link_items, from.link_items);
 }
 
 void pkg_modules(Evaluator& e, const Invocation& i, bool first_only) {
@@ -64,6 +85,7 @@ void pkg_modules(Evaluator& e, const Invocation& i, bool first_only) {
       modules.push_back(word);
   }
   model::Usage all;
+  model::Usage statically;
   model::Finding last;
   bool found = !first_only;
   for (const auto& module : modules) {
@@ -82,12 +104,10 @@ void pkg_modules(Evaluator& e, const Invocation& i, bool first_only) {
       continue;
     }
     if (finding.found) {
-      const auto more = [](auto& into, const auto& from) { into.insert(into.end(), from.begin(), from.end()); };
-      more(all.include_folders, finding.usage.include_folders);
-      more(all.definitions, finding.usage.definitions);
-      more(all.compile_options, finding.usage.compile_options);
-      more(all.link_folders, finding.usage.link_folders);
-      more(all.link_items, finding.usage.link_items);
+      add_usage(all, finding.usage);
+      add_usage(statically, e.locator.module(want, true).usage);
+      if (modules.size() == 1 || first_only) set_module_facts(e, i[0], finding);
+      if (modules.size() > 1 && !first_only) set_module_facts(e, i[0] + "_" + requirement.name, finding);
     }
     found = first_only ? finding.found : found && finding.found;
     last = finding;
@@ -95,9 +115,9 @@ void pkg_modules(Evaluator& e, const Invocation& i, bool first_only) {
     if (first_only) break;
   }
   if (first_only && !found) e.keep(last);
-  last.found = found;
-  if (modules.size() > 1 && !first_only) last.version.clear();
-  set_module_variables(e, i[0], all, last, true);
+  put(e, i[0] + "_FOUND", found ? "1" : "");
+  set_usage_variables(e, i[0], all);
+  set_usage_variables(e, i[0] + "_STATIC", statically);
   if (imported && (found || required)) imported_target(e, "PkgConfig::" + i[0], all, i);
 }
 void command_pkg_check_modules(Evaluator& e, const Invocation& i) { pkg_modules(e, i, false); }
@@ -105,7 +125,8 @@ void command_pkg_search_module(Evaluator& e, const Invocation& i) { pkg_modules(
 
 void command_pkg_get_variable(Evaluator& e, const Invocation& i) {
   e.need(i, 3, "pkg_get_variable(RESULT MODULE NAME)");
-  const auto search = locate::pc_search(e.locator.settings().prefixes, e.locator.toolchain().machine, "");
+  const auto search =
+      locate::pc_search(e.locator.settings().prefixes, e.locator.toolchain().machine, e.locator.settings().sysroot);
   const auto module = locate::find_pc({i[1], "", ""}, search);
   const auto it = module.file.variables.find(i[2]);
   e.set(i[0], it == module.file.variables.end() ? "" : it->second);

@@ -27,41 +27,126 @@ struct Done {
   bool started = true;
 };
 
-// Runs commands, the output of each going to the next; those of the description's own tool are done here.
-Done run_commands(Evaluator& e, const Invocation& i, std::vector<std::vector<std::string>> commands,
-                  const std::string& folder, const How& how) {
-  Done out;
-  for (auto& command : commands) model::name_tool(command);
-  int status = 0;
-  if (commands.size() == 1 && run_description_tool(e, commands.front(), folder, i, out.output, status)) {
-    out.result = std::to_string(status);
-    out.good = status == 0;
-    return out;
+// What stands in front of a program and changes what it runs in: the tool's operations "env" and "chdir".
+struct Surroundings {
+  std::map<std::string, std::optional<std::string>> environment;
+  std::string folder;
+};
+
+// Takes such words off the front of a command.
+Surroundings take_surroundings(Evaluator& e, const Invocation& i, std::vector<std::string>& command,
+                               const std::string& folder) {
+  Surroundings out;
+  out.folder = folder;
+  while (command.size() > 3 && command[0] == model::tool_word && command[1] == "-E" &&
+         (command[2] == "env" || command[2] == "chdir")) {
+    std::size_t at = 3;
+    if (command[2] == "chdir") {
+      out.folder = files::absolute(command[at++], out.folder);
+    } else {
+      for (; at < command.size(); ++at) {
+        const auto equals = command[at].find('=');
+        if (command[at].starts_with("--unset="))
+          out.environment[command[at].substr(8)] = std::nullopt;
+        else if (equals != std::string::npos && equals > 0 && !command[at].starts_with("--"))
+          out.environment[command[at].substr(0, equals)] = command[at].substr(equals + 1);
+        else
+          break;
+      }
+      if (at < command.size() && command[at] == "--") ++at;
+      if (at < command.size() && command[at].starts_with("--"))
+        e.not_understood(i, "'" + command[at] + "' of the operation 'env' of the tool in a command");
+    }
+    command.erase(command.begin(), command.begin() + static_cast<std::ptrdiff_t>(at));
   }
+  if (command.empty()) e.fail(i, "a command has no program to run", "the tool's operation changes what it runs in");
+  return out;
+}
+
+// An operation of the description's own tool.
+Done run_tool(Evaluator& e, const Invocation& i, const std::vector<std::string>& command,
+              const Surroundings& surroundings) {
+  Done out;
+  int status = 0;
+  const auto before = e.environment;
+  for (const auto& [name, value] : surroundings.environment) e.environment[name] = value;
+  if (!run_description_tool(e, command, surroundings.folder, i, out.output, status))
+    e.not_understood(i, i.name + " running '" + text::join(command, " ") + "'");
+  e.environment = before;
+  out.result = std::to_string(status);
+  out.good = status == 0;
+  return out;
+}
+
+Done run_commands(Evaluator& e, const Invocation& i, const std::vector<std::vector<std::string>>& given,
+                  const std::string& folder, const How& how);
+
+// Commands among which are operations of the tool: one after the other, the output of each kept for the next.
+Done run_in_turn(Evaluator& e, const Invocation& i, const std::vector<std::vector<std::string>>& commands,
+                 const std::string& folder, How how) {
+  const files::ScratchFolder scratch("input");
+  const std::string kept = (scratch.path() / "output").string();
+  Done out;
+  std::string errors;
   for (const auto& command : commands) {
+    out = run_commands(e, i, {command}, folder, how);
+    errors += out.errors;
+    files::write(kept, out.output);
+    how.input = kept;
+  }
+  out.errors = errors;
+  return out;
+}
+
+// Runs commands, the output of each going to the next; those of the description's own tool are done here.
+Done run_commands(Evaluator& e, const Invocation& i, const std::vector<std::vector<std::string>>& given,
+                  const std::string& folder, const How& how) {
+  std::vector<std::vector<std::string>> commands = given;
+  Done out;
+  std::vector<Surroundings> surroundings;
+  bool tools = false;
+  for (auto& command : commands) {
+    model::name_tool(command);
+    surroundings.push_back(take_surroundings(e, i, command, folder));
+    model::name_tool(command);
+    tools = tools || command.front() == model::tool_word;
     // One that is not here cannot be started in any case: the description gets to know that.
     if (model::is_build_program(command.front()) && !find_program(command.front()).empty())
       e.not_understood(i, i.name + " running '" + command.front() + "', a build program of its own");
-    if (command.front() == model::tool_word)
-      e.not_understood(i, i.name + " running '" + text::join(command, " ") + "'");
   }
+  if (tools && commands.size() == 1) return run_tool(e, i, commands.front(), surroundings.front());
+  if (tools) return run_in_turn(e, i, given, folder, how);
   coctilis::Command process;
   if (commands.size() == 1 && how.input.empty()) {
     process.argv = commands.front();
   } else {
     std::string line;
-    for (const auto& command : commands) {
-      line += (line.empty() ? "" : " | ") + text::shell_join(command);
-      if (&command == &commands.front() && !how.input.empty()) line += " <" + text::shell_quote(how.input);
+    for (std::size_t k = 0; k < commands.size(); ++k) {
+      std::vector<std::string> words = {"env"};
+      if (k > 0 && surroundings[k].folder != surroundings.front().folder)
+        words.insert(words.end(), {"-C", surroundings[k].folder});
+      for (const auto& [name, value] : surroundings[k].environment) {
+        if (value)
+          words.push_back(name + "=" + *value);
+        else
+          words.insert(words.begin() + 1, {"-u", name});
+      }
+      if (words.size() == 1) words.clear();
+      words.insert(words.end(), commands[k].begin(), commands[k].end());
+      line += (line.empty() ? "" : " | ") + text::shell_join(words);
+      if (k == 0 && !how.input.empty()) line += " <" + text::shell_quote(how.input);
     }
     process.argv = {"/bin/sh", "-c", line};
   }
-  process.folder = folder;
+  process.folder = surroundings.front().folder;
   process.merge_errors = how.merge_errors;
   process.limit_seconds = how.limit_seconds;
   process.writable = e.confinement().writable;
   for (const auto& [name, value] : e.confinement().environment) process.environment[name] = value;
   for (const auto& [name, value] : e.environment) process.environment[name] = value;
+  if (commands.size() == 1) {
+    for (const auto& [name, value] : surroundings.front().environment) process.environment[name] = value;
+  }
   const Ended ended = observe::run(process);
   if (tells_of_refused_writing(ended.output, e.tree) || tells_of_refused_writing(ended.errors, e.tree))
     e.kept_from_writing("'" + text::join(commands.front(), " ") + "' writes", i.place);
@@ -236,6 +321,7 @@ bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, c
     Evaluator inner(e.locator, e.survey, e.binary_root);
     inner.script_depth = e.script_depth + 1;
     inner.in_copy = e.in_copy;
+    inner.environment = e.environment;
     try {
       for (const auto& line :
            inner.run_script(files::absolute(script->file, folder), folder, script->definitions, script->arguments))

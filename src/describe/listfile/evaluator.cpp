@@ -670,6 +670,7 @@ void Evaluator::finish() {
     project.warnings.push_back(problem);
   }
   finish_targets(*this);
+  finish_own_projects(*this);
 }
 
 }  // namespace coctilis::describe::listfile

@@ -253,6 +253,7 @@ class Evaluator {
   const std::string tree;
   const std::string binary_root;
   std::map<std::string, model::Values> global_properties;
+  std::vector<model::Finding> own_projects;  // of ExternalProject_Add, as wants
   std::set<std::string> included_once;  // include_guard(GLOBAL)
   std::vector<std::map<int, bool>> policy_stack{1};
   std::string policy_level;
@@ -327,6 +328,7 @@ void add_process_commands(CommandTable& table);
 void add_module_commands(CommandTable& table);
 void add_content_commands(CommandTable& table);
 void add_generator_commands(CommandTable& table);
+void add_swig_commands(CommandTable& table);
 void add_older_commands(CommandTable& table);
 
 // Shared between families.
@@ -344,6 +346,8 @@ void add_rule(Evaluator& e, const Invocation& from, const std::vector<std::strin
 void add_automatic_sources(Evaluator& e, model::Target& target);
 // Turns gathered properties into requirements; called once all folders are read.
 void finish_targets(Evaluator& e);
+// The projects of their own that the description would load and build: wants, or left out where nothing needs them.
+void finish_own_projects(Evaluator& e);
 // A call of the description's tool with a script: "-DNAME=VALUE ... -P FILE arguments...", as words without the tool.
 struct ScriptCall {
   std::vector<std::string> definitions;

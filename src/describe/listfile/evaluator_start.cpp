@@ -192,6 +192,19 @@ void Evaluator::start_variables() {
   put("CMAKE_STRIP", locator.toolchain().symbol_stripper);
   put("CMAKE_OBJCOPY", locator.toolchain().object_copier);
   put("CMAKE_LINKER", locator.toolchain().linker);
+  // The rest of the family has the symbol lister's folder and prefix.
+  const std::string lister = locator.toolchain().symbol_lister;
+  for (const auto& [variable, name] : {std::pair{"CMAKE_OBJDUMP", "objdump"},
+                                       {"CMAKE_READELF", "readelf"},
+                                       {"CMAKE_ADDR2LINE", "addr2line"},
+                                       {"CMAKE_DLLTOOL", "dlltool"}}) {
+    const std::string path = lister.ends_with("nm") ? lister.substr(0, lister.size() - 2) + name : "";
+    put(variable, files::is_program(path) ? path : std::string(variable) + "-NOTFOUND");
+  }
+  for (const char* language : {"C", "CXX"}) {
+    put(std::string("CMAKE_") + language + "_COMPILER_AR", locator.toolchain().archiver);
+    put(std::string("CMAKE_") + language + "_COMPILER_RANLIB", locator.toolchain().archive_indexer);
+  }
   put("CMAKE_PROJECT_NAME", "");
   for (const char* language : {"C", "CXX"}) {
     const std::string prefix = std::string("CMAKE_") + language + "_";

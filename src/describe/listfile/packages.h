@@ -29,6 +29,8 @@ void set_found(Evaluator& e, const PackageWish& wish, bool found, const std::str
 [[nodiscard]] model::Want want_of(const PackageWish& wish, model::WantKind kind, const Invocation& i);
 // An imported target with what its users need; absent libraries get one too, so that reading can go on.
 void imported_target(Evaluator& e, const std::string& name, const model::Usage& usage, const Invocation& i);
+// An imported program; none for an empty path or a name that is taken.
+void imported_program(Evaluator& e, const std::string& name, const std::string& path, const Invocation& i);
 
 // Packages that are programs, or parts of the tool chain and the C library. Each gives false when the wish is not for
 // what it knows.

@@ -49,6 +49,14 @@ void imported_target(Evaluator& e, const std::string& name, const model::Usage& 
   put("INTERFACE_LINK_LIBRARIES", usage.link_items);
 }
 
+void imported_program(Evaluator& e, const std::string& name, const std::string& path, const Invocation& i) {
+  if (path.empty() || e.target(name) != nullptr) return;
+  auto& target = e.add_target(name, model::TargetKind::program, i);
+  target.imported = true;
+  target.in_default = false;
+  target.properties["IMPORTED_LOCATION"] = {e.word(path, i)};
+}
+
 namespace {
 
 bool asked(Evaluator& e, const locate::Probe& probe, const PackageWish& wish, const Invocation& i) {
@@ -104,6 +112,7 @@ struct ProgramPackage {
   const char* name;
   const char* variable;
   std::vector<std::string> programs;
+  const char* target = "";  // the imported program, where there is one
 };
 
 // Values behind a word at the beginning of lines, in order: other lines may be warnings.
@@ -176,12 +185,12 @@ bool numpy_does(Evaluator& e, const PackageWish& wish, const std::string& interp
 
 bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   static const std::vector<ProgramPackage> table = {
-      {"Git", "GIT_EXECUTABLE", {"git"}},
+      {"Git", "GIT_EXECUTABLE", {"git"}, "Git::Git"},
       {"Perl", "PERL_EXECUTABLE", {"perl"}},
-      {"Python3", "Python3_EXECUTABLE", {"python3", "python"}},
-      {"Python", "Python_EXECUTABLE", {"python3", "python"}},
+      {"Python3", "Python3_EXECUTABLE", {"python3", "python"}, "Python3::Interpreter"},
+      {"Python", "Python_EXECUTABLE", {"python3", "python"}, "Python::Interpreter"},
       {"PythonInterp", "PYTHON_EXECUTABLE", {"python3", "python"}},
-      {"Doxygen", "DOXYGEN_EXECUTABLE", {"doxygen"}},
+      {"Doxygen", "DOXYGEN_EXECUTABLE", {"doxygen"}, "Doxygen::doxygen"},
       {"BISON", "BISON_EXECUTABLE", {"bison"}},
       {"FLEX", "FLEX_EXECUTABLE", {"flex"}},
       {"UnixCommands", "BASH", {"bash"}},
@@ -191,15 +200,21 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
       {"Subversion", "Subversion_SVN_EXECUTABLE", {"svn"}},
       {"Hg", "HG_EXECUTABLE", {"hg"}},
       {"LATEX", "PDFLATEX_COMPILER", {"pdflatex"}},
-      {"Patch", "Patch_EXECUTABLE", {"patch"}},
+      {"Patch", "Patch_EXECUTABLE", {"patch"}, "Patch::patch"},
       {"Ruby", "RUBY_EXECUTABLE", {"ruby"}},
+      {"Gnuplot", "GNUPLOT_EXECUTABLE", {"gnuplot"}},
+      {"Wget", "WGET_EXECUTABLE", {"wget"}},
+      {"Tclsh", "TCL_TCLSH", {"tclsh"}},
+      {"Wish", "TK_WISH", {"wish"}},
+      {"Icotool", "ICOTOOL_EXECUTABLE", {"icotool"}},
+      {"CVS", "CVS_EXECUTABLE", {"cvs"}},
   };
   for (const auto& package : table) {
     if (wish.name != package.name) continue;
     // A library side of the same name (headers of an interpreter, say) is another matter.
     for (const auto& component : wish.components) {
       if (component != "Interpreter" && component != "dot" && component != "NumPy" && wish.name != "Java" &&
-          wish.name != "LATEX")
+          wish.name != "LATEX" && wish.name != "SWIG")
         e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
     }
     auto want = want_of(wish, model::WantKind::program, i);
@@ -208,12 +223,17 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
     if (finding.found) {
       finding.version = e.locator.version_of_program(finding.where);
       e.set(package.variable, finding.where);
+      if (*package.target != '\0') imported_program(e, package.target, finding.where, i);
       if (std::string(package.name) == "Java") {
         for (const auto& [variable, program] :
              {std::pair{"Java_JAVAC_EXECUTABLE", "javac"}, {"Java_JAR_EXECUTABLE", "jar"}}) {
           const std::string path = find_program(program);
           e.set(variable, path.empty() ? std::string(variable) + "-NOTFOUND" : path);
         }
+      }
+      if (std::string(package.name) == "SWIG") {
+        e.set("SWIG_USE_FILE", "UseSWIG");
+        e.set("SWIG_DIR", std::string(text::trim(e.locator.told_by({finding.where, "-swiglib"}))));
       }
       // What trees start their own settings from.
       if (std::string(package.name) == "Doxygen") files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
@@ -462,7 +482,7 @@ bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   if (found) {
     imported_target(e, wish.name + "::Module", module, i);
     imported_target(e, wish.name + "::Python", embedded, i);
-    imported_target(e, wish.name + "::Interpreter", {}, i);
+    imported_program(e, wish.name + "::Interpreter", interpreter.where, i);
   }
   if (interpreter.found && wish.name != "PythonLibs") set_python_places(e, wish.name, interpreter.where);
   const bool all = numpy_does(e, wish, interpreter.where, i) && found;
