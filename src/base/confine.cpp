@@ -133,6 +133,10 @@ bool tells_of_refused_writing(std::string_view output, std::string_view tree) {
     if (whole.find(outside_output_folder) != std::string::npos) return true;
     const std::string line = text::lower(whole);
     if (has(line, refusals)) return true;
+    // "Unable to create a temporary file; perhaps there are no permissions to do so."
+    if (has(line, failing) && has(line, doing) &&
+        (line.find("permission") != std::string::npos || line.find("temporary") != std::string::npos))
+      return true;
     if (!tree.empty() && whole.find(tree) != std::string::npos && has(line, failing) && has(line, doing)) return true;
   }
   return false;

@@ -77,7 +77,7 @@ class Operation {
   }
   [[nodiscard]] std::string path(std::size_t i) const { return files::absolute(words_[i], folder_); }
   bool may_write(const std::string& to) {
-    if (files::is_below(to, writable_)) return true;
+    if (files::lies_below(to, writable_)) return true;
     say("'" + to + "' " + std::string(outside_output_folder) + " and is not written");
     return false;
   }
@@ -111,6 +111,7 @@ class Operation {
       for (auto it = fs::recursive_directory_iterator(from, error); it != fs::recursive_directory_iterator();
            it.increment(error)) {
         const std::string below = files::relative(it->path().string(), from);
+        if (!may_write(to + "/" + below)) return 1;
         if (it->is_directory())
           files::make_folder(to + "/" + below);
         else if (it->is_symlink())
@@ -131,7 +132,10 @@ class Operation {
   }
   int touch() {
     for (std::size_t i = 0; i < words_.size(); ++i) {
-      if (!may_write(path(i))) return 1;
+      std::error_code error;
+      // A link stands for what it leads to here.
+      const std::string to = files::is_link(path(i)) ? fs::weakly_canonical(path(i), error).string() : path(i);
+      if (error || !may_write(to)) return error ? say("'" + path(i) + "': " + error.message()) : 1;
       if (!files::is_file(path(i)))
         files::write(path(i), "");
       else

@@ -118,6 +118,16 @@ bool is_below(std::string_view path, std::string_view folder) {
   return path.starts_with(folder) && (path.size() == folder.size() || path[folder.size()] == '/');
 }
 
+bool lies_below(const std::string& path, const std::string& folder) {
+  if (!is_below(path, folder)) return false;
+  if (path == folder) return true;
+  std::error_code error;
+  const fs::path parent = fs::weakly_canonical(fs::path(path).parent_path(), error);
+  if (error) return false;  // a ring of links, say
+  const fs::path real = fs::weakly_canonical(folder, error);
+  return !error && is_below(parent.string(), real.string());
+}
+
 std::string below(const std::string& path, const std::string& base) {
   if (path == base) return ".";
   return is_below(path, base) ? path.substr(base == "/" ? 1 : base.size() + 1) : path;

@@ -31,6 +31,9 @@ void make_folder(const fs::path& path);
 [[nodiscard]] std::string below(const std::string& path, const std::string& base);
 // True when `path` is `folder` or lies below it (by name; both absolute and normal).
 [[nodiscard]] bool is_below(std::string_view path, std::string_view folder);
+// The same for where the entry `path` really lies: links among the folders on the way are followed, the entry itself is
+// not, and need not be there. Links on the way to `folder` do not matter.
+[[nodiscard]] bool lies_below(const std::string& path, const std::string& folder);
 // Relative path from one folder to another path, both absolute.
 [[nodiscard]] std::string relative(const std::string& path, const std::string& from_folder);
 // Whether anything is there, links followed.

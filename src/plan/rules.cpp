@@ -1,5 +1,7 @@
 #include "plan/rules.h"
 
+#include <re2/re2.h>
+
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
@@ -153,6 +155,14 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
   });
   Action action;
   action.folder = expressions_.evaluate(rule.folder, context);
+  // A shell, which runs such commands elsewhere, takes words in front of the program for its environment.
+  static const RE2 assignment(R"(([A-Za-z_][A-Za-z0-9_]*)=((?s).*))");
+  std::string variable;
+  std::string value;
+  while (argv.size() > 1 && RE2::FullMatch(argv.front(), assignment, &variable, &value)) {
+    action.environment[variable] = value;
+    argv.erase(argv.begin());
+  }
   // The first word may be a program of the tree.
   const Target* program = project_.target(argv[0]);
   if (program != nullptr && program->kind == TargetKind::program) {

@@ -640,13 +640,16 @@ class Checks {
       // What it writes where it may not goes to a copy that it sees in place of the tree, and a home of its own.
       // One that is to fail has not failed as it is meant to when it was only kept from writing.
       const bool by_make = files::is_below(command.argv.front(), plan_.kiln + "/make");
-      const bool refused = (failed() || test.will_fail) && !by_make && !plan_.writable.empty() &&
+      // Such a test may well end by abort(3).
+      const bool broke = check.verdict == Verdict::failed && started.ended.how != Ended::How::timed_out &&
+                         started.ended.how != Ended::How::interrupted && interrupted_by == 0;
+      const bool refused = (broke || test.will_fail) && !by_make && !plan_.writable.empty() &&
                            tells_of_refused_writing(started.ended.output, plan_.tree);
       if (refused) {
         if (check.verdict == Verdict::passed) check.verdict = Verdict::failed;
         const Command usual = std::exchange(command, in_place(as_declared));
         again(false, "with a copy in place of the tree, into which it writes");
-        if (failed()) check.reason += "; it may have wanted to write outside of the kiln";
+        if (check.verdict == Verdict::failed) check.reason += "; it may have wanted to write outside of the kiln";
         command = usual;
       }
       const auto may_differ = [&] { return failed() && !(refused && test.will_fail); };

@@ -133,7 +133,8 @@ TEST(RefusedWriting, IsTold) {
   for (const char* said :
        {"cp: cannot create regular file 'x': Permission denied", "PermissionError: [Errno 13] x",
         "sh: 1: cannot create x: Read-only file system", "Error: EACCES: x", "fire: cannot open /tree/cone.h",
-        "Failed to write /tree/cone.h", "'/tree/bin' lies outside the output folder and is not written"})
+        "Failed to write /tree/cone.h", "Unable to create a file; may not have permission to do so",
+        "failed to open a temporary file", "'/tree/bin' lies outside the output folder and is not written"})
     EXPECT_TRUE(tells_of_refused_writing(said, "/tree")) << said;
   for (const char* said : {"", "cannot open /elsewhere/cone.h", "/tree/kiln.c:3: warning: unused variable", "no clay",
                            "writing /tree/cone.h"})

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 #include <sys/stat.h>
 
+#include "base/confine.h"
 #include "base/file_operations.h"
 #include "base/hash.h"
 #include "support.h"
@@ -111,6 +112,41 @@ TEST(FileOperations, WriteOnlyIntoTheirFolder) {
   EXPECT_TRUE(is_file(work + "/a"));
   EXPECT_NE(act({"bake"}), 0);
   EXPECT_NE(output.find("outside the output folder"), std::string::npos);
+}
+
+// A link in the output folder does not lead out of it.
+TEST(FileOperations, DoNotWriteThroughLinks) {
+  const files::ScratchFolder scratch("operations");
+  const std::string kiln = scratch.path().string() + "/kiln";
+  const std::string other = scratch.path().string() + "/other";
+  files::write(other + "/old.txt", "old");
+  files::make_folder(kiln);
+  std::filesystem::create_symlink(other, kiln + "/out");
+  std::filesystem::create_symlink(other + "/old.txt", kiln + "/file");
+  files::write(kiln + "/a.txt", "new");
+  files::write(kiln + "/tree/sub/b.txt", "new");
+  const auto before = std::filesystem::last_write_time(other + "/old.txt");
+  std::string output;
+  for (const auto& words : std::vector<std::vector<std::string>>{{"touch", "out/new.txt"},
+                                                                 {"touch", "file"},
+                                                                 {"copy", "a.txt", "out/new.txt"},
+                                                                 {"copy", "a.txt", "out"},
+                                                                 {"copy_directory", "tree", "out/tree"},
+                                                                 {"make_directory", "out/new"},
+                                                                 {"rm", "out/old.txt"},
+                                                                 {"rename", "a.txt", "out/a.txt"}}) {
+    output.clear();
+    EXPECT_NE(files::run_operation(words, kiln, kiln, output), 0) << words[0];
+    EXPECT_NE(output.find(outside_output_folder), std::string::npos) << output;
+  }
+  EXPECT_EQ(files::names_in(other), std::vector<std::string>{"old.txt"});
+  EXPECT_EQ(std::filesystem::last_write_time(other + "/old.txt"), before);
+  // The link itself is the output folder's; and what is reached through a link to the folder is in it.
+  EXPECT_EQ(files::run_operation({"rm", "out"}, kiln, kiln, output), 0);
+  EXPECT_FALSE(files::is_link(kiln + "/out"));
+  std::filesystem::create_symlink(kiln, scratch.path().string() + "/way");
+  const std::string way = scratch.path().string() + "/way";
+  EXPECT_EQ(files::run_operation({"copy", "a.txt", "c.txt"}, way, way, output), 0) << output;
 }
 
 TEST(FileOperations, DoWhatTheirNamesSay) {

@@ -172,12 +172,22 @@ TEST_F(TreeStays, WhenATestWritesBesideWhatItReads) {
   EXPECT_FALSE(home != nullptr && files::is_file(std::string(home) + "/.coctilis-test"));
 }
 
+TEST_F(TreeStays, WhatLiesBesideTheTreeIsSeenFromTheCopy) {
+  tree.write("../shared/glazes.cmake", "set(glaze celadon)\n");
+  const auto said = brought_up(
+      "include(../shared/glazes.cmake)\n"
+      "execute_process(COMMAND sh -c \"echo '#define GLAZE \\\"${glaze}\\\"' >glaze.h\" WORKING_DIRECTORY "
+      "${CMAKE_SOURCE_DIR})\nadd_executable(kiln main.c)\n");
+  EXPECT_TRUE(has(said, "copy of the tree")) << said.all();
+}
+
 // The folder for temporary files has the tree in it here, and tmpfile(3) knows no other.
 TEST_F(TreeStays, WhenATestMakesATemporaryFile) {
   if (!system_has_name_spaces()) GTEST_SKIP() << "no program may have a name space of its own here";
   tree.write("glaze.h", "#define GLAZE \"raw\"\n");
   tree.write("main.c",
-             "#include <stdio.h>\nint main(void) {\n  if (tmpfile() == NULL) { perror(\"no file\"); return 1; }\n"
+             "#include <stdio.h>\n#include <stdlib.h>\nint main(void) {\n  if (tmpfile() == NULL) { perror(\"no "
+             "file\"); abort(); }\n"
              "  return 0;\n}\n");
   brought_up("add_executable(kiln main.c)\nenable_testing()\nadd_test(NAME fires COMMAND kiln)\n");
 }

@@ -312,6 +312,24 @@ TEST(Reader, ProcessesAndTheirOutput) {
             (Words{"brick 3 x b\n kiln\n"}));
 }
 
+// What a description writes through a link counts as written where the link leads.
+TEST(Reader, WritingThroughALink) {
+  Reading reading;
+  reading.tree.write("../other/x.txt", "old");
+  const std::string other = reading.tree.scratch() + "/other";
+  const auto refused =
+      reading.read("file(CREATE_LINK " + other +
+                   " ${CMAKE_BINARY_DIR}/out SYMBOLIC)\nfile(WRITE ${CMAKE_BINARY_DIR}/out/x.txt new)\n");
+  ASSERT_FALSE(refused.ok());
+  EXPECT_NE(refused.problem().what.find("outside its output folder"), std::string::npos) << refused.problem().what;
+  EXPECT_EQ(files::read(other + "/x.txt"), "old");
+  const auto into_tree = reading.read(
+      "file(CREATE_LINK ${CMAKE_SOURCE_DIR}/sub ${CMAKE_BINARY_DIR}/sub SYMBOLIC)\n"
+      "file(WRITE ${CMAKE_BINARY_DIR}/sub/y.txt new)\n");
+  ASSERT_TRUE(into_tree.ok()) << into_tree.problem().what;
+  EXPECT_FALSE(files::exists(reading.tree.path("sub/y.txt")));
+}
+
 // The tool's operations may stand anywhere in a chain of commands, and change what a program runs in.
 TEST(Reader, OperationsOfTheToolAmongCommands) {
   Reading reading;

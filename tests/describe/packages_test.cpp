@@ -52,6 +52,21 @@ TEST(Packages, VariablesAndFoldersFromTheTable) {
                                       lib + "BulletSoftBody.a"}));
 }
 
+TEST(Packages, WhatIsLinkedThoughItWasNotFoundIsWantedByItsName) {
+  Reading reading;
+  const auto project = reading.read(
+      "find_library(GLAZE_LIB NAMES no-such-glaze)\nadd_library(kilns STATIC a.c)\n"
+      "target_link_libraries(kilns ${GLAZE_LIB})\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  const model::Finding* missing = nullptr;
+  for (const auto& finding : project->findings) {
+    if (finding.want.required && !finding.found) missing = &finding;
+  }
+  ASSERT_NE(missing, nullptr);
+  EXPECT_EQ(missing->want.name, "no-such-glaze");
+  EXPECT_NE(missing->want.asked_by.find("'GLAZE_LIB-NOTFOUND'"), std::string::npos) << missing->want.asked_by;
+}
+
 TEST(Packages, ProgramsAreImportedTargets) {
   Reading reading;
   const auto project = reading.read(
@@ -163,6 +178,48 @@ TEST(Generators, FilesOfMessagesGoIntoTheirTarget) {
   EXPECT_NE(refused.problem().what.find("what comes out for 'cobol'"), std::string::npos) << refused.problem().what;
 }
 
+TEST(Generators, CataloguesOfTranslations) {
+  Reading reading;
+  const auto project = reading.read(
+      "gettext_create_translations(po/yard.pot ALL po/de.po po/fr.po)\n"
+      "gettext_process_po_files(nl INSTALL_DESTINATION share/words PO_FILES po/kilns.po)\n"
+      "gettext_process_pot_file(yard.pot LANGUAGES sv)\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  ASSERT_EQ(project->rules.size(), 7U);
+  const std::string work = reading.tree.kiln() + "/work/";
+  EXPECT_EQ(project->rules[0].outputs.front().text, work + "de.po");  // in step with its template, not in the tree
+  EXPECT_EQ(project->rules[1].outputs.front().text, work + "de.gmo");
+  EXPECT_EQ(project->rules[4].outputs.front().text, work + "kilns.gmo");
+  EXPECT_TRUE(project->target("translations")->in_default);
+  EXPECT_FALSE(project->target("pofiles")->in_default);
+  EXPECT_FALSE(project->target("potfiles")->in_default);
+  EXPECT_EQ(project->install_rules.size(), 3U);
+}
+
+TEST(Packages, WidgetsTellThroughTheirOwnProgram) {
+  Reading reading;
+  const std::string kit = reading.tree.scratch() + "/kit";
+  files::write(
+      kit + "/bin/wx-config",
+      "#!/bin/sh\ncase $1 in\n--version) echo 3.2.2;;\n--cxxflags) echo '-I/wx/include -DWIDGETS -pthread';;\n"
+      "--libs) case $2 in core,base) echo '-L/wx/lib -lwx_core -lwx_base';; *) echo 'no such part' >&2; exit 1;; "
+      "esac;;\nesac\n");
+  std::filesystem::permissions(kit + "/bin/wx-config", std::filesystem::perms::owner_all);
+  reading.settings.prefixes = {kit};
+  const auto project = reading.read(
+      "find_package(wxWidgets 3.0 REQUIRED COMPONENTS core base)\ninclude(${wxWidgets_USE_FILE})\n"
+      "message(STATUS \"${wxWidgets_LIBRARIES}\")\nadd_library(panel STATIC a.cpp)\n"
+      "find_package(wxWidgets COMPONENTS richtext)\nmessage(STATUS \"${wxWidgets_FOUND}\")\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  EXPECT_EQ(project->messages[0], "-L/wx/lib;-lwx_core;-lwx_base");
+  EXPECT_EQ(project->messages[1], "FALSE");
+  const auto& own = project->target("panel")->own;
+  ASSERT_EQ(own.include_folders.size(), 1U);
+  EXPECT_EQ(own.include_folders[0].text, "/wx/include");
+  ASSERT_EQ(own.definitions.size(), 1U);
+  EXPECT_EQ(own.definitions[0].text, "WIDGETS");
+}
+
 TEST(Conditions, ToTheLetter) {
   Reading reading;
   EXPECT_EQ(
@@ -183,6 +240,16 @@ TEST(Definitions, InTwoWords) {
   bool seen = false;
   for (const auto& value : project->target("a")->own.definitions) seen = seen || value.text == "BRICK=0";
   EXPECT_TRUE(seen);
+}
+
+TEST(Rules, ForATargetThatIsNotThere) {
+  Reading reading;
+  const std::string rule = "add_custom_command(TARGET none POST_BUILD COMMAND true)\n";
+  const auto older = reading.read("cmake_policy(SET CMP0040 OLD)\n" + rule);
+  ASSERT_TRUE(older.ok()) << older.problem().what;
+  ASSERT_EQ(older->warnings.size(), 1U);
+  EXPECT_NE(older->warnings[0].what.find("'none', which is not declared"), std::string::npos);
+  EXPECT_FALSE(reading.read("cmake_policy(SET CMP0040 NEW)\n" + rule).ok());
 }
 
 TEST(Documentation, IsLeftOutAndListed) {

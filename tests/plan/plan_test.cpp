@@ -385,6 +385,16 @@ TEST_F(PlanTest, ScriptsAreRunByThisProgram) {
   EXPECT_NE(std::find(inputs.begin(), inputs.end(), tree("fire.cmake")), inputs.end());
 }
 
+TEST_F(PlanTest, WordsInFrontOfAProgramAreItsEnvironment) {
+  sources({"a.c"});
+  const auto made =
+      plan("add_executable(fire a.c)\nadd_custom_command(OUTPUT o.txt COMMAND PEAK=1222 CONE=6 fire o.txt)\n");
+  auto action = step(made, "o.txt")->actions[0];
+  EXPECT_EQ(action.environment["PEAK"], "1222");
+  EXPECT_EQ(action.environment["CONE"], "6");
+  EXPECT_TRUE(action.argv.front().ends_with("/fire")) << action.argv.front();
+}
+
 TEST_F(PlanTest, AnEnvironmentForAScriptOrAProgram) {
   sources({"a.c"});
   const auto made = plan(

@@ -26,6 +26,16 @@ class TargetsTest : public PlanTest {
 
 // ---- what counts for a folder --------------------------------------------------------------------------------------
 
+TEST_F(TargetsTest, AFolderIsHandedOnWithItsTargets) {
+  sources({"znz/z.c", "a.c"});
+  reading_.tree.write("znz/CMakeLists.txt", "add_library(znz STATIC z.c)\n");
+  const auto made = plan(
+      "set(CMAKE_INCLUDE_CURRENT_DIR_IN_INTERFACE ON)\nadd_subdirectory(znz)\nadd_executable(a a.c)\n"
+      "target_link_libraries(a znz)\n");
+  HAS(command(made, "a.c"), " -I" + tree("znz") + " ");
+  HAS_NOT(command(made, "znz/z.c"), " -I" + tree("znz") + " ");
+}
+
 TEST_F(TargetsTest, OptionsOfAFolderCountForTargetsThatComeLater) {
   const auto made = plan(
       "add_executable(before a.c)\nadd_compile_options(-fno-common)\nadd_link_options(-Wl,--trace)\n"

@@ -107,6 +107,7 @@ void keep_result(Evaluator& e, const Invocation& i, const char* type, const mode
   e.unset(i[0]);
   e.set_cache(i[0], finding.found ? value : i[0] + "-NOTFOUND", type, "", true, {});
   e.set(i[0], e.cache[i[0]].value);
+  if (!finding.found) e.searched_in_vain[i[0]] = finding;
   if (is_want) e.keep(finding);
 }
 

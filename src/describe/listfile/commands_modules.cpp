@@ -7,6 +7,7 @@
 #include "base/loader.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "describe/listfile/packages.h"
 
 namespace coctilis::describe::listfile {
 
@@ -342,6 +343,7 @@ Module built_in_module(const std::string& name) {
       {"FindPackageHandleStandardArgs", module_nothing},
       {"FindPackageMessage", module_nothing},
       {"FindPkgConfig", module_nothing},
+      {"UsewxWidgets", use_wxwidgets},
       {"FeatureSummary", module_nothing},
       {"GenerateExportHeader", module_nothing},
       {"ExternalProject", module_nothing},  // its commands fail when they are called
@@ -380,7 +382,14 @@ Module built_in_module(const std::string& name) {
                                                       "UseJavaClasses",
                                                       "UseJavaSymlinks",
                                                       "UsePkgConfig",
-                                                      "UseSWIG"};
+                                                      "UseSWIG",
+                                                      "CMakeBackwardCompatibilityC",
+                                                      "CMakeBackwardCompatibilityCXX",
+                                                      "CMakeFindFrameworks",
+                                                      "CPackDeb",
+                                                      "CPackRPM",
+                                                      "CSharpUtilities",
+                                                      "Documentation"};
   const auto it = table.find(name);
   if (it != table.end()) return it->second;
   return only_commands.contains(name) ? module_nothing : nullptr;
@@ -425,12 +434,12 @@ const CommandTable& command_table() {
   static const CommandTable table = [] {
     CommandTable t;
     for (const auto add :
-         {add_variable_commands, add_list_commands,    add_string_commands,      add_file_commands,
-          add_flow_commands,     add_target_commands,  add_requirement_commands, add_property_commands,
-          add_find_commands,     add_package_commands, add_pc_module_commands,   add_probe_commands,
-          add_trial_commands,    add_install_commands, add_process_commands,     add_module_commands,
-          add_content_commands,  add_swig_commands,    add_external_commands,    add_generator_commands,
-          add_older_commands}) {
+         {add_variable_commands,  add_list_commands,    add_string_commands,      add_file_commands,
+          add_flow_commands,      add_target_commands,  add_requirement_commands, add_property_commands,
+          add_find_commands,      add_package_commands, add_pc_module_commands,   add_probe_commands,
+          add_trial_commands,     add_install_commands, add_process_commands,     add_module_commands,
+          add_content_commands,   add_swig_commands,    add_gettext_commands,     add_external_commands,
+          add_generator_commands, add_older_commands}) {
       add(t);
     }
     return t;

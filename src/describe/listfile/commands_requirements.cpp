@@ -376,6 +376,17 @@ void locate_link_names(Evaluator& e) {
         const bool name = !item.empty() && item.find_first_of("$<>/: ") == std::string::npos && item[0] != '-' &&
                           !item.ends_with(".a") && item.find(".so") == std::string::npos;
         if (!name || made.contains(item) || e.target(item) != nullptr) continue;
+        // What a search did not find is wanted all the same, by what it was looked for.
+        if (const auto vain = item.ends_with("-NOTFOUND") ? e.searched_in_vain.find(item.substr(0, item.size() - 9))
+                                                          : e.searched_in_vain.end();
+            vain != e.searched_in_vain.end()) {
+          model::Finding finding = vain->second;
+          finding.want.required = true;
+          finding.want.asked_by = "target '" + target.name + "', which links '" + item + "',";
+          finding.want.place = value.place;
+          e.keep(std::move(finding));
+          continue;
+        }
         model::Want want{model::WantKind::library, item, {}, true, "target '" + target.name + "'", value.place};
         e.keep(e.locator.link_name(want, folders));
       }
@@ -411,6 +422,10 @@ void finish_targets(Evaluator& e) {
       target.own.include_folders.insert(
           target.own.include_folders.begin(),
           {{target.folder, target.place, target.folder}, {target.binary_folder, target.place, target.folder}});
+    }
+    if (is_on(target, "INCLUDE_CURRENT_DIR_IN_INTERFACE")) {
+      for (const auto& folder : {target.folder, target.binary_folder})
+        target.handed_on.include_folders.push_back({"$<BUILD_INTERFACE:" + folder + ">", target.place, target.folder});
     }
     if (const auto* excluded = target.property("EXCLUDE_FROM_ALL"))
       target.in_default = target.in_default && !is_true(Evaluator::joined(*excluded));

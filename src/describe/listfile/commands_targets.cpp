@@ -31,6 +31,7 @@ const std::vector<const char*>& initial_properties() {
                                                 "BUILD_WITH_INSTALL_RPATH",
                                                 "INTERPROCEDURAL_OPTIMIZATION",
                                                 "INCLUDE_CURRENT_DIR",
+                                                "INCLUDE_CURRENT_DIR_IN_INTERFACE",
                                                 "ENABLE_EXPORTS",
                                                 "AUTOMOC",
                                                 "AUTOUIC",
@@ -259,6 +260,13 @@ void command_add_custom_command(Evaluator& e, const Invocation& i) {
   auto words = custom_words(e, i, 0, false);
   auto& rule = words.rule;
   if (!words.one["TARGET"].empty()) {
+    // Under the old rules a target that is not there is passed over (CMP0040).
+    constexpr int policy_target_must_be_there = 40;
+    if (e.target(words.one["TARGET"]) == nullptr && !e.policy_is_new(policy_target_must_be_there)) {
+      e.warn(i.place, "the command is for the target '" + words.one["TARGET"] +
+                          "', which is not declared; as the description keeps to old rules, it is left out");
+      return;
+    }
     auto& target = e.need_target(words.one["TARGET"], i);
     auto& list = words.flags.contains("PRE_BUILD")  ? target.before_compile
                  : words.flags.contains("PRE_LINK") ? target.before_link

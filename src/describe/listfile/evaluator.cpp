@@ -380,7 +380,16 @@ Place Evaluator::shown_place(const std::string& file, int line, int column) {
 }
 
 std::string Evaluator::writable(const std::string& path, const Place& place) {
-  if (files::is_below(path, binary_root)) return path;
+  if (files::lies_below(path, binary_root)) return path;
+  if (files::is_below(path, binary_root) || (in_copy && !files::lies_below(path, tree))) {
+    // Through a link in the output folder: what counts is where it leads.
+    std::error_code error;
+    const auto parent = std::filesystem::weakly_canonical(std::filesystem::path(path).parent_path(), error);
+    const std::string real = (parent / std::filesystem::path(path).filename()).string();
+    if (!error && real != path && files::is_below(real, tree)) return writable(real, place);
+    fail(place, "the description writes to '" + shown(path) + "', outside its output folder",
+         "a link on the way leads out of it", "only the output folder is written to");
+  }
   if (!files::is_below(path, tree) || path == tree || files::is_below(path, tree + "/.git"))
     fail(place, "the description writes to '" + shown(path) + "', outside its output folder", "",
          "only the output folder is written to");

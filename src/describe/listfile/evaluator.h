@@ -253,6 +253,7 @@ class Evaluator {
   const std::string tree;
   const std::string binary_root;
   std::map<std::string, model::Values> global_properties;
+  std::map<std::string, model::Finding> searched_in_vain;  // by the variable that says so
   std::vector<model::Finding> own_projects;  // of ExternalProject_Add, as wants
   std::set<std::string> included_once;  // include_guard(GLOBAL)
   std::vector<std::map<int, bool>> policy_stack{1};
@@ -329,6 +330,7 @@ void add_module_commands(CommandTable& table);
 void add_content_commands(CommandTable& table);
 void add_generator_commands(CommandTable& table);
 void add_swig_commands(CommandTable& table);
+void add_gettext_commands(CommandTable& table);
 void add_older_commands(CommandTable& table);
 
 // Shared between families.

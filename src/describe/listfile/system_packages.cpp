@@ -231,6 +231,10 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
           e.set(variable, path.empty() ? std::string(variable) + "-NOTFOUND" : path);
         }
       }
+      if (std::string(package.name) == "Gettext") {
+        const std::string merging = find_program("msgmerge");
+        e.set("GETTEXT_MSGMERGE_EXECUTABLE", merging.empty() ? "GETTEXT_MSGMERGE_EXECUTABLE-NOTFOUND" : merging);
+      }
       if (std::string(package.name) == "SWIG") {
         e.set("SWIG_USE_FILE", "UseSWIG");
         e.set("SWIG_DIR", std::string(text::trim(e.locator.told_by({finding.where, "-swiglib"}))));
