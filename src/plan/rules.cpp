@@ -318,9 +318,12 @@ void Rules::add_custom_target(const Target& target, model::PlannedTarget& planne
     const std::string file = file_of(word, here);
     if (!file.empty()) step.inputs.push_back(file);
   }
-  for (const auto& rule : target.commands) {
-    add_actions_or_refuse(rule, step);
-    for (const auto& product : rule.byproducts) step.byproducts.push_back(product.text);
+  // What is to be done before and behind it goes with its own commands.
+  for (const auto* rules : {&target.before_compile, &target.before_link, &target.commands, &target.after_link}) {
+    for (const auto& rule : *rules) {
+      add_actions_or_refuse(rule, step);
+      for (const auto& product : rule.byproducts) step.byproducts.push_back(product.text);
+    }
   }
   // Sources that rules make are made with it.
   for (const auto& source : expressions_.evaluate(target.sources, context)) {

@@ -323,6 +323,7 @@ TEST(Reader, WritingThroughALink) {
   ASSERT_FALSE(refused.ok());
   EXPECT_NE(refused.problem().what.find("outside its output folder"), std::string::npos) << refused.problem().what;
   EXPECT_EQ(files::read(other + "/x.txt"), "old");
+  files::make_folder(reading.tree.path("sub"));
   const auto into_tree = reading.read(
       "file(CREATE_LINK ${CMAKE_SOURCE_DIR}/sub ${CMAKE_BINARY_DIR}/sub SYMBOLIC)\n"
       "file(WRITE ${CMAKE_BINARY_DIR}/sub/y.txt new)\n");

@@ -242,7 +242,7 @@ TEST(Definitions, InTwoWords) {
   EXPECT_TRUE(seen);
 }
 
-TEST(Rules, ForATargetThatIsNotThere) {
+TEST(RulesOfTargets, ForATargetThatIsNotThere) {
   Reading reading;
   const std::string rule = "add_custom_command(TARGET none POST_BUILD COMMAND true)\n";
   const auto older = reading.read("cmake_policy(SET CMP0040 OLD)\n" + rule);

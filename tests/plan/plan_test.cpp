@@ -385,6 +385,22 @@ TEST_F(PlanTest, ScriptsAreRunByThisProgram) {
   EXPECT_NE(std::find(inputs.begin(), inputs.end(), tree("fire.cmake")), inputs.end());
 }
 
+TEST_F(PlanTest, WhatIsDoneBeforeAndBehindACustomTarget) {
+  const auto made = plan(
+      "add_custom_target(fire COMMAND second)\nadd_custom_command(TARGET fire POST_BUILD COMMAND third)\n"
+      "add_custom_command(TARGET fire PRE_BUILD COMMAND first)\nadd_custom_target(bare)\n"
+      "add_custom_command(TARGET bare COMMAND only)\n");
+  const auto* fire = step(made, "fire");
+  ASSERT_NE(fire, nullptr);
+  ASSERT_EQ(fire->actions.size(), 4U);
+  EXPECT_EQ(fire->actions[0].argv.front(), "first");
+  EXPECT_EQ(fire->actions[1].argv.front(), "second");
+  EXPECT_EQ(fire->actions[2].argv.front(), "third");
+  const auto* bare = step(made, "bare");
+  ASSERT_EQ(bare->actions.size(), 2U);
+  EXPECT_TRUE(bare->always);
+}
+
 TEST_F(PlanTest, WordsInFrontOfAProgramAreItsEnvironment) {
   sources({"a.c"});
   const auto made =
