@@ -179,26 +179,17 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
   }
   // Operations of the tool that start a program: what they change goes into the step, then the program runs as any
   // other.
-  while (argv.size() > 3 && argv[0] == model::tool_word && argv[1] == "-E" &&
-         (argv[2] == "env" || argv[2] == "chdir")) {
-    std::size_t at = 3;
-    if (argv[2] == "chdir") {
-      action.folder = files::absolute(argv[at++], action.folder);
-    } else {
-      for (; at < argv.size(); ++at) {
-        const auto equals = argv[at].find('=');
-        if (argv[at].starts_with("--unset=") || argv[at] == "--") continue;
-        if (equals == std::string::npos || equals == 0) break;
-        action.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
-      }
-    }
-    argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
-    if (argv.empty()) return;
-    model::name_tool(argv, 0);
-    if (const Target* inner = project_.target(argv[0]); inner != nullptr && inner->kind == TargetKind::program) {
-      argv[0] = artifacts_.of(*inner).file;
-      step.inputs.push_back(argv[0]);
-    }
+  const bool wrapped = argv[0] == model::tool_word;
+  const auto surroundings = model::take_surroundings(argv, action.folder);
+  if (argv.empty()) return;
+  action.folder = surroundings.folder;
+  for (const auto& [name, text] : surroundings.environment) {
+    if (text) action.environment[name] = *text;
+  }
+  if (const Target* inner = wrapped ? project_.target(argv[0]) : nullptr;
+      inner != nullptr && inner->kind == TargetKind::program) {
+    argv[0] = artifacts_.of(*inner).file;
+    step.inputs.push_back(argv[0]);
   }
   if (model::is_build_program(argv[0])) {
     throw Fault({Exit::description,

@@ -480,24 +480,14 @@ class Checks {
     return command.argv.size() > 1 && command.argv[1] == "run-script";
   }
 
-  // "TOOL -E env NAME=VALUE ... PROGRAM" runs the program; "TOOL ... -P SCRIPT" runs a script of the language.
+  // "TOOL -E env NAME=VALUE ... PROGRAM" runs the program, and "TOOL -E chdir" in a folder; "TOOL ... -P SCRIPT" runs a
+  // script of the language.
   void use_own_tool(Command& command) const {
     auto& argv = command.argv;
-    model::name_tool(argv);
-    while (argv.size() > 3 && argv[0] == model::tool_word && argv[1] == "-E" && argv[2] == "env") {
-      std::size_t at = 3;
-      for (; at < argv.size(); ++at) {
-        if (argv[at].starts_with("--unset=")) {
-          command.environment[argv[at].substr(8)] = std::nullopt;
-          continue;
-        }
-        const auto equals = argv[at].find('=');
-        if (equals == std::string::npos || equals == 0) break;
-        command.environment[argv[at].substr(0, equals)] = argv[at].substr(equals + 1);
-      }
-      argv.erase(argv.begin(), argv.begin() + static_cast<std::ptrdiff_t>(at));
-      if (argv.empty()) argv = {"true"};
-    }
+    const auto surroundings = model::take_surroundings(argv, command.folder);
+    command.folder = surroundings.folder;
+    for (const auto& [name, value] : surroundings.environment) command.environment[name] = value;
+    if (argv.empty()) argv = {"true"};
     if (argv[0] == model::tool_word && std::find(argv.begin(), argv.end(), "-P") != argv.end()) {
       std::error_code error;
       const auto self = std::filesystem::read_symlink("/proc/self/exe", error);

@@ -27,45 +27,9 @@ struct Done {
   bool started = true;
 };
 
-// What stands in front of a program and changes what it runs in: the tool's operations "env" and "chdir".
-struct Surroundings {
-  std::map<std::string, std::optional<std::string>> environment;
-  std::string folder;
-};
-
-// Takes such words off the front of a command.
-Surroundings take_surroundings(Evaluator& e, const Invocation& i, std::vector<std::string>& command,
-                               const std::string& folder) {
-  Surroundings out;
-  out.folder = folder;
-  while (command.size() > 3 && command[0] == model::tool_word && command[1] == "-E" &&
-         (command[2] == "env" || command[2] == "chdir")) {
-    std::size_t at = 3;
-    if (command[2] == "chdir") {
-      out.folder = files::absolute(command[at++], out.folder);
-    } else {
-      for (; at < command.size(); ++at) {
-        const auto equals = command[at].find('=');
-        if (command[at].starts_with("--unset="))
-          out.environment[command[at].substr(8)] = std::nullopt;
-        else if (equals != std::string::npos && equals > 0 && !command[at].starts_with("--"))
-          out.environment[command[at].substr(0, equals)] = command[at].substr(equals + 1);
-        else
-          break;
-      }
-      if (at < command.size() && command[at] == "--") ++at;
-      if (at < command.size() && command[at].starts_with("--"))
-        e.not_understood(i, "'" + command[at] + "' of the operation 'env' of the tool in a command");
-    }
-    command.erase(command.begin(), command.begin() + static_cast<std::ptrdiff_t>(at));
-  }
-  if (command.empty()) e.fail(i, "a command has no program to run", "the tool's operation changes what it runs in");
-  return out;
-}
-
 // An operation of the description's own tool.
 Done run_tool(Evaluator& e, const Invocation& i, const std::vector<std::string>& command,
-              const Surroundings& surroundings) {
+              const model::Surroundings& surroundings) {
   Done out;
   int status = 0;
   const auto before = e.environment;
@@ -103,12 +67,13 @@ Done run_commands(Evaluator& e, const Invocation& i, const std::vector<std::vect
                   const std::string& folder, const How& how) {
   std::vector<std::vector<std::string>> commands = given;
   Done out;
-  std::vector<Surroundings> surroundings;
+  std::vector<model::Surroundings> surroundings;
   bool tools = false;
   for (auto& command : commands) {
-    model::name_tool(command);
-    surroundings.push_back(take_surroundings(e, i, command, folder));
-    model::name_tool(command);
+    surroundings.push_back(model::take_surroundings(command, folder));
+    if (command.empty()) e.fail(i, "a command has no program to run", "the tool's operation changes what it runs in");
+    if (command.front().starts_with("--"))
+      e.not_understood(i, "'" + command.front() + "' of the operation 'env' of the tool in a command");
     tools = tools || command.front() == model::tool_word;
     // One that is not here cannot be started in any case: the description gets to know that.
     if (model::is_build_program(command.front()) && !find_program(command.front()).empty())
