@@ -173,9 +173,9 @@ TEST_F(TreeStays, WhenATestWritesBesideWhatItReads) {
 }
 
 TEST_F(TreeStays, WhatLiesBesideTheTreeIsSeenFromTheCopy) {
-  tree.write("../shared/glazes.cmake", "set(glaze celadon)\n");
+  tree.write("../common/glazes.cmake", "set(glaze celadon)\n");
   const auto said = brought_up(
-      "include(../shared/glazes.cmake)\n"
+      "include(../common/glazes.cmake)\n"
       "execute_process(COMMAND sh -c \"echo '#define GLAZE \\\"${glaze}\\\"' >glaze.h\" WORKING_DIRECTORY "
       "${CMAKE_SOURCE_DIR})\nadd_executable(kiln main.c)\n");
   EXPECT_TRUE(has(said, "copy of the tree")) << said.all();

@@ -17,7 +17,7 @@ std::string copy_of(const std::string& work) { return kiln_of(work) + "/tree"; }
 // its own.
 std::string mark_of(const std::string& work) { return copy_of(work) + ".needed"; }
 
-// What the description names beside the tree ("../shared/lists.cmake") is seen beside the copy as well, by a link: as
+// What the description names beside the tree ("../common/lists.cmake") is seen beside the copy as well, by a link: as
 // long as nothing of the kiln has that name. One folder up only.
 void link_neighbours(const std::string& tree, const std::string& copy) {
   static const RE2 outside(R"((?:^|[^./\w])(?:\.\./)+([A-Za-z0-9_][A-Za-z0-9_.+-]*))");
