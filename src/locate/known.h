@@ -23,6 +23,15 @@ struct KnownLibrary {
   // More variables that descriptions read, with values in which {include}, {library}, {libraries}, {version},
   // {library:NAME}, {include:HEADER} and {program:NAME} stand for what was found.
   std::vector<std::pair<std::string, std::string>> variables;
+  // The program that tells how to compile and link with it, and the words that it is asked with, where there is one.
+  struct Told {
+    std::string program;   // "wx-config"; empty: there is none
+    std::string compile;   // "--cxxflags"
+    std::string link;      // "--libs"; the components follow in one word, separated by commas
+    std::string version;   // "--version"
+    std::string part;      // the component that stands for all that is usual
+    std::string use_file;  // what NAME_USE_FILE is set to
+  } told;
   std::string version_header;  // header that defines ...
   std::string version_macro;   // ... this macro with the version as text
   std::string package;

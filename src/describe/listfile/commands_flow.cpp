@@ -3,6 +3,7 @@
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "describe/listfile/packages.h"
 
 namespace coctilis::describe::listfile {
 
@@ -33,6 +34,10 @@ void command_include(Evaluator& e, const Invocation& i) {
         return;
       }
     }
+  }
+  if (path.empty() && use_told(e, name, i)) {
+    if (!result.empty()) e.set(result, name);
+    return;
   }
   // "FindNAME" as a module looks the package NAME up, as find_package does.
   if (path.empty() && name.starts_with("Find") && name.size() > 4 && name.find_first_of("/.") == std::string::npos) {

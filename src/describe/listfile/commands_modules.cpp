@@ -7,7 +7,6 @@
 #include "base/loader.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/packages.h"
 
 namespace coctilis::describe::listfile {
 
@@ -343,7 +342,6 @@ Module built_in_module(const std::string& name) {
       {"FindPackageHandleStandardArgs", module_nothing},
       {"FindPackageMessage", module_nothing},
       {"FindPkgConfig", module_nothing},
-      {"UsewxWidgets", use_wxwidgets},
       {"FeatureSummary", module_nothing},
       {"GenerateExportHeader", module_nothing},
       {"ExternalProject", module_nothing},  // its commands fail when they are called

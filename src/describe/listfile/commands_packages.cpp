@@ -430,8 +430,7 @@ void command_find_package(Evaluator& e, const Invocation& i) {
       e.set("PKG_CONFIG_EXECUTABLE", model::tool_word);
       return;
     }
-    if (find_in_c_library(e, wish, i) || find_openmp(e, wish, i) || find_python(e, wish, i) ||
-        find_wxwidgets(e, wish, i))
+    if (find_in_c_library(e, wish, i) || find_openmp(e, wish, i) || find_python(e, wish, i) || find_told(e, wish, i))
       return;
     // A package's own description knows its components best.
     const auto* known = locate::known_library(wish.name);

@@ -39,9 +39,10 @@ void imported_program(Evaluator& e, const std::string& name, const std::string& 
 [[nodiscard]] bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& i);
 [[nodiscard]] bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i);
 [[nodiscard]] bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i);
-[[nodiscard]] bool find_wxwidgets(Evaluator& e, const PackageWish& wish, const Invocation& i);
-// What a folder that uses that package gets (include(${wxWidgets_USE_FILE})).
-void use_wxwidgets(Evaluator& e, const Invocation& i);
+// The same for packages whose own program tells how to compile and link with them, by the table.
+[[nodiscard]] bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i);
+// What include(${NAME_USE_FILE}) does for a folder that uses such a package; false when the file is none of theirs.
+[[nodiscard]] bool use_told(Evaluator& e, const std::string& use_file, const Invocation& i);
 // The parts of the window system that descriptions ask for one by one; `base` is what its main library needs.
 void set_x11_parts(Evaluator& e, const model::Usage& base, const Invocation& i);
 // The same for the parts of OpenGL; the utility library, where it is there, is one of its libraries.

@@ -39,30 +39,33 @@ Flags sorted(const std::string& told) {
 
 }  // namespace
 
-bool find_wxwidgets(Evaluator& e, const PackageWish& wish, const Invocation& i) {
-  if (wish.name != "wxWidgets") return false;
-  const std::string named = e.value("wxWidgets_CONFIG_EXECUTABLE");
-  const auto program = e.locator.program({model::WantKind::program, "wx-config", {}, false, i.name, i.place, {}},
-                                         {named.starts_with('/') ? named : "wx-config"}, {});
+bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i) {
+  const auto* known = locate::known_library(wish.name);
+  if (known == nullptr || known->told.program.empty()) return false;
+  const auto& told_by = known->told;
+  const auto variable = [&](const char* name) { return wish.name + "_" + name; };
+  const std::string named = e.value(variable("CONFIG_EXECUTABLE"));
+  const auto program = e.locator.program({model::WantKind::program, told_by.program, {}, false, i.name, i.place, {}},
+                                         {named.starts_with('/') ? named : told_by.program}, {});
   model::Finding finding;
   finding.want = want_of(wish, model::WantKind::library, i);
-  finding.how = "wx-config";
+  finding.how = told_by.program;
   finding.looked = program.looked;
   Flags compile;
   Flags link;
   if (program.found) {
     std::vector<std::string> command = {program.where};
-    for (const auto& option : list_elements(e.value("wxWidgets_CONFIG_OPTIONS"))) command.push_back(option);
+    for (const auto& option : list_elements(e.value(variable("CONFIG_OPTIONS")))) command.push_back(option);
     const auto told = [&](std::vector<std::string> words) {
       words.insert(words.begin(), command.begin(), command.end());
       return std::string(text::trim(e.locator.told_by(words)));
     };
     std::vector<std::string> parts = wish.components;
     parts.insert(parts.end(), wish.optional_components.begin(), wish.optional_components.end());
-    std::erase(parts, "std");
-    compile = sorted(told({"--cxxflags"}));
-    link = sorted(told({"--libs", parts.empty() ? "std" : text::join(parts, ",")}));
-    finding.version = told({"--version"});
+    std::erase(parts, told_by.part);
+    compile = sorted(told({told_by.compile}));
+    link = sorted(told({told_by.link, parts.empty() ? told_by.part : text::join(parts, ",")}));
+    finding.version = told({told_by.version});
     finding.looked = {program.where};
     finding.found = compile.good && link.good && !link.items.empty();
     if (!finding.found) finding.reason = program.where + " does not tell of these parts: " + text::join(parts, ", ");
@@ -72,25 +75,24 @@ bool find_wxwidgets(Evaluator& e, const PackageWish& wish, const Invocation& i) 
       finding.reason = "version " + finding.version + " of " + program.where + " does not do";
     }
   }
-  if (const auto* known = locate::known_library("wxWidgets"); known != nullptr && !finding.found)
-    finding.package = known->package;
+  if (!finding.found) finding.package = known->package;
   set_found(e, wish, finding.found, finding.version);
-  e.set("wxWidgets_FOUND", finding.found ? "TRUE" : "FALSE");
+  e.set(variable("FOUND"), finding.found ? "TRUE" : "FALSE");
   if (finding.found) {
     finding.where = program.where;
     std::vector<std::string> libraries = link.items;
     for (const auto& folder : link.link_folders) libraries.insert(libraries.begin(), "-L" + folder);
-    e.set("wxWidgets_CONFIG_EXECUTABLE", program.where);
-    e.set("wxWidgets_INCLUDE_DIRS", list_join(compile.include_folders));
-    e.set("wxWidgets_DEFINITIONS", list_join(compile.definitions));
-    e.set("wxWidgets_CXX_FLAGS", list_join([&] {
+    e.set(variable("CONFIG_EXECUTABLE"), program.where);
+    e.set(variable("INCLUDE_DIRS"), list_join(compile.include_folders));
+    e.set(variable("DEFINITIONS"), list_join(compile.definitions));
+    e.set(variable("CXX_FLAGS"), list_join([&] {
             auto options = compile.options;
             for (const auto& item : compile.items) options.push_back(item);
             return options;
           }()));
-    e.set("wxWidgets_LIBRARY_DIRS", list_join(link.link_folders));
-    e.set("wxWidgets_LIBRARIES", list_join(libraries));
-    e.set("wxWidgets_USE_FILE", "UsewxWidgets");
+    e.set(variable("LIBRARY_DIRS"), list_join(link.link_folders));
+    e.set(variable("LIBRARIES"), list_join(libraries));
+    e.set(variable("USE_FILE"), told_by.use_file);
     finding.usage.include_folders = compile.include_folders;
     finding.usage.definitions = compile.definitions;
     finding.usage.compile_options = compile.options;
@@ -101,21 +103,24 @@ bool find_wxwidgets(Evaluator& e, const PackageWish& wish, const Invocation& i) 
   return true;
 }
 
-// What include(${wxWidgets_USE_FILE}) does for the folder.
-void use_wxwidgets(Evaluator& e, const Invocation& i) {
-  const auto call = [&](const char* name, const std::vector<std::string>& first,
+bool use_told(Evaluator& e, const std::string& use_file, const Invocation& i) {
+  const auto* known = use_file.starts_with("Use") ? locate::known_library(use_file.substr(3)) : nullptr;
+  if (known == nullptr || known->told.use_file != use_file) return false;
+  const std::string name = use_file.substr(3);
+  const auto call = [&](const char* command, const std::vector<std::string>& first,
                         const std::vector<std::string>& words) {
     if (words.empty()) return;
-    Invocation made{name, {}, i.place};
+    Invocation made{command, {}, i.place};
     for (const auto& word : first) made.words.push_back({word, false});
     for (const auto& word : words) made.words.push_back({word, true});
     e.call(made);
   };
-  call("include_directories", {"SYSTEM"}, list_elements(e.value("wxWidgets_INCLUDE_DIRS")));
-  call("link_directories", {}, list_elements(e.value("wxWidgets_LIBRARY_DIRS")));
-  call("add_compile_definitions", {}, list_elements(e.value("wxWidgets_DEFINITIONS")));
-  const std::string flags = text::join(list_elements(e.value("wxWidgets_CXX_FLAGS")), " ");
+  call("include_directories", {"SYSTEM"}, list_elements(e.value(name + "_INCLUDE_DIRS")));
+  call("link_directories", {}, list_elements(e.value(name + "_LIBRARY_DIRS")));
+  call("add_compile_definitions", {}, list_elements(e.value(name + "_DEFINITIONS")));
+  const std::string flags = text::join(list_elements(e.value(name + "_CXX_FLAGS")), " ");
   if (!flags.empty()) e.set("CMAKE_CXX_FLAGS", e.value("CMAKE_CXX_FLAGS") + " " + flags);
+  return true;
 }
 
 }  // namespace coctilis::describe::listfile
