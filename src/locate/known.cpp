@@ -11,6 +11,7 @@ namespace {
 
 struct Table {
   std::vector<KnownLibrary> libraries;
+  std::map<std::string, KnownProgram> programs;
   std::map<std::string, std::size_t> by_name;
   std::map<std::string, std::size_t> by_link_name;
   std::map<std::string, std::size_t> by_word;
@@ -41,6 +42,21 @@ const Table& table() {
     for (const auto& file : embedded::data_tables) {
       if (file.path != "libraries.toml") continue;
       const auto root = toml::parse(file.content);
+      if (const auto* array = root["program-package"].as_array()) {
+        for (const auto& node : *array) {
+          const auto& entry = *node.as_table();
+          KnownProgram program;
+          program.name = entry["name"].value_or(std::string{});
+          program.variable = entry["variable"].value_or(std::string{});
+          program.programs = list(entry, "programs");
+          program.target = entry["target"].value_or(std::string{});
+          program.parts = entry["parts"].value_or(false);
+          program.beside = pairs(entry, "beside");
+          program.told = pairs(entry, "told");
+          program.values = pairs(entry, "values");
+          t.programs.emplace(program.name, std::move(program));
+        }
+      }
       if (const auto* array = root["library"].as_array()) {
         for (const auto& node : *array) {
           const auto& entry = *node.as_table();
@@ -97,6 +113,11 @@ std::string get(const Map& map, const std::string& key) {
 }
 
 }  // namespace
+
+const KnownProgram* known_program(const std::string& package) {
+  const auto it = table().programs.find(package);
+  return it == table().programs.end() ? nullptr : &it->second;
+}
 
 const KnownLibrary* known_library(const std::string& name) {
   const auto& t = table();

@@ -37,7 +37,20 @@ struct KnownLibrary {
   std::string package;
 };
 
+// A package that stands for a program.
+struct KnownProgram {
+  std::string name;                   // of the package, as descriptions ask for it; letter case counts
+  std::string variable;               // gets the program's path
+  std::vector<std::string> programs;  // the first that is there
+  std::string target;                 // the imported program; empty: there is none
+  bool parts = false;                 // it is asked for with parts, which are all there when it is
+  std::vector<std::pair<std::string, std::string>> beside;  // variables for other programs
+  std::vector<std::pair<std::string, std::string>> told;    // variables for what it prints when it gets a word
+  std::vector<std::pair<std::string, std::string>> values;  // variables with values of their own
+};
+
 // nullptr when the name is not known.
+[[nodiscard]] const KnownProgram* known_program(const std::string& package);
 [[nodiscard]] const KnownLibrary* known_library(const std::string& name);
 // The library that a word of a text means: one of its names, letter case aside, unless that is an everyday word.
 [[nodiscard]] const KnownLibrary* known_by_word(const std::string& word);

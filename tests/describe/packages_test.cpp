@@ -52,6 +52,24 @@ TEST(Packages, VariablesAndFoldersFromTheTable) {
                                       lib + "BulletSoftBody.a"}));
 }
 
+// What belongs to a package besides its program comes from the table: programs beside it, what it tells, fixed values.
+TEST(Packages, WhatGoesWithAProgram) {
+  Reading reading;
+  const std::string kit = reading.tree.scratch() + "/kit";
+  const auto program = [&](const std::string& name, const std::string& text) {
+    files::write(kit + "/bin/" + name, "#!/bin/sh\n" + text);
+    std::filesystem::permissions(kit + "/bin/" + name, std::filesystem::perms::owner_all);
+  };
+  program("swig", "case $1 in -swiglib) echo /kit/swig;; *) echo 'SWIG Version 4.1.0';; esac\n");
+  program("msgfmt", "echo 'msgfmt 0.21'\n");
+  reading.settings.prefixes = {kit};
+  EXPECT_EQ(reading.says("find_package(SWIG REQUIRED COMPONENTS python)\nfind_package(Gettext REQUIRED)\n"
+                         "message(STATUS \"${SWIG_DIR} ${SWIG_USE_FILE} ${SWIG_python_FOUND}\")\n"
+                         "message(STATUS \"${GETTEXT_MSGFMT_EXECUTABLE}\")\n"
+                         "if(DEFINED GETTEXT_MSGMERGE_EXECUTABLE)\nmessage(STATUS beside)\nendif()\n"),
+            (std::vector<std::string>{"/kit/swig UseSWIG TRUE", kit + "/bin/msgfmt", "beside"}));
+}
+
 TEST(Packages, WhatIsLinkedThoughItWasNotFoundIsWantedByItsName) {
   Reading reading;
   const auto project = reading.read(

@@ -105,15 +105,8 @@ bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   return true;
 }
 
-// Packages that stand for a program: the variable that gets its path.
+// Packages that stand for a program.
 namespace {
-
-struct ProgramPackage {
-  const char* name;
-  const char* variable;
-  std::vector<std::string> programs;
-  const char* target = "";  // the imported program, where there is one
-};
 
 // Values behind a word at the beginning of lines, in order: other lines may be warnings.
 std::vector<std::string> values_behind(const std::string& output, const std::string& word) {
@@ -184,77 +177,41 @@ bool numpy_does(Evaluator& e, const PackageWish& wish, const std::string& interp
 }  // namespace
 
 bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocation& i) {
-  static const std::vector<ProgramPackage> table = {
-      {"Git", "GIT_EXECUTABLE", {"git"}, "Git::Git"},
-      {"Perl", "PERL_EXECUTABLE", {"perl"}},
-      {"Python3", "Python3_EXECUTABLE", {"python3", "python"}, "Python3::Interpreter"},
-      {"Python", "Python_EXECUTABLE", {"python3", "python"}, "Python::Interpreter"},
-      {"PythonInterp", "PYTHON_EXECUTABLE", {"python3", "python"}},
-      {"Doxygen", "DOXYGEN_EXECUTABLE", {"doxygen"}, "Doxygen::doxygen"},
-      {"BISON", "BISON_EXECUTABLE", {"bison"}},
-      {"FLEX", "FLEX_EXECUTABLE", {"flex"}},
-      {"UnixCommands", "BASH", {"bash"}},
-      {"SWIG", "SWIG_EXECUTABLE", {"swig"}},
-      {"Gettext", "GETTEXT_MSGFMT_EXECUTABLE", {"msgfmt"}},
-      {"Java", "Java_JAVA_EXECUTABLE", {"java"}},
-      {"Subversion", "Subversion_SVN_EXECUTABLE", {"svn"}},
-      {"Hg", "HG_EXECUTABLE", {"hg"}},
-      {"LATEX", "PDFLATEX_COMPILER", {"pdflatex"}},
-      {"Patch", "Patch_EXECUTABLE", {"patch"}, "Patch::patch"},
-      {"Ruby", "RUBY_EXECUTABLE", {"ruby"}},
-      {"Gnuplot", "GNUPLOT_EXECUTABLE", {"gnuplot"}},
-      {"Wget", "WGET_EXECUTABLE", {"wget"}},
-      {"Tclsh", "TCL_TCLSH", {"tclsh"}},
-      {"Wish", "TK_WISH", {"wish"}},
-      {"Icotool", "ICOTOOL_EXECUTABLE", {"icotool"}},
-      {"CVS", "CVS_EXECUTABLE", {"cvs"}},
-  };
-  for (const auto& package : table) {
-    if (wish.name != package.name) continue;
-    // A library side of the same name (headers of an interpreter, say) is another matter.
-    for (const auto& component : wish.components) {
-      if (component != "Interpreter" && component != "dot" && component != "NumPy" && wish.name != "Java" &&
-          wish.name != "LATEX" && wish.name != "SWIG")
-        e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
-    }
-    auto want = want_of(wish, model::WantKind::program, i);
-    want.name = package.programs.front();
-    auto finding = e.locator.program(want, package.programs, {});
-    if (finding.found) {
-      finding.version = e.locator.version_of_program(finding.where);
-      e.set(package.variable, finding.where);
-      if (*package.target != '\0') imported_program(e, package.target, finding.where, i);
-      if (std::string(package.name) == "Java") {
-        for (const auto& [variable, program] :
-             {std::pair{"Java_JAVAC_EXECUTABLE", "javac"}, {"Java_JAR_EXECUTABLE", "jar"}}) {
-          const std::string path = find_program(program);
-          e.set(variable, path.empty() ? std::string(variable) + "-NOTFOUND" : path);
-        }
-      }
-      if (std::string(package.name) == "Gettext") {
-        const std::string merging = find_program("msgmerge");
-        e.set("GETTEXT_MSGMERGE_EXECUTABLE", merging.empty() ? "GETTEXT_MSGMERGE_EXECUTABLE-NOTFOUND" : merging);
-      }
-      if (std::string(package.name) == "SWIG") {
-        e.set("SWIG_USE_FILE", "UseSWIG");
-        e.set("SWIG_DIR", std::string(text::trim(e.locator.told_by({finding.where, "-swiglib"}))));
-      }
-      // What trees start their own settings from.
-      if (std::string(package.name) == "Doxygen") files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
-    }
-    bool found = finding.found;
-    if (std::string(package.name).starts_with("Python")) {
-      e.set(wish.name + "_Interpreter_FOUND", finding.found ? "TRUE" : "FALSE");
-      if (finding.found && wish.name != "PythonInterp") set_python_places(e, wish.name, finding.where);
-      found = numpy_does(e, wish, finding.where, i) && found;
-    }
-    set_found(e, wish, found, finding.version);
-    // The older names of the interpreter's variables are not made from the package's.
-    if (wish.name == "PythonInterp" && finding.found) set_version(e, "PYTHON", finding.version);
-    e.keep(std::move(finding));
-    return true;
+  const auto* package = locate::known_program(wish.name);
+  if (package == nullptr) return false;
+  // A library side of the same name (headers of an interpreter, say) is another matter.
+  for (const auto& component : wish.components) {
+    if (component != "Interpreter" && component != "dot" && component != "NumPy" && !package->parts)
+      e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
   }
-  return false;
+  auto want = want_of(wish, model::WantKind::program, i);
+  want.name = package->programs.front();
+  auto finding = e.locator.program(want, package->programs, {});
+  if (finding.found) {
+    finding.version = e.locator.version_of_program(finding.where);
+    e.set(package->variable, finding.where);
+    if (!package->target.empty()) imported_program(e, package->target, finding.where, i);
+    for (const auto& [variable, program] : package->beside) {
+      const std::string path = find_program(program);
+      e.set(variable, path.empty() ? variable + "-NOTFOUND" : path);
+    }
+    for (const auto& [variable, word] : package->told)
+      e.set(variable, std::string(text::trim(e.locator.told_by({finding.where, word}))));
+    for (const auto& [variable, value] : package->values) e.set(variable, value);
+    // What trees start their own settings from.
+    if (wish.name == "Doxygen") files::write_if_different(e.binary_root + "/CMakeDoxyfile.in", "");
+  }
+  bool found = finding.found;
+  if (wish.name.starts_with("Python")) {
+    e.set(wish.name + "_Interpreter_FOUND", finding.found ? "TRUE" : "FALSE");
+    if (finding.found && wish.name != "PythonInterp") set_python_places(e, wish.name, finding.where);
+    found = numpy_does(e, wish, finding.where, i) && found;
+  }
+  set_found(e, wish, found, finding.version);
+  // The older names of the interpreter's variables are not made from the package's.
+  if (wish.name == "PythonInterp" && finding.found) set_version(e, "PYTHON", finding.version);
+  e.keep(std::move(finding));
+  return true;
 }
 
 // The parts of the window system that descriptions ask for one by one.
