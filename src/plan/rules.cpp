@@ -182,6 +182,15 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
   const bool wrapped = argv[0] == model::tool_word;
   const auto surroundings = model::take_surroundings(argv, action.folder);
   if (argv.empty()) return;
+  if (wrapped && argv[0].starts_with("--")) {
+    throw Fault({Exit::description,
+                 rule.place,
+                 "'" + text::clip(text::printable_line(argv[0]), 100) +
+                     "' of the operation 'env' of the tool in a command is not understood yet",
+                 "",
+                 "leave the target out if it is not needed",
+                 {}});
+  }
   action.folder = surroundings.folder;
   for (const auto& [name, text] : surroundings.environment) {
     if (text) action.environment[name] = *text;

@@ -427,6 +427,7 @@ TEST_F(PlanTest, AnEnvironmentForAScriptOrAProgram) {
   EXPECT_EQ(program.environment["A"], "b");
   EXPECT_TRUE(program.argv.front().ends_with("/fire")) << program.argv.front();
   HAS(refused("add_custom_target(x ALL COMMAND ${CMAKE_COMMAND} -E env A=b make)\n").what, "build program");
+  HAS(refused("add_custom_target(x ALL COMMAND ${CMAKE_COMMAND} -E env --modify A=set:b true)\n").what, "'--modify'");
 }
 
 TEST_F(PlanTest, ATypeInARuleForInstallingTargetsHasNoSay) {
