@@ -412,6 +412,9 @@ class Engine {
     }
     try {
       for (const auto& output : step.outputs) files::make_folder(std::filesystem::path(output).parent_path());
+      for (const auto& product : step.byproducts) {
+        if (files::lies_below(product, plan_.work)) files::make_folder(std::filesystem::path(product).parent_path());
+      }
       if (!step.depfile.empty()) files::make_folder(std::filesystem::path(step.depfile).parent_path());
       if (!step.calls.empty()) files::make_folder(std::filesystem::path(step.calls).parent_path());
       for (const auto& action : step.actions) {

@@ -50,6 +50,16 @@ TEST_F(Swig, TheOlderFormNamesTheTargetAsTheFile) {
   EXPECT_EQ(target(*project, "glaze").sources.size(), 1U);
 }
 
+// Nothing is made while the description is read, least of all in the tree or outside of it.
+TEST_F(Swig, FoldersAreNotMadeWhileReading) {
+  const std::string outside = reading_.tree.scratch() + "/outside";
+  (void)reading_.read("swig_add_library(firing LANGUAGE python OUTPUT_DIR " + outside +
+                      " OUTFILE_DIR ${CMAKE_BINARY_DIR}/glue SOURCES curve.i)\n");
+  (void)reading_.read("add_library(k STATIC a.c)\nprotobuf_generate(TARGET k PROTOS a.proto PROTOC_OUT_DIR " + outside +
+                      ")\n");
+  EXPECT_FALSE(files::exists(outside));
+}
+
 TEST_F(Swig, WhatItCannotDoIsToldAtThePlace) {
   HAS(refused("swig_add_library(firing LANGUAGE cobol SOURCES curve.i)\n").what, "'cobol' is no language");
   HAS(refused("swig_add_library(firing LANGUAGE lua SOURCES curve.c)\n").what, "no interface file");

@@ -91,10 +91,7 @@ class AutomaticSources {
   }
 
   [[nodiscard]] bool skipped(const std::string& path, const char* name) const {
-    const auto it = e_.project.sources.find(path);
-    if (it == e_.project.sources.end()) return false;
-    const auto found = it->second.properties.find(name);
-    return found != it->second.properties.end() && is_true(Evaluator::joined(found->second));
+    return is_true(e_.source_property(path, name).value_or(""));
   }
 
   // A source: what it includes that is generated, and the headers that belong to it.
@@ -206,7 +203,8 @@ class AutomaticSources {
   void rule(const std::string& output, std::vector<std::string> command, const std::vector<std::string>& depends) {
     if (!made_.insert(output).second) return;
     files::make_folder(folder_of(output));
-    add_rule(e_, {"add_custom_command", {}, target_.place}, {output}, command, depends, target_.binary_folder, true);
+    add_rule(e_, {"add_custom_command", {}, target_.place}, {output}, command, depends, target_.binary_folder,
+             {.expand_lists = true});
     // As a source of the target it is there before anything of it is compiled, and compiled if it is code.
     target_.sources.push_back({output, target_.place, target_.folder});
   }

@@ -8,18 +8,20 @@ namespace coctilis::describe::listfile {
 
 void add_rule(Evaluator& e, const Invocation& i, const std::vector<std::string>& outputs,
               const std::vector<std::string>& command, const std::vector<std::string>& depends,
-              const std::string& folder, bool expand_lists) {
+              const std::string& folder, const RuleExtras& extras) {
   Invocation rule{"add_custom_command", {}, i.place};
   const auto add = [&](const char* key, const std::vector<std::string>& words) {
     rule.words.push_back({key, false});
     for (const auto& word : words) rule.words.push_back({word, true});
   };
   add("OUTPUT", outputs);
+  if (!extras.byproducts.empty()) add("BYPRODUCTS", extras.byproducts);
   add("COMMAND", command);
   add("DEPENDS", depends);
   if (!folder.empty()) add("WORKING_DIRECTORY", {folder});
+  if (!extras.depfile.empty()) add("DEPFILE", {extras.depfile});
   rule.words.push_back({"VERBATIM", false});
-  if (expand_lists) rule.words.push_back({"COMMAND_EXPAND_LISTS", false});
+  if (extras.expand_lists) rule.words.push_back({"COMMAND_EXPAND_LISTS", false});
   e.call(rule);
 }
 
@@ -80,13 +82,21 @@ void command_flex_bison(Evaluator& e, const Invocation& i) {
   e.call(depends);
 }
 
+// The compiler of messages, which is needed; gives the word by which it is called.
+std::string need_protoc(Evaluator& e, const Invocation& i) {
+  auto compiler =
+      e.locator.program({model::WantKind::program, "protoc", {}, true, i.name, i.place, {}}, {"protoc"}, {});
+  if (!compiler.found) compiler.package = "protobuf-compiler";
+  const std::string word = compiler.found ? compiler.where : "protoc";
+  e.keep(std::move(compiler));
+  return word;
+}
+
 // PROTOBUF_GENERATE_CPP(SOURCES HEADERS files...).
 void command_protobuf(Evaluator& e, const Invocation& i) {
   e.need(i, 3, "PROTOBUF_GENERATE_CPP(SOURCES HEADERS files...)");
   const auto words = keywords(i.texts(2), {}, {"EXPORT_MACRO", "DESCRIPTORS"}, {});
-  model::Want want{model::WantKind::program, "protoc", {}, true, i.name, i.place, {}};
-  auto compiler = e.locator.program(want, {"protoc"}, {});
-  if (!compiler.found) compiler.package = "protobuf-compiler";
+  const std::string compiler = need_protoc(e, i);
   std::vector<std::string> sources;
   std::vector<std::string> headers;
   for (const auto& file : words.rest) {
@@ -98,13 +108,11 @@ void command_protobuf(Evaluator& e, const Invocation& i) {
     const std::string plugin =
         words.has("EXPORT_MACRO") ? "dllexport_decl=" + words.get("EXPORT_MACRO") + ":" + out : out;
     add_rule(e, i, {sources.back(), headers.back()},
-             {compiler.found ? compiler.where : "protoc", "--cpp_out", plugin, "-I",
-              std::filesystem::path(input).parent_path().string(), input},
-             {input}, "");
+             {compiler, "--cpp_out", plugin, "-I", std::filesystem::path(input).parent_path().string(), input}, {input},
+             "");
   }
   e.set(i[0], list_join(sources));
   e.set(i[1], list_join(headers));
-  e.keep(std::move(compiler));
 }
 
 // protobuf_generate([TARGET name] [LANGUAGE language] [OUT_VAR variable] [PROTOS files...] [IMPORT_DIRS folders...]
@@ -129,9 +137,7 @@ void command_protobuf_generate(Evaluator& e, const Invocation& i) {
     }
   }
   if (inputs.empty()) e.fail(i, "protobuf_generate(...) has no files to work on", "their names end in .proto");
-  auto compiler =
-      e.locator.program({model::WantKind::program, "protoc", {}, true, i.name, i.place, {}}, {"protoc"}, {});
-  if (!compiler.found) compiler.package = "protobuf-compiler";
+  const std::string compiler = need_protoc(e, i);
   std::vector<std::string> imports;
   const auto add_import = [&](const std::string& folder) {
     if (std::find(imports.begin(), imports.end(), folder) == imports.end()) imports.push_back(folder);
@@ -159,8 +165,7 @@ void command_protobuf_generate(Evaluator& e, const Invocation& i) {
     const std::string stem = below.substr(0, below.size() - std::filesystem::path(below).extension().string().size());
     std::vector<std::string> outputs;
     for (const auto& ending : endings) outputs.push_back(out + "/" + stem + ending);
-    files::make_folder(std::filesystem::path(outputs.front()).parent_path());
-    std::vector<std::string> command = {compiler.found ? compiler.where : "protoc"};
+    std::vector<std::string> command = {compiler};
     for (const auto& option : words.list("PROTOC_OPTIONS")) command.push_back(option);
     command.push_back("--" + language + "_out");
     command.push_back(options.empty() ? out : options + ":" + out);
@@ -178,7 +183,6 @@ void command_protobuf_generate(Evaluator& e, const Invocation& i) {
     for (const auto& file : made) sources.words.push_back({file, true});
     e.call(sources);
   }
-  e.keep(std::move(compiler));
 }
 
 }  // namespace

@@ -279,15 +279,11 @@ void command_get_target_property(Evaluator& e, const Invocation& i) {
 
 void command_get_source_file_property(Evaluator& e, const Invocation& i) {
   e.need(i, 3, "get_source_file_property(RESULT FILE PROPERTY)");
-  const auto it = e.project.sources.find(e.source_path(i[1]));
   if (i[2] == "LOCATION") {
     e.set(i[0], e.source_path(i[1]));
     return;
   }
-  if (it == e.project.sources.end() || !it->second.properties.contains(i[2]))
-    e.set(i[0], "NOTFOUND");
-  else
-    e.set(i[0], Evaluator::joined(it->second.properties.at(i[2])));
+  e.set(i[0], e.source_property(e.source_path(i[1]), i[2]).value_or("NOTFOUND"));
 }
 
 void command_get_test_property(Evaluator& e, const Invocation& i) {
@@ -324,9 +320,7 @@ void command_get_property(Evaluator& e, const Invocation& i) {
   } else if (scope == "TARGET") {
     found = e.target_property(e.need_target(name, i), property);
   } else if (scope == "SOURCE") {
-    const auto it = e.project.sources.find(e.source_path(name));
-    if (it != e.project.sources.end() && it->second.properties.contains(property))
-      found = Evaluator::joined(it->second.properties.at(property));
+    found = e.source_property(e.source_path(name), property);
   } else if (scope == "TEST") {
     const auto& test = need_test(e, name, i);
     if (test.properties.contains(property)) found = Evaluator::joined(test.properties.at(property));

@@ -12,34 +12,26 @@ namespace coctilis::describe::listfile {
 namespace {
 
 // How a language wants its modules called: what stands before the name, and the files that are made besides the glue.
-struct Target {
-  const char* language;  // in small letters, as the program's option has it
+struct Language {
+  const char* name;  // in small letters, as the program's option has it
   const char* prefix;
   const char* proxy;  // "{}" stands for the module's name; empty: none
 };
-const Target* target_language(const std::string& name) {
-  static const std::vector<Target> table = {
+const Language* known_language(const std::string& name) {
+  static const std::vector<Language> table = {
       {"python", "_", "{}.py"}, {"perl", "", "{}.pm"}, {"perl5", "", "{}.pm"}, {"tcl", "", ""},
       {"tcl8", "", ""},         {"ruby", "", ""},      {"lua", "", ""},        {"java", "lib", "{}.java"},
       {"php", "", ""},          {"php5", "", ""},      {"php7", "", ""},       {"csharp", "lib", "{}.cs"},
       {"r", "", "{}.R"},        {"guile", "lib", ""},  {"octave", "", ""},     {"javascript", "", ""},
       {"go", "lib", "{}.go"},   {"scilab", "lib", ""}, {"mzscheme", "", ""},   {"ocaml", "lib", "{}.ml"},
       {"d", "lib", "{}.d"}};
-  const auto it = std::find_if(table.begin(), table.end(), [&](const auto& row) { return name == row.language; });
+  const auto it = std::find_if(table.begin(), table.end(), [&](const auto& row) { return name == row.name; });
   return it == table.end() ? nullptr : &*it;
-}
-
-// A property of a source, or nothing.
-std::string said_of(const Evaluator& e, const std::string& path, const std::string& property) {
-  const auto it = e.project.sources.find(path);
-  if (it == e.project.sources.end()) return "";
-  const auto values = it->second.properties.find(property);
-  return values == it->second.properties.end() ? "" : Evaluator::joined(values->second);
 }
 
 // What the interface file calls its module: "%module NAME" or "%module(...) NAME"; else the file's own name.
 std::string module_of(const Evaluator& e, const std::string& path) {
-  if (const std::string said = said_of(e, path, "SWIG_MODULE_NAME"); !said.empty()) return said;
+  if (const auto name = e.source_property(path, "SWIG_MODULE_NAME"); name && !name->empty()) return *name;
   static const RE2 module(R"((?m)^\s*%module\s*(?:\([^)]*\))?\s*([A-Za-z_][A-Za-z0-9_]*))");
   std::string name;
   if (RE2::PartialMatch(files::read(path).value_or(""), module, &name)) return name;
@@ -54,7 +46,7 @@ std::string each(const std::string& option, const std::string& list) {
 struct Library {
   std::string name;    // as the description calls it
   std::string target;  // the target's name
-  const Target* language = nullptr;
+  const Language* language = nullptr;
   std::string proxies;  // folder of what is made besides
   std::string glue;     // folder of the glue
   bool no_proxy = false;
@@ -62,31 +54,28 @@ struct Library {
 
 // One interface file: the rule; gives the glue's source.
 std::string add_interface(Evaluator& e, const Invocation& i, const Library& library, const std::string& path) {
-  const bool cxx = is_true(said_of(e, path, "CPLUSPLUS"));
+  const auto said = [&](const char* property) { return e.source_property(path, property).value_or(""); };
+  const bool cxx = is_true(said("CPLUSPLUS"));
   const auto folder_of = [&](const char* property, const std::string& usual) {
-    const std::string said = said_of(e, path, property);
-    return said.empty() ? usual : e.binary_path(said);
+    const std::string named = said(property);
+    return named.empty() ? usual : e.binary_path(named);
   };
   const std::string proxies = folder_of("OUTPUT_DIR", library.proxies);
   const std::string glue = folder_of("OUTFILE_DIR", library.glue);
   const std::string output = glue + "/" + std::filesystem::path(path).stem().string() +
-                             text::upper(library.language->language) + "_wrap" + (cxx ? ".cxx" : ".c");
-  files::make_folder(proxies);
-  files::make_folder(glue);
+                             text::upper(library.language->name) + "_wrap" + (cxx ? ".cxx" : ".c");
   const std::string program = e.value("SWIG_EXECUTABLE");
-  std::vector<std::string> command = {program.empty() ? "swig" : program,
-                                      std::string("-") + library.language->language};
+  std::vector<std::string> command = {program.empty() ? "swig" : program, std::string("-") + library.language->name};
   const auto add = [&](const std::string& list) {
     for (const auto& word : list_elements(list)) command.push_back(word);
   };
   add(e.value("CMAKE_SWIG_FLAGS"));
   const std::string of_target = "$<TARGET_PROPERTY:" + library.target + ",";
-  for (const char* property : {"SWIG_FLAGS", "COMPILE_OPTIONS"}) add(said_of(e, path, property));
+  for (const char* property : {"SWIG_FLAGS", "COMPILE_OPTIONS"}) add(said(property));
   command.push_back(of_target + "SWIG_COMPILE_OPTIONS>");
-  for (const auto& word : list_elements(said_of(e, path, "COMPILE_DEFINITIONS"))) command.push_back("-D" + word);
+  for (const auto& word : list_elements(said("COMPILE_DEFINITIONS"))) command.push_back("-D" + word);
   command.push_back(each("-D", of_target + "SWIG_COMPILE_DEFINITIONS>"));
-  for (const auto& folder : list_elements(said_of(e, path, "INCLUDE_DIRECTORIES")))
-    command.push_back("-I" + e.source_path(folder));
+  for (const auto& folder : list_elements(said("INCLUDE_DIRECTORIES"))) command.push_back("-I" + e.source_path(folder));
   // Interfaces include what the library's sources include.
   for (const char* property : {"SWIG_INCLUDE_DIRECTORIES>", "INCLUDE_DIRECTORIES>"})
     command.push_back(each("-I", of_target + property));
@@ -97,23 +86,16 @@ std::string add_interface(Evaluator& e, const Invocation& i, const Library& libr
                            std::string("-o"), output, path})
     command.push_back(word);
   std::vector<std::string> depends = {path};
-  for (const auto& word : list_elements(said_of(e, path, "DEPENDS"))) depends.push_back(word);
+  for (const auto& word : list_elements(said("DEPENDS"))) depends.push_back(word);
   for (const auto& word : list_elements(e.value("SWIG_MODULE_" + library.name + "_EXTRA_DEPS")))
     depends.push_back(word);
-  Invocation rule{"add_custom_command", {}, i.place};
-  const auto words = [&](const char* key, const std::vector<std::string>& list) {
-    rule.words.push_back({key, false});
-    for (const auto& word : list) rule.words.push_back({word, true});
-  };
-  words("OUTPUT", {output});
+  RuleExtras extras;
+  extras.expand_lists = true;
+  extras.depfile = depfile;
   const std::string proxy = library.language->proxy;
   if (!proxy.empty() && !library.no_proxy)
-    words("BYPRODUCTS", {proxies + "/" + text::replace_all(proxy, "{}", module_of(e, path))});
-  words("COMMAND", command);
-  words("DEPENDS", depends);
-  words("DEPFILE", {depfile});
-  for (const char* word : {"VERBATIM", "COMMAND_EXPAND_LISTS"}) rule.words.push_back({word, false});
-  e.call(rule);
+    extras.byproducts = {proxies + "/" + text::replace_all(proxy, "{}", module_of(e, path))};
+  add_rule(e, i, {output}, command, depends, "", extras);
   return output;
 }
 
@@ -121,7 +103,7 @@ void add_swig_library(Evaluator& e, const Invocation& i, const std::string& name
                       const std::string& language, const std::vector<std::string>& sources, const Keywords& words) {
   Library library;
   library.name = name;
-  library.language = target_language(text::lower(language));
+  library.language = known_language(text::lower(language));
   if (library.language == nullptr)
     e.fail(i, "'" + language + "' is no language that " + i.name + "(...) knows", "python, perl, java, lua, ruby, ...");
   library.no_proxy = words.has("NO_PROXY");
@@ -170,7 +152,9 @@ void add_swig_library(Evaluator& e, const Invocation& i, const std::string& name
 void command_add_library(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "swig_add_library(NAME LANGUAGE language SOURCES files...)");
   const auto words = keywords(i.texts(1), {"NO_PROXY"}, {"TYPE", "LANGUAGE", "OUTPUT_DIR", "OUTFILE_DIR"}, {"SOURCES"});
-  if (!words.has("LANGUAGE")) e.fail(i, "swig_add_library(" + i[0] + " ...) has no LANGUAGE", "");
+  if (!words.has("LANGUAGE"))
+    e.fail(i, "swig_add_library(" + i[0] + " ...) has no LANGUAGE",
+           "name the one that the library is for: LANGUAGE python, ...");
   add_swig_library(e, i, i[0], words.has("TYPE") ? words.get("TYPE") : "MODULE", words.get("LANGUAGE"),
                    words.list("SOURCES"), words);
 }

@@ -525,6 +525,14 @@ bool Evaluator::policy_is_new(int number) const {
   return text::compare_versions(policy_level.empty() ? "2.8" : policy_level, it->second) >= 0;
 }
 
+std::optional<std::string> Evaluator::source_property(const std::string& path, const std::string& property) const {
+  const auto it = project.sources.find(path);
+  if (it == project.sources.end()) return std::nullopt;
+  const auto values = it->second.properties.find(property);
+  if (values == it->second.properties.end()) return std::nullopt;
+  return joined(values->second);
+}
+
 std::optional<std::string> Evaluator::target_property(const model::Target& target, const std::string& property) const {
   if (property == "NAME") return target.name;
   if (property == "SOURCE_DIR") return target.folder;

@@ -239,6 +239,8 @@ class Evaluator {
   [[nodiscard]] static std::string joined(const model::Values& values);
   [[nodiscard]] std::optional<std::string> target_property(const model::Target& target,
                                                            const std::string& property) const;
+  // What is said of a source by its path; nothing when nothing is.
+  [[nodiscard]] std::optional<std::string> source_property(const std::string& path, const std::string& property) const;
   [[nodiscard]] std::vector<std::string> enabled_languages() const;  // "C", "CXX", "ASM"
   void enable_language(const std::string& language, const Invocation& i);
   [[nodiscard]] bool policy_is_new(int number) const;
@@ -254,8 +256,8 @@ class Evaluator {
   const std::string binary_root;
   std::map<std::string, model::Values> global_properties;
   std::map<std::string, model::Finding> searched_in_vain;  // by the variable that says so
-  std::vector<model::Finding> own_projects;  // of ExternalProject_Add, as wants
-  std::set<std::string> included_once;  // include_guard(GLOBAL)
+  std::vector<model::Finding> own_projects;                // of ExternalProject_Add, as wants
+  std::set<std::string> included_once;                     // include_guard(GLOBAL)
   std::vector<std::map<int, bool>> policy_stack{1};
   std::string policy_level;
   std::unordered_map<std::string, std::shared_ptr<const Function>> functions;
@@ -339,11 +341,17 @@ void add_older_commands(CommandTable& table);
                                          const Place& place);
 // string(JSON ...).
 void string_json(Evaluator& e, const Invocation& i);
+// What a rule may have besides what it makes, from what, and how.
+struct RuleExtras {
+  bool expand_lists = false;  // words that generator expressions make are split at semicolons
+  std::vector<std::string> byproducts;
+  std::string depfile;
+};
 // A rule, as add_custom_command(OUTPUT ... COMMAND ... DEPENDS ...) declares it; `from` says where and by which
 // command.
 void add_rule(Evaluator& e, const Invocation& from, const std::vector<std::string>& outputs,
               const std::vector<std::string>& command, const std::vector<std::string>& depends,
-              const std::string& folder, bool expand_lists = false);
+              const std::string& folder, const RuleExtras& extras = {});
 // Adds what generators write for the target by its properties AUTOMOC, AUTOUIC and AUTORCC.
 void add_automatic_sources(Evaluator& e, model::Target& target);
 // Turns gathered properties into requirements; called once all folders are read.

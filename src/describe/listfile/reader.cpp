@@ -20,22 +20,19 @@ std::string mark_of(const std::string& work) { return copy_of(work) + ".needed";
 // What the description names beside the tree ("../common/lists.cmake") is seen beside the copy as well, by a link: as
 // long as nothing of the kiln has that name. One folder up only.
 void link_neighbours(const std::string& tree, const std::string& copy) {
-  static const RE2 outside(R"((?:^|[^./\w])(?:\.\./)+([A-Za-z0-9_][A-Za-z0-9_.+-]*))");
-  static const RE2 below_source(R"(_SOURCE_DIR\}/(?:\.\./)+([A-Za-z0-9_][A-Za-z0-9_.+-]*))");
+  static const RE2 up(R"(\.\./([A-Za-z0-9_][A-Za-z0-9_.+-]*))");
   const std::string around = std::filesystem::path(tree).parent_path().string();
   const std::string beside = std::filesystem::path(copy).parent_path().string();
   for (const auto& name : mirrored_files(copy)) {
     if (!name.ends_with("CMakeLists.txt") && !name.ends_with(".cmake")) continue;
     const std::string text = files::read(copy + "/" + name).value_or("");
-    for (const auto* pattern : {&outside, &below_source}) {
-      re2::StringPiece rest(text);
-      std::string neighbour;
-      while (RE2::FindAndConsume(&rest, *pattern, &neighbour)) {
-        const std::string there = around + "/" + neighbour;
-        if (there == tree || !files::exists(there)) continue;
-        std::error_code error;  // a name that is taken stays what it is
-        std::filesystem::create_symlink(there, beside + "/" + neighbour, error);
-      }
+    re2::StringPiece rest(text);
+    std::string neighbour;
+    while (RE2::FindAndConsume(&rest, up, &neighbour)) {
+      const std::string there = around + "/" + neighbour;
+      if (there == tree || !files::exists(there)) continue;
+      std::error_code error;  // a name that is taken stays what it is
+      std::filesystem::create_symlink(there, beside + "/" + neighbour, error);
     }
   }
 }
