@@ -33,15 +33,17 @@ int clean(Common& common, bool yes) {
     const std::string label = entry.path().filename().string();
     if (!entry.is_directory() || !files::is_file(entry.path().string() + "/lock")) continue;
     if (!common.run.variant.empty() && !label.ends_with("-" + common.run.variant)) continue;
-    const auto opened = engine::open_kiln(root, entry.path().string(), survey::kiln_mark);
-    if (!opened) {
-      screen.problem(opened.problem());
-      return static_cast<int>(opened.problem().exit);
+    const auto locked = engine::lock_kiln(entry.path().string());
+    if (!locked) {
+      screen.problem(locked.problem());
+      return static_cast<int>(locked.problem().exit);
     }
     const auto size = size_of(entry.path());
     if (yes) std::filesystem::remove_all(entry.path(), error);
     screen.line(yes ? "removed" : "would go", label + ", " + text::size(size));
   }
+  // The ignore file would hide whatever comes to lie there next.
+  if (yes && files::names_in(root) == std::vector<std::string>{".gitignore"}) std::filesystem::remove_all(root, error);
   if (!yes) screen.line("note", "nothing was removed; --yes does it");
   return 0;
 }

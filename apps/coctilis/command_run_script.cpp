@@ -71,23 +71,23 @@ void add_run_operation(CLI::App& app, Common& common) {
 
 void add_run_watched(CLI::App& app, Common& common) {
   struct Words {
-    std::string work;
-    std::string state;
-    std::vector<std::string> words;
+    describe::script::ScriptRun run;
   };
   auto* command =
       app.add_subcommand("run-watched", "Runs a tree's own script and watches it (steps of a plan use this)");
   command->group("");
   auto words = std::make_shared<Words>();
-  command->add_option("--work", words->work)->required();
-  command->add_option("--state", words->state)->required();
-  command->add_option("WORDS", words->words);
+  command->add_option("--tree", words->run.tree)->required();
+  command->add_option("--work", words->run.work)->required();
+  command->add_option("--state", words->run.state)->required();
+  command->add_option("--notes", words->run.notes)->required();
+  command->add_option("WORDS", words->run.argv);
   command->callback([&common, words] {
     common.chosen = [words] {
       const char* count = std::getenv("COCTILIS_MAKE_COUNT");
-      const std::string path = count == nullptr ? "" : count;
+      words->run.count = count == nullptr ? "" : count;
       ::unsetenv("COCTILIS_MAKE_COUNT");  // what makes of the script do is seen here already
-      return describe::script::run_script(words->words, words->work, words->state, path);
+      return describe::script::run_script(words->run);
     };
   });
 }

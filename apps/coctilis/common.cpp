@@ -178,6 +178,7 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     if (!installed) return false;
     located = locate_all(screen, run, session);
   }
+  for (const auto& note : run.notes) screen.remark("note", note);
   if (!run.toolchain.name.empty()) screen.line("locate", report::locate_sentence(run));
   if (goal == Goal::locate && common.changes)
     print_changes(screen, run);

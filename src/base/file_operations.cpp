@@ -277,4 +277,41 @@ int run_operation(const std::vector<std::string>& argv, const std::string& folde
   return 1;
 }
 
+void add_read_by_operation(const std::vector<std::string>& argv, const std::string& folder,
+                           std::unordered_set<std::string>& read, std::unordered_set<std::string>& listed) {
+  if (argv.empty()) return;
+  std::vector<std::string> words;
+  for (std::size_t i = 1; i < argv.size(); ++i) {
+    if (argv[i].empty() || argv[i][0] != '-') words.push_back(argv[i]);
+  }
+  const std::string& name = argv[0];
+  if (name.starts_with("copy") && !words.empty()) {
+    words.pop_back();
+  } else if (name == "create_hardlink") {
+    words.resize(std::min<std::size_t>(words.size(), 1));
+  } else if (name == "tar") {
+    // Unpacking reads the archive, packing what is named behind it.
+    const bool unpacks = !words.empty() && words[0].find('x') != std::string::npos;
+    if (unpacks && words.size() > 1)
+      words = {words[1]};
+    else
+      words.erase(words.begin(), words.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(words.size(), 2)));
+  } else if (name != "compare_files" && name != "cat" && !name.ends_with("sum")) {
+    return;
+  }
+  for (const auto& word : words) {
+    const std::string path = files::absolute(word, folder);
+    if (!files::is_folder(path)) {
+      read.insert(path);
+      continue;
+    }
+    listed.insert(path);
+    std::error_code error;
+    for (auto it = fs::recursive_directory_iterator(path, error); !error && it != fs::recursive_directory_iterator();
+         it.increment(error)) {
+      (it->is_directory(error) ? listed : read).insert(it->path().string());
+    }
+  }
+}
+
 }  // namespace coctilis::files

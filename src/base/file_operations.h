@@ -3,6 +3,7 @@
 #pragma once
 
 #include <string>
+#include <unordered_set>
 #include <vector>
 
 namespace coctilis::files {
@@ -14,5 +15,9 @@ namespace coctilis::files {
 // written. Returns the exit code that the operation stands for and adds what it prints to `output`. Never throws.
 [[nodiscard]] int run_operation(const std::vector<std::string>& argv, const std::string& folder,
                                 const std::string& writable, std::string& output);
+
+// Adds the files that an operation would read to `read`, and folders that it would take whole to `listed`, absolute.
+void add_read_by_operation(const std::vector<std::string>& argv, const std::string& folder,
+                           std::unordered_set<std::string>& read, std::unordered_set<std::string>& listed);
 
 }  // namespace coctilis::files

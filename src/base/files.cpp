@@ -1,6 +1,7 @@
 #include "base/files.h"
 
 #include <dirent.h>
+#include <fcntl.h>
 #include <fmt/format.h>
 #include <fnmatch.h>
 #include <sys/stat.h>
@@ -9,9 +10,11 @@
 #include <algorithm>
 #include <atomic>
 #include <cerrno>
+#include <cstdlib>
 #include <cstring>
 #include <fstream>
 
+#include "base/disk.h"
 #include "base/observed.h"
 
 namespace coctilis::files {
@@ -22,7 +25,9 @@ namespace {
                {path.string(), 0, 0},
                fmt::format("cannot write '{}'", path.string()),
                std::strerror(error),
-               "choose another output folder with --kiln DIR, or make this one writable",
+               error == ENOSPC || error == EDQUOT
+                   ? "make room on the disk, or choose another output folder with --kiln DIR"
+                   : "choose another output folder with --kiln DIR, or make this one writable",
                {}});
 }
 
@@ -67,18 +72,13 @@ void make_folder(const fs::path& path) {
 void write(const fs::path& path, std::string_view content) {
   static std::atomic<unsigned> serial{0};
   if (!path.parent_path().empty()) make_folder(path.parent_path());
-  const fs::path temporary = path.string() + fmt::format(".{}-{}.part", ::getpid(), serial++);
-  std::ofstream out(temporary, std::ios::binary | std::ios::trunc);
-  if (!out) cannot_write(path, errno);
-  out.write(content.data(), static_cast<std::streamsize>(content.size()));
-  out.close();
-  if (!out) {
-    const int error = errno;
-    ::unlink(temporary.c_str());
-    cannot_write(path, error);
-  }
-  if (::rename(temporary.c_str(), path.c_str()) != 0) {
-    const int error = errno;
+  const std::string temporary = path.string() + fmt::format(".{}-{}.part", ::getpid(), serial++);
+  const int fd = disk().open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_NOFOLLOW, 0666);
+  if (fd < 0) cannot_write(path, errno);
+  int error = disk().write_all(fd, content);
+  if (::close(fd) != 0 && error == 0) error = errno;
+  if (error == 0 && disk().rename(temporary.c_str(), path.c_str()) != 0) error = errno;
+  if (error != 0) {
     ::unlink(temporary.c_str());
     cannot_write(path, error);
   }
@@ -112,6 +112,35 @@ std::string absolute(std::string_view path, const std::string& base) {
   return out;
 }
 std::string absolute(std::string_view path, const fs::path& base) { return absolute(path, base.native()); }
+std::string absolute(std::string_view path) {
+  return path.starts_with('/') ? absolute(path, std::string("/")) : absolute(path, working_folder());
+}
+
+std::string working_folder() {
+  std::error_code error;
+  const auto path = fs::current_path(error);
+  if (error)
+    throw Fault({Exit::usage,
+                 {},
+                 "the working folder is not there any more",
+                 error.message(),
+                 "change to a folder that is there, or name the tree by its whole path from one",
+                 {}});
+  return path.string();
+}
+
+std::string temporary_folder() {
+  const char* asked = std::getenv("TMPDIR");
+  const std::string folder = asked != nullptr && *asked != '\0' ? asked : "/tmp";
+  struct stat info {};
+  if (::stat(folder.c_str(), &info) == 0 && S_ISDIR(info.st_mode)) return absolute(folder);
+  throw Fault({Exit::kiln,
+               {folder, 0, 0},
+               "the folder for temporary files '" + folder + "' is not there",
+               asked != nullptr && *asked != '\0' ? "TMPDIR names it" : "",
+               "make it, or set TMPDIR to another",
+               {}});
+}
 
 bool is_below(std::string_view path, std::string_view folder) {
   if (folder == "/") return path.starts_with('/');
@@ -182,7 +211,7 @@ bool matches(const std::string& pattern, const std::string& name) {
 }
 
 ScratchFolder::ScratchFolder(const std::string& label) {
-  std::string pattern = (fs::temp_directory_path() / ("coctilis-" + label + "-XXXXXX")).string();
+  std::string pattern = fmt::format("{}/{}{}-{}-XXXXXX", temporary_folder(), scratch_name, label, ::getpid());
   if (::mkdtemp(pattern.data()) == nullptr) cannot_write(pattern, errno);
   path_ = pattern;
 }

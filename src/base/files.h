@@ -24,9 +24,13 @@ void write(const fs::path& path, std::string_view content);
 bool write_if_different(const fs::path& path, std::string_view content);
 // Makes a folder with all above it. Throws Fault (Exit::kiln).
 void make_folder(const fs::path& path);
-// Absolute, without "." and ".." and without a trailing slash; does not follow links. Relative paths count from `base`.
-[[nodiscard]] std::string absolute(std::string_view path, const fs::path& base = fs::current_path());
+// Absolute, without "." and ".." and without a trailing slash; does not follow links. Relative paths count from `base`,
+// or from the working folder.
+[[nodiscard]] std::string absolute(std::string_view path);
+[[nodiscard]] std::string absolute(std::string_view path, const fs::path& base);
 [[nodiscard]] std::string absolute(std::string_view path, const std::string& base);
+// The working folder. Throws Fault (Exit::usage) when it is not there any more.
+[[nodiscard]] std::string working_folder();
 // `path` as seen from `base` where it lies below it, else unchanged. Both absolute.
 [[nodiscard]] std::string below(const std::string& path, const std::string& base);
 // True when `path` is `folder` or lies below it (by name; both absolute and normal).
@@ -47,7 +51,14 @@ void make_folder(const fs::path& path);
 // Matches a name against a pattern with *, ? and [...] (POSIX.1-2017, XCU 2.13); no slash handling.
 [[nodiscard]] bool matches(const std::string& pattern, const std::string& name);
 
-// Removes a folder and all below it at the end of its life; its path is unique.
+// The folder for temporary files: TMPDIR, else /tmp. Throws Fault (Exit::kiln) when it is not there.
+[[nodiscard]] std::string temporary_folder();
+
+// What names of scratch folders begin with; before their last part stands the process that made them.
+inline constexpr const char* scratch_name = "coctilis-";
+
+// Removes a folder and all below it at the end of its life; its path is unique. Throws Fault (Exit::kiln) when it
+// cannot be made.
 class ScratchFolder {
  public:
   explicit ScratchFolder(const std::string& label);

@@ -29,8 +29,11 @@ std::string hash_of_names(const std::string& folder) {
   return hash_bytes(all).text();
 }
 
-// The time of a folder, after which its names are only hashed when that is another.
-std::string time_in(const struct stat& info) { return fmt::format("{}.{}", info.st_mtim.tv_sec, info.st_mtim.tv_nsec); }
+// The times of a file or folder: those of its content, and of its status, which nobody can set back.
+std::string time_in(const struct stat& info) {
+  return fmt::format("{}.{}/{}.{}", info.st_mtim.tv_sec, info.st_mtim.tv_nsec, info.st_ctim.tv_sec,
+                     info.st_ctim.tv_nsec);
+}
 
 std::string state_of(Observed::Kind kind, const char* path) {
   struct stat info {};
@@ -85,7 +88,7 @@ std::string shown_command(const std::vector<std::string>& argv) {
 
 // Who comes later may stand in another folder.
 std::string whole(const std::string& path) {
-  return path.starts_with('/') ? path : (std::filesystem::current_path() / path).string();
+  return path.starts_with('/') ? path : files::working_folder() + "/" + path;
 }
 
 template <class F>

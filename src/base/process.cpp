@@ -70,6 +70,7 @@ Process& Process::operator=(Process&& other) noexcept {
     reaped_ = other.reaped_;
     limit_ = other.limit_;
     stopped_ = other.stopped_;
+    watch_ = std::move(other.watch_);
     ended_ = std::move(other.ended_);
   }
   return *this;
@@ -138,18 +139,22 @@ std::uint64_t resident_bytes() {
 Process Process::start(const Command& command) {
   observe::process(command);
   const bool gives_up_rights = command.modes_count && ::geteuid() == 0;
-  if (gives_up_rights || !command.writable.empty()) {
+  if (gives_up_rights || !command.writable.empty() || command.watch != WatchFor::nothing) {
     // What a thread gives up its children never get (Linux, capabilities(7), "bounding set"; landlock(7)), and it ends
     // with it.
     Process out;
+    std::unique_ptr<FileWatch> watch;
+    if (command.watch != WatchFor::nothing) watch = std::make_unique<FileWatch>();
     std::thread([&] {
       if (gives_up_rights) {
         ::prctl(PR_CAPBSET_DROP, CAP_DAC_OVERRIDE, 0, 0, 0);
         ::prctl(PR_CAPBSET_DROP, CAP_DAC_READ_SEARCH, 0, 0, 0);
       }
       if (!command.writable.empty()) confine_this_thread(command.writable);
+      if (watch && !watch->begin(command.watch)) watch.reset();
       out = start_plain(command);
     }).join();
+    out.watch_ = std::move(watch);
     return out;
   }
   return start_plain(command);
@@ -286,6 +291,11 @@ bool Process::poll() {
   signal(SIGKILL);
   close_all();
   pid_ = 0;
+  if (watch_) {
+    ended_.watched = true;
+    ended_.files = watch_->end();
+    watch_.reset();
+  }
   return true;
 }
 

@@ -5,9 +5,12 @@
 #include <sys/types.h>
 
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
+
+#include "base/file_watch.h"
 
 namespace coctilis {
 
@@ -22,6 +25,7 @@ struct Command {
   bool modes_count = false;
   // It may write below these folders only, and to devices (see base/confine.h); empty: wherever this program may.
   std::vector<std::string> writable;
+  WatchFor watch = WatchFor::nothing;  // which files it asks for is noted
 };
 
 struct Ended {
@@ -34,6 +38,8 @@ struct Ended {
   double seconds = 0;
   double cpu_seconds = 0;  // user and system time of the process and the children it waited for
   long peak_kilobytes = 0;
+  bool watched = false;  // as the command asked; false where the kernel cannot
+  WatchedFiles files;    // what it asked for, when it was watched
   [[nodiscard]] bool good() const { return how == How::exited && code == 0; }
   // "exit code 3", "ended by signal 11 (Segmentation fault)", ...
   [[nodiscard]] std::string text() const;
@@ -83,6 +89,7 @@ class Process {
   bool reaped_ = false;
   std::size_t limit_ = 0;
   std::optional<Ended::How> stopped_;
+  std::unique_ptr<FileWatch> watch_;
   Ended ended_;
 };
 

@@ -10,8 +10,11 @@
 
 #include <cerrno>
 #include <cstring>
+#include <filesystem>
 #include <fstream>
 #include <iterator>
+#include <set>
+#include <thread>
 #include <unordered_map>
 
 #include "base/confine.h"
@@ -37,7 +40,8 @@ std::vector<std::string> words_of(const std::string& path) {
 
 class Watcher {
  public:
-  Watcher(pid_t first, const WatchedRunObserver& observer) : first_(first), observer_(observer) {
+  Watcher(pid_t first, const WatchedRunObserver& observer, FileWatch* files)
+      : first_(first), observer_(observer), files_(files) {
     for (char** at = environ; *at != nullptr; ++at) own_.insert(*at);
   }
 
@@ -57,6 +61,7 @@ class Watcher {
         const int code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
         if (const auto it = current_.find(pid); it != current_.end() && it->second >= 0) {
           auto& program = out.programs[static_cast<std::size_t>(it->second)];
+          if (files_ != nullptr) program.files.add(files_->take(pid));
           // A process of several programs, one after the other, ends as the last.
           if (owner_[pid] == it->second) {
             program.exit = code;
@@ -121,6 +126,12 @@ class Watcher {
     }
     const auto it = current_.find(pid);
     program.parent = it == current_.end() ? -1 : it->second;
+    // What its process asked for before is part of starting it: a shell opens files for it, say.
+    if (files_ != nullptr) {
+      program.files = files_->take(pid);
+      std::error_code error;
+      program.files.programs.insert(std::filesystem::read_symlink(base + "/exe", error).string());
+    }
     const int index = static_cast<int>(out.programs.size());
     current_[pid] = index;
     owner_[pid] = index;
@@ -131,6 +142,7 @@ class Watcher {
 
   pid_t first_;
   const WatchedRunObserver& observer_;
+  FileWatch* files_;  // null: files are not watched
   std::set<std::string> own_;
   std::unordered_map<pid_t, int> current_;  // the program that a process belongs to
   std::unordered_map<pid_t, int> owner_;    // the program that a process started last
@@ -150,21 +162,15 @@ void run_confined(const std::vector<std::string>& argv, const std::vector<std::s
   ::execv(program.c_str(), words.data());
 }
 
-WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& folder,
-                       const std::vector<std::string>& writable, const WatchedRunObserver& observer) {
-  WatchedRun out;
-  const std::string program = argv.empty() ? "" : find_program(argv.front());
-  if (program.empty()) {
-    out.failure = "there is no program '" + (argv.empty() ? std::string{} : argv.front()) + "'";
-    return out;
-  }
-  std::vector<char*> words;
-  for (const auto& word : argv) words.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
-  words.push_back(nullptr);
+namespace {
+// Starts the program and watches it to its end, on the thread that calls.
+void start_and_watch(const std::string& program, std::vector<char*>& words, const std::string& folder,
+                     const std::vector<std::string>& writable, const WatchedRunObserver& observer, FileWatch* files,
+                     WatchedRun& out) {
   int report[2];
   if (::pipe2(report, O_CLOEXEC) != 0) {
     out.failure = std::strerror(errno);
-    return out;
+    return;
   }
   const pid_t pid = ::fork();
   if (pid == 0) {
@@ -181,15 +187,36 @@ WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& 
   if (pid < 0) {
     out.failure = std::strerror(errno);
     ::close(report[0]);
-    return out;
+    return;
   }
   ::setpgid(pid, pid);
   char confined = '0';
   (void)!::read(report[0], &confined, 1);
   ::close(report[0]);
   out.confined = confined == '1';
-  Watcher(pid, observer).run(out);
-  if (out.programs.empty()) out.failure = "'" + argv.front() + "' could not be started in '" + folder + "'";
+  Watcher(pid, observer, files).run(out);
+}
+}  // namespace
+
+WatchedRun run_watched(const std::vector<std::string>& argv, const std::string& folder,
+                       const std::vector<std::string>& writable, const WatchedRunObserver& observer) {
+  WatchedRun out;
+  const std::string program = argv.empty() ? "" : find_program(argv.front());
+  if (program.empty()) {
+    out.failure = "there is no program '" + (argv.empty() ? std::string{} : argv.front()) + "'";
+    return out;
+  }
+  std::vector<char*> words;
+  for (const auto& word : argv) words.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
+  words.push_back(nullptr);
+  // Whoever traces a process has to be the thread that started it, and what is watched begins with that thread.
+  std::thread([&] {
+    FileWatch files;
+    out.files_seen = files.begin(WatchFor::all, true);
+    start_and_watch(program, words, folder, writable, observer, out.files_seen ? &files : nullptr, out);
+  }).join();
+  if (out.programs.empty() && out.failure.empty())
+    out.failure = "'" + argv.front() + "' could not be started in '" + folder + "'";
   return out;
 }
 

@@ -1,11 +1,13 @@
-// Runs a program and watches which programs it and its children start, by the kernel's tracing (ptrace), and keeps it
-// from writing where it has no business (Landlock, where the kernel has it).
+// Runs a program and watches which programs it and its children start, by the kernel's tracing (ptrace), and which
+// files they ask for, and keeps it from writing where it has no business (Landlock), where the kernel has these.
 #pragma once
 
 #include <functional>
 #include <map>
 #include <string>
 #include <vector>
+
+#include "base/file_watch.h"
 
 namespace coctilis {
 
@@ -17,12 +19,14 @@ struct StartedProgram {
   int exit = -1;                                   // exit status; 128+n for a signal
   int parent = -1;  // index of the program whose process started it; -1: the script itself, or what it started
   double seconds = 0;
+  WatchedFiles files;  // what it and those of its processes asked for that started no program of their own
 };
 
 struct WatchedRun {
   std::vector<StartedProgram> programs;  // in the order in which they started; the first is the program itself
   int exit = -1;                         // of the program itself
   bool confined = false;                 // writing was limited
+  bool files_seen = false;               // which files programs ask for was watched, too
   std::string failure;                   // why it could not be started or watched; empty: it was
 };
 

@@ -85,9 +85,12 @@ Understood compiler_run(std::vector<std::string> all, bool cxx, const std::strin
     } else if (word.starts_with("-MF") && word.size() > 3) {
       out.depfile = word.substr(3);
     } else if (word == "-MD" || word == "-MMD") {
-      writes_dependencies = true;
+      writes_dependencies = out.asks = true;
+      out.tells_all = word == "-MD";
     } else if (word.starts_with("-Wp,-MD,") || word.starts_with("-Wp,-MMD,")) {
       out.depfile = word.substr(word.find(',', 4) + 1);
+      out.asks = true;
+      out.tells_all = word.starts_with("-Wp,-MD,");
     } else if (word == "-x" && i + 1 < words.size()) {
       language = words[++i];
     } else if (word == "-shared" || word == "-dynamiclib") {
@@ -240,7 +243,9 @@ std::vector<Understood> understand(const std::vector<std::vector<std::string>>& 
            words[at].find('/') > words[at].find('='))
       ++at;
     words.erase(words.begin(), words.begin() + static_cast<std::ptrdiff_t>(at));
+    bool wrapped = false;
     while (words.size() > 1 && tool_of(words.front()) == Tool::wrapper) {
+      wrapped = wrapped || base_name(words.front()) == "ccache" || base_name(words.front()) == "distcc";
       words.erase(words.begin());
       while (words.size() > 1 && words.front().find('=') != std::string::npos) words.erase(words.begin());
     }
@@ -263,6 +268,7 @@ std::vector<Understood> understand(const std::vector<std::vector<std::string>>& 
     const Tool tool = tool_of(words.front());
     if (tool == Tool::compiler || tool == Tool::compiler_cxx) {
       Understood one = compiler_run(std::move(words), tool == Tool::compiler_cxx, folder);
+      one.wrapped = wrapped;
       if (one.kind != model::StepKind::custom) out.push_back(std::move(one));
     } else if (tool == Tool::archiver && words.size() > 3 && words[1].find_first_of("rq") != std::string::npos) {
       Understood one;

@@ -14,6 +14,9 @@ struct Understood {
   std::vector<std::string> sources;  // absolute
   std::string output;                // absolute
   std::string depfile;               // absolute: the file of header dependencies that the command itself writes
+  bool tells_all = false;            // these are all headers; else those of the system are not among them
+  bool asks = false;                 // the command says in some way that dependencies are to be written
+  bool wrapped = false;              // another program starts the compiler, or does without it
   bool shared = false;               // of a link: a shared library
   std::vector<std::string> argv;     // of the compiler, archiver or linker itself
   std::string folder;

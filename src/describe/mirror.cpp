@@ -12,8 +12,10 @@
 #include <cstring>
 #include <fstream>
 #include <map>
+#include <optional>
 #include <set>
 
+#include "base/disk.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/observed.h"
@@ -24,62 +26,145 @@ namespace coctilis::describe {
 
 namespace {
 
+// A file as the system tells of it.
+struct State {
+  std::uint64_t size = 0;
+  std::int64_t modified = 0;  // nanoseconds since 1970
+  std::int64_t changed = 0;   // of its status
+  std::uint64_t inode = 0;
+  std::uint32_t mode = 0;
+  bool operator==(const State&) const = default;
+};
+
 // A file as it was when it was copied.
 struct Entry {
-  std::uint64_t size = 0;
-  std::int64_t modified = 0;  // in the tree
-  std::int64_t given = 0;     // in the mirror
-  std::string hash;           // of a link: where it points
+  State here;               // in the tree
+  State there;              // in the mirror, when it had been put there
+  std::int64_t looked = 0;  // when: times prove nothing for one that was younger then
+  std::string hash;         // of a link: of where it points
 };
 using Manifest = std::map<std::string, Entry>;
 
-std::int64_t time_of(const struct stat& info) {
-  return static_cast<std::int64_t>(info.st_mtim.tv_sec) * 1'000'000'000 + info.st_mtim.tv_nsec;
+constexpr std::int64_t second = 1'000'000'000;
+
+std::int64_t nanoseconds(const timespec& time) { return std::int64_t{time.tv_sec} * second + time.tv_nsec; }
+std::int64_t file_clock() {
+  timespec time{};
+  ::clock_gettime(CLOCK_REALTIME_COARSE, &time);
+  return nanoseconds(time);
+}
+std::int64_t wall_clock() {
+  timespec time{};
+  ::clock_gettime(CLOCK_REALTIME, &time);
+  return nanoseconds(time);
+}
+State state_of(const struct stat& info) {
+  return {static_cast<std::uint64_t>(info.st_size), nanoseconds(info.st_mtim), nanoseconds(info.st_ctim), info.st_ino,
+          info.st_mode};
+}
+// The state of what lies there; nothing when nothing does.
+std::optional<State> state_at(const std::string& path) {
+  struct stat info {};
+  if (::lstat(path.c_str(), &info) != 0) return std::nullopt;
+  return state_of(info);
+}
+// A change after `looked` would show in the times. Where they are whole seconds, they move every second or two.
+bool times_tell(const State& state, std::int64_t looked) {
+  const bool coarse = state.modified % second == 0 && state.changed % second == 0;
+  return std::max(state.changed, state.modified) + (coarse ? 21 * second / 10 : second / 50) < looked;
 }
 void set_time(const std::string& path, std::int64_t time) {
-  const timespec times[2] = {{time / 1'000'000'000, time % 1'000'000'000},
-                             {time / 1'000'000'000, time % 1'000'000'000}};
+  const timespec times[2] = {{time / second, time % second}, {time / second, time % second}};
   ::utimensat(AT_FDCWD, path.c_str(), times, AT_SYMLINK_NOFOLLOW);
 }
 
 std::string manifest_path(const std::string& to) { return to + ".mirrored"; }
+std::string given_path(const std::string& to) { return to + ".given"; }
 
-Manifest read_manifest(const std::string& path) {
-  Manifest out;
+std::string text_of(const State& s) {
+  return fmt::format("{} {} {} {} {}", s.size, s.modified, s.changed, s.inode, s.mode);
+}
+bool read_state(const std::vector<std::string>& words, std::size_t at, State& out) {
+  if (at + 5 > words.size()) return false;
+  out = {std::strtoull(words[at].c_str(), nullptr, 10), std::strtoll(words[at + 1].c_str(), nullptr, 10),
+         std::strtoll(words[at + 2].c_str(), nullptr, 10), std::strtoull(words[at + 3].c_str(), nullptr, 10),
+         static_cast<std::uint32_t>(std::strtoul(words[at + 4].c_str(), nullptr, 10))};
+  return true;
+}
+
+// Lists of files with what is known of them: a line "path NUL words" each, and the hash of all at the end.
+using Lines = std::vector<std::pair<std::string, std::vector<std::string>>>;
+std::optional<Lines> read_lines(const std::string& path) {
   const auto content = files::read(path);
-  if (!content) return out;
-  for (std::size_t at = 0; at < content->size();) {
-    const auto end = content->find('\0', at);
-    const auto next = end == std::string::npos ? end : content->find('\n', end);
-    if (next == std::string::npos) break;
-    const auto words = text::words(std::string_view(*content).substr(end + 1, next - end - 1));
-    if (words.size() == 4)
-      out[content->substr(at, end - at)] = {std::strtoull(words[0].c_str(), nullptr, 10),
-                                            std::strtoll(words[1].c_str(), nullptr, 10),
-                                            std::strtoll(words[2].c_str(), nullptr, 10), words[3]};
+  constexpr std::size_t hash_length = 33;  // with its line end
+  if (!content || content->size() < hash_length) return std::nullopt;
+  const std::string_view text = std::string_view(*content).substr(0, content->size() - hash_length);
+  if (hash_bytes(text).text() + "\n" != content->substr(text.size())) return std::nullopt;
+  Lines out;
+  for (std::size_t at = 0; at < text.size();) {
+    const auto end = text.find('\0', at);
+    const auto next = end == std::string_view::npos ? end : text.find('\n', end);
+    if (next == std::string_view::npos) return std::nullopt;
+    out.emplace_back(text.substr(at, end - at), text::words(text.substr(end + 1, next - end - 1)));
     at = next + 1;
+  }
+  return out;
+}
+void write_lines(const std::string& path, std::string text) {
+  text += hash_bytes(text).text() + "\n";
+  files::write_if_different(path, text);
+}
+
+// Nothing: there is none, or it cannot be believed.
+std::optional<Manifest> read_manifest(const std::string& path) {
+  const auto lines = read_lines(path);
+  if (!lines) return std::nullopt;
+  Manifest out;
+  for (const auto& [name, words] : *lines) {
+    Entry entry;
+    if (words.size() != 12 || !read_state(words, 0, entry.here) || !read_state(words, 5, entry.there))
+      return std::nullopt;
+    entry.looked = std::strtoll(words[10].c_str(), nullptr, 10);
+    entry.hash = words[11];
+    out.emplace(name, std::move(entry));
   }
   return out;
 }
 
 class Mirror {
  public:
-  Mirror(const std::string& tree, const std::string& to)
-      : tree_(tree), to_(to), before_(read_manifest(manifest_path(to))) {}
+  using MadeByStep = std::function<bool(const std::string&)>;
+  Mirror(const std::string& tree, const std::string& to, MadeByStep made_by_step = {})
+      : tree_(tree), to_(to), made_by_step_(std::move(made_by_step)) {}
 
   Mirrored run() {
+    if (auto known = read_manifest(manifest_path(to_))) {
+      before_ = std::move(*known);
+    } else {
+      // Nobody knows what in it came from where.
+      std::error_code error;
+      std::filesystem::remove_all(to_, error);
+      std::filesystem::remove(given_path(to_), error);
+      first_ = true;
+    }
     files::make_folder(to_);
     folder("");
     for (const auto& [path, entry] : before_) {
       if (now_.contains(path)) continue;
       ++out_.removed;
       ::unlink((to_ + "/" + path).c_str());
+      // Folders that the tree has no more go as well, as far as the build has put nothing there.
+      for (auto slash = path.rfind('/'); slash != std::string::npos && slash > 0; slash = path.rfind('/', slash - 1)) {
+        const std::string above = path.substr(0, slash);
+        if (folders_.contains(above) || ::rmdir((to_ + "/" + above).c_str()) != 0) break;
+      }
     }
-    ship_ready_made();
+    date_fresh_files();
     std::string text;
     for (const auto& [path, entry] : now_)
-      text += path + '\0' + fmt::format("{} {} {} {}\n", entry.size, entry.modified, entry.given, entry.hash);
-    files::write_if_different(manifest_path(to_), text);
+      text += path + '\0' +
+              fmt::format("{} {} {} {}\n", text_of(entry.here), text_of(entry.there), entry.looked, entry.hash);
+    write_lines(manifest_path(to_), std::move(text));
     out_.files = now_.size();
     return out_;
   }
@@ -88,7 +173,15 @@ class Mirror {
   void folder(const std::string& relative) {
     const std::string path = relative.empty() ? tree_ : tree_ + "/" + relative;
     DIR* stream = ::opendir(path.c_str());
-    if (stream == nullptr) return;
+    if (stream == nullptr) {
+      if (errno == ENOENT) return;  // it went this very moment
+      throw Fault({Exit::description,
+                   {path, 0, 0},
+                   "a folder of the tree cannot be read",
+                   std::strerror(errno),
+                   "make it readable, or take it out of the tree",
+                   {}});
+    }
     struct Found {
       std::string name;
       struct stat info;
@@ -114,6 +207,7 @@ class Mirror {
         struct stat there {};
         const std::string place = to_ + "/" + below;
         if (::lstat(place.c_str(), &there) == 0 && !S_ISDIR(there.st_mode)) ::unlink(place.c_str());
+        folders_.insert(below);
         files::make_folder(place);
         ::chmod(place.c_str(), (info.st_mode & 0777U) | 0700U);
         folder(below);
@@ -150,127 +244,169 @@ class Mirror {
     else if (!to.starts_with('/') && !files::is_below(whole, tree_))
       to = whole;
     const std::string place = to_ + "/" + below;
-    Entry entry{0, time_of(info), 0, hash_bytes(to).text()};
+    make_way(place);
+    Entry entry{state_of(info), {}, 0, hash_bytes(to).text()};
     const auto it = before_.find(below);
-    struct stat there {};
-    if (it == before_.end() || it->second.hash != entry.hash || ::lstat(place.c_str(), &there) != 0) {
+    const auto there = state_at(place);
+    if (it != before_.end() && it->second.hash == entry.hash && there) {
+      entry.there = it->second.there;
+    } else {
       ::unlink(place.c_str());
       if (::symlink(to.c_str(), place.c_str()) != 0) cannot(place);
+      entry.there = state_at(place).value_or(State{});
       ++out_.copied;
     }
     now_[below] = entry;
   }
 
+  // A folder that stands where the tree has a file now.
+  static void make_way(const std::string& place) {
+    std::error_code error;
+    if (std::filesystem::symlink_status(place, error).type() == std::filesystem::file_type::directory)
+      std::filesystem::remove_all(place, error);
+  }
+
   void file(const std::string& below, const struct stat& info) {
     const std::string place = to_ + "/" + below;
     const auto it = before_.find(below);
-    struct stat there {};
-    const bool is_there = ::lstat(place.c_str(), &there) == 0;
-    Entry entry{static_cast<std::uint64_t>(info.st_size), time_of(info), time_of(info), {}};
-    if (it != before_.end() && it->second.size == entry.size && it->second.modified == entry.modified && is_there) {
+    Entry entry{state_of(info), {}, file_clock(), {}};
+    const auto there = state_at(place);
+    const bool is_there = there && S_ISREG(there->mode);
+    const bool stays = it != before_.end() && is_there && (*there == it->second.there || may_differ(place));
+    if (stays && it->second.here == entry.here && times_tell(entry.here, it->second.looked)) {
       now_[below] = it->second;
       return;
     }
     const auto hash = hash_file(tree_ + "/" + below);
-    if (!hash) return;  // it cannot be read: the survey tells of it
-    entry.hash = hash->text();
-    if (it != before_.end() && it->second.hash == entry.hash && is_there) {
-      // Only touched.
-      entry.given = it->second.given;
+    entry.hash = hash ? hash->text() : "unreadable";
+    if (stays && it->second.hash == entry.hash) {
+      // Only touched, or given another mode.
+      entry.there = it->second.there;
+      const auto mode = mode_for(info, hash.has_value());
+      if ((it->second.here.mode & 0777U) != (info.st_mode & 0777U) && (there->mode & 0777U) != mode) {
+        ::chmod(place.c_str(), mode);
+        if (const auto changed = state_at(place); changed && *there == it->second.there) entry.there = *changed;
+      }
       now_[below] = entry;
       return;
     }
-    copy(tree_ + "/" + below, place, info);
+    if (!is_there) make_way(place);
+    if (hash)
+      copy(tree_ + "/" + below, place, info);
+    else
+      stand_in(place);
     fresh_.push_back(below);
     ++out_.copied;
     now_[below] = entry;
   }
 
+  // Whether a copy that is not as it was put there may be so.
+  [[nodiscard]] bool may_differ(const std::string& place) {
+    if (!made_by_step_) return true;
+    if (!given_) given_.emplace(to_);
+    return given_->was_noted(place) || made_by_step_(place);
+  }
+
+  static mode_t mode_for(const struct stat& info, bool readable) {
+    return readable ? (info.st_mode & 0777U) | 0600U : 0;
+  }
+
+  // For a file that cannot be read: whoever wants to read it is told so.
+  static void stand_in(const std::string& to) {
+    ::unlink(to.c_str());
+    const int out = disk().open(to.c_str(), O_WRONLY | O_CREAT | O_EXCL, 0);
+    if (out < 0) cannot(to, errno);
+    ::close(out);
+  }
+
   static void copy(const std::string& from, const std::string& to, const struct stat& info) {
     ::unlink(to.c_str());
     const int in = ::open(from.c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
-    if (in < 0) return;
-    const int out = ::open(to.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, (info.st_mode & 0777U) | 0600U);
+    if (in < 0) return;  // it went this very moment, or was changed: the next run sees it
+    const int out = disk().open(to.c_str(), O_WRONLY | O_CREAT | O_EXCL, mode_for(info, true));
     if (out < 0) {
+      const int error = errno;
       ::close(in);
-      cannot(to);
+      cannot(to, error);
     }
-    bool good = ::ioctl(out, FICLONE, in) == 0;
-    if (!good) {
-      good = true;
-      for (;;) {
-        const ssize_t n = ::copy_file_range(in, nullptr, out, nullptr, 1U << 30U, 0);
-        if (n == 0) break;
-        if (n > 0) continue;
-        if (errno == EINTR) continue;
-        // Not between these file systems.
-        char buffer[65536];
-        for (;;) {
-          const ssize_t got = ::read(in, buffer, sizeof buffer);
-          if (got <= 0) {
-            good = got == 0;
-            break;
-          }
-          if (::write(out, buffer, static_cast<std::size_t>(got)) != got) {
-            good = false;
-            break;
-          }
-        }
-        break;
-      }
-    }
+    int error = ::ioctl(out, FICLONE, in) == 0 ? 0 : copy_content(in, out);
     ::close(in);
-    ::fchmod(out, (info.st_mode & 0777U) | 0600U);
-    ::close(out);
-    if (!good) cannot(to);
-    set_time(to, time_of(info));
+    ::fchmod(out, mode_for(info, true));
+    // Some file systems only say at the end that there was no room.
+    if (::close(out) != 0 && error == 0) error = errno;
+    if (error != 0) cannot(to, error);
+    set_time(to, std::min(nanoseconds(info.st_mtim), wall_clock()));
   }
 
-  [[noreturn]] static void cannot(const std::string& path) {
+  // Returns 0 or what went wrong.
+  static int copy_content(int in, int out) {
+    for (;;) {
+      const ssize_t n = ::copy_file_range(in, nullptr, out, nullptr, 1U << 30U, 0);
+      if (n == 0) return 0;
+      if (n > 0 || errno == EINTR) continue;
+      if (errno == ENOSPC || errno == EDQUOT || errno == EIO) return errno;
+      break;  // not between these file systems
+    }
+    char buffer[65536];
+    for (;;) {
+      const ssize_t n = ::read(in, buffer, sizeof buffer);
+      if (n < 0 && errno == EINTR) continue;
+      if (n < 0) return errno;
+      if (n == 0) return 0;
+      if (const int error = disk().write_all(out, {buffer, static_cast<std::size_t>(n)}); error != 0) return error;
+    }
+  }
+
+  [[noreturn]] static void cannot(const std::string& path, int error = errno) {
     throw Fault({Exit::kiln,
                  {path, 0, 0},
                  "the copy of the tree cannot be written",
-                 std::strerror(errno),
+                 std::strerror(error),
                  "make room on the disk, or choose another kiln with --kiln DIR",
                  {}});
   }
 
-  // What a release ships ready made is newer than what it is made from, whatever the times say: unpacking, patching
-  // and cloning mix them up.
-  void ship_ready_made() {
-    if (fresh_.empty() || !before_.empty()) return;
-    std::int64_t newest = 0;
-    for (const auto& [path, entry] : now_) newest = std::max(newest, entry.modified);
-    // Not later than now: what the build makes of it would be older. A tree may have been written this very moment.
+  // What a release ships ready made is newer than what it is made from, whatever the times say: unpacking, patching and
+  // cloning mix them up. What is changed later is as new as this moment, all of it alike.
+  void date_fresh_files() {
+    if (fresh_.empty()) return;
     constexpr std::int64_t millisecond = 1'000'000;
-    timespec clock{};
-    ::clock_gettime(CLOCK_REALTIME, &clock);
-    const std::int64_t age = std::int64_t{clock.tv_sec} * 1000 * millisecond + clock.tv_nsec - newest;
-    const std::int64_t step = std::clamp(age / 4, millisecond, 1000 * millisecond);
-    for (const auto& path : fresh_) {
-      const std::string name = path.substr(path.rfind('/') + 1);
-      const auto dot = name.rfind('.');
-      const std::string base = path.substr(0, path.size() - name.size()) + name.substr(0, dot);
-      std::int64_t time = 0;
-      if (name == "aclocal.m4")
-        time = newest + step;
-      else if (name == "configure" || name == "Makefile.in" || name == "config.h.in" || name.ends_with(".h.in") ||
-               name == "config.status" || is_template(path))
-        time = newest + 2 * step;
-      else if (name.ends_with(".info") ||
-               (dot != std::string::npos && dot + 2 == name.size() && name[dot + 1] >= '1' && name[dot + 1] <= '8') ||
-               is_manual(base, name.substr(std::min(dot, name.size()))) || name == "stamp-vti" ||
-               name == "version.texi" || name.starts_with("stamp-"))
-        time = newest + 3 * step;
-      else if (dot != std::string::npos &&
-               (now_.contains(base + ".y") || now_.contains(base + ".l") || now_.contains(base + ".yy") ||
-                now_.contains(base + ".ll")) &&
-               name[dot + 1] != 'y' && name[dot + 1] != 'l')
-        time = newest + 2 * step;
-      if (time == 0) continue;
-      set_time(to_ + "/" + path, time);
-      now_[path].given = time;
+    const std::int64_t now = wall_clock();
+    std::int64_t newest = now - 4 * millisecond;
+    std::int64_t step = millisecond;
+    if (first_) {
+      newest = 0;
+      for (const auto& [path, entry] : now_) newest = std::max(newest, std::min(entry.here.modified, now));
+      // Not later than now: what the build makes of it would be older. A tree may have been written this very moment.
+      step = std::clamp((now - newest) / 4, millisecond, 1000 * millisecond);
     }
+    for (const auto& path : fresh_) {
+      const std::int64_t rank = rank_of(path);
+      if (rank > 0 || !first_) set_time(to_ + "/" + path, newest + rank * step);
+      now_[path].there = state_at(to_ + "/" + path).value_or(State{});
+    }
+  }
+
+  // How far behind its sources a file is made that a release ships; 0: it is a source itself.
+  [[nodiscard]] std::int64_t rank_of(const std::string& path) const {
+    const std::string name = path.substr(path.rfind('/') + 1);
+    const auto dot = name.rfind('.');
+    const std::string base = path.substr(0, path.size() - name.size()) + name.substr(0, dot);
+    if (name == "aclocal.m4") return 1;
+    if (name == "configure" || name == "Makefile.in" || name == "config.h.in" || name.ends_with(".h.in") ||
+        name == "config.status" || is_template(path))
+      return 2;
+    if (name.ends_with(".info") ||
+        (dot != std::string::npos && dot + 2 == name.size() && name[dot + 1] >= '1' && name[dot + 1] <= '8') ||
+        is_manual(base, name.substr(std::min(dot, name.size()))) || name == "stamp-vti" || name == "version.texi" ||
+        name.starts_with("stamp-"))
+      return 3;
+    if (dot != std::string::npos &&
+        (now_.contains(base + ".y") || now_.contains(base + ".l") || now_.contains(base + ".yy") ||
+         now_.contains(base + ".ll")) &&
+        name[dot + 1] != 'y' && name[dot + 1] != 'l')
+      return 2;
+    return 0;
   }
 
   // A manual in another form than the one that it is written in.
@@ -293,40 +429,158 @@ class Mirror {
 
   const std::string tree_;
   const std::string to_;
+  const MadeByStep made_by_step_;
+  std::optional<Given> given_;
+  bool first_ = false;
   Manifest before_;
   Manifest now_;
+  std::set<std::string> folders_;
   std::vector<std::string> fresh_;
   Mirrored out_;
 };
 
 }  // namespace
 
-Result<Mirrored> mirror(const std::string& tree, const std::string& to) {
+Result<Mirrored> mirror(const std::string& tree, const std::string& to,
+                        const std::function<bool(const std::string&)>& made_by_step) {
   observe::follows(tree, to);
   const observe::Apart apart;
-  return guarded("copying the tree", [&] { return Mirror(tree, to).run(); });
+  return guarded("copying the tree", [&] { return Mirror(tree, to, made_by_step).run(); });
 }
 
 std::vector<std::string> mirrored_files(const std::string& to) {
   std::vector<std::string> out;
-  for (const auto& [path, entry] : read_manifest(manifest_path(to))) out.push_back(path);
+  for (const auto& [path, entry] : read_manifest(manifest_path(to)).value_or(Manifest{})) out.push_back(path);
   return out;
 }
 
-std::vector<std::string> made_in_mirror(const std::string& to) {
-  const Manifest manifest = read_manifest(manifest_path(to));
-  std::vector<std::string> out;
+namespace {
+// Calls `f(path, state)` for everything below a mirror that is no folder and is not as it came from the tree.
+template <class F>
+void each_made(const std::string& to, F&& f) {
+  const Manifest manifest = read_manifest(manifest_path(to)).value_or(Manifest{});
   std::error_code error;
   for (auto it = std::filesystem::recursive_directory_iterator(to, error);
        !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
-    struct stat info {};
     const std::string path = it->path().string();
-    if (::lstat(path.c_str(), &info) != 0 || S_ISDIR(info.st_mode)) continue;
+    const auto state = state_at(path);
+    if (!state || S_ISDIR(state->mode)) continue;
     const auto known = manifest.find(files::below(path, to));
-    if (known != manifest.end() && (S_ISLNK(info.st_mode) || known->second.given == time_of(info))) continue;
-    out.push_back(path);
+    if (known != manifest.end() && (S_ISLNK(state->mode) || known->second.there.modified == state->modified)) continue;
+    f(path, *state);
   }
+}
+}  // namespace
+
+std::vector<std::string> made_in_mirror(const std::string& to) {
+  std::vector<std::string> out;
+  each_made(to, [&](const std::string& path, const State&) { out.push_back(path); });
   std::sort(out.begin(), out.end());
+  return out;
+}
+
+Result<Mirrored> take_away_what_was_made(const std::string& tree, const std::string& to) {
+  return guarded("cleaning the copy of the tree", [&] {
+    const observe::Apart apart;
+    for (const auto& path : made_in_mirror(to)) ::unlink(path.c_str());
+    // Folders of the tree may be empty; others go.
+    std::vector<std::string> folders;
+    std::error_code error;
+    for (auto it = std::filesystem::recursive_directory_iterator(to, error);
+         !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+      if (it->is_directory(error) && !it->is_symlink(error)) folders.push_back(it->path().string());
+    }
+    std::sort(folders.rbegin(), folders.rend());
+    for (const auto& folder : folders) {
+      if (!files::is_folder(tree + "/" + files::below(folder, to))) ::rmdir(folder.c_str());
+    }
+    return Mirror(tree, to).run();
+  });
+}
+
+namespace {
+
+struct Noted {
+  State state;
+  std::string hash;  // of its content
+};
+using Notes = std::map<std::string, Noted>;
+
+Notes read_given(const std::string& mirror) {
+  Notes out;
+  const observe::Apart apart;
+  for (const auto& [path, words] : read_lines(given_path(mirror)).value_or(Lines{})) {
+    Noted noted;
+    if (words.size() != 6 || !read_state(words, 0, noted.state)) continue;
+    noted.hash = words[5];
+    out.emplace(path, std::move(noted));
+  }
+  return out;
+}
+void write_given(const std::string& mirror, const Notes& all) {
+  const observe::Apart apart;
+  std::string text;
+  for (const auto& [path, noted] : all) text += path + '\0' + text_of(noted.state) + " " + noted.hash + "\n";
+  write_lines(given_path(mirror), std::move(text));
+}
+std::string hash_at(const std::string& path) {
+  const observe::Apart apart;
+  const auto hash = hash_file(path);
+  return hash ? hash->text() : "none";
+}
+
+}  // namespace
+
+struct Given::Files {
+  std::map<std::string, State> by_tree;
+  Notes noted;
+};
+
+Given::Given(const std::string& mirror) : mirror_(mirror) {}
+Given::~Given() = default;
+
+bool Given::contains(const std::string& path) const {
+  if (!files_) {
+    const observe::Apart apart;
+    files_ = std::make_unique<Files>();
+    for (const auto& [name, entry] : read_manifest(manifest_path(mirror_)).value_or(Manifest{}))
+      files_->by_tree.emplace(name, entry.there);
+    files_->noted = read_given(mirror_);
+  }
+  const std::string name = files::below(path, mirror_);
+  const auto is = state_at(path);
+  if (!is) return false;
+  const auto by_tree = files_->by_tree.find(name);
+  const auto noted = files_->noted.find(name);
+  return (by_tree != files_->by_tree.end() && by_tree->second == *is) ||
+         (noted != files_->noted.end() && noted->second.state == *is);
+}
+
+bool Given::was_noted(const std::string& path) const {
+  const auto notes = read_given(mirror_);
+  const auto it = notes.find(files::below(path, mirror_));
+  return it != notes.end() && hash_at(path) == it->second.hash;
+}
+
+std::int64_t Given::clock() { return file_clock(); }
+
+void Given::note_since(const std::string& mirror, std::int64_t when) {
+  const observe::Apart apart;
+  Notes all;
+  each_made(mirror, [&](const std::string& path, const State& state) {
+    if (state.changed >= when) all[files::below(path, mirror)] = {state, hash_at(path)};
+  });
+  write_given(mirror, all);
+}
+
+std::vector<std::string> Given::changed() const {
+  std::vector<std::string> out;
+  for (const auto& [name, noted] : read_given(mirror_)) {
+    const std::string path = mirror_ + "/" + name;
+    observe::content(path);
+    const auto is = state_at(path);
+    if (!is || (*is != noted.state && hash_at(path) != noted.hash)) out.push_back(path);
+  }
   return out;
 }
 

@@ -10,8 +10,10 @@ namespace coctilis::describe {
 
 const std::vector<Reader>& readers() {
   static const std::vector<Reader> table = {
-      {"CMakeLists.txt", [](const std::string& file, const model::Survey& survey, locate::Locator& locator,
-                            const std::string& work) { return listfile::read(file, survey, locator, work); }},
+      {"CMakeLists.txt",
+       [](const ReadRequest& request) {
+         return listfile::read(request.file, request.survey, request.locator, request.work, request.services);
+       }},
       {"configure", configure::read},
       {"Makefile", makefile::read},
       {"build.sh", script::read},
@@ -48,12 +50,13 @@ std::optional<Problem> nothing_to_follow(const model::Survey& survey) {
   return problem;
 }
 
-Result<model::Project> read(const model::Survey& survey, locate::Locator& locator, const std::string& work) {
+Result<model::Project> read(const model::Survey& survey, locate::Locator& locator, const std::string& work,
+                            const Services& services) {
   const auto* followed = survey.followed();
   if (auto problem = nothing_to_follow(survey)) return *problem;
   for (const auto& reader : readers()) {
     if (followed->format == reader.format)
-      return reader.read(survey.tree + "/" + followed->path, survey, locator, work);
+      return reader.read({survey.tree + "/" + followed->path, survey, locator, work, services});
   }
   return Problem{Exit::defect, {}, "no reader for " + followed->format, {}, {}, {}};
 }

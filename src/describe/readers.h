@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "describe/read_request.h"
 #include "locate/locator.h"
 #include "model/project.h"
 #include "model/survey.h"
@@ -13,8 +14,7 @@ namespace coctilis::describe {
 
 struct Reader {
   const char* format;  // as in survey/descriptions.cpp
-  Result<model::Project> (*read)(const std::string& file, const model::Survey& survey, locate::Locator& locator,
-                                 const std::string& work);
+  Result<model::Project> (*read)(const ReadRequest& request);
 };
 
 [[nodiscard]] const std::vector<Reader>& readers();
@@ -25,6 +25,6 @@ struct Reader {
 
 // Reads the description that the survey follows. Errors: there is none, or it is not understood (Exit::description).
 [[nodiscard]] Result<model::Project> read(const model::Survey& survey, locate::Locator& locator,
-                                          const std::string& work);
+                                          const std::string& work, const Services& services);
 
 }  // namespace coctilis::describe

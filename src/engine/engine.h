@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/job_tokens.h"
 #include "base/result.h"
 #include "base/shared_count.h"
 #include "model/outcome.h"
@@ -31,21 +32,25 @@ class Observer {
 struct Request {
   std::vector<bool> selection;  // parallel to the plan's steps
   unsigned jobs = 1;
+  bool tidy = false;        // nobody else writes the journal now: it may be made shorter
   bool keep_going = false;  // after a failure, go on with what does not need it
   bool colours = false;     // let compilers colour their messages
   // A recipe that only makes documents and fails is left out; not when the user asked for what it makes.
   bool leave_out_documents = true;
-  // Other makes, each with a journal of its own, may have made the same files since: what is newer than all it is made
-  // from, and was written since this journal last saw it, counts as made (only for steps that go by time).
-  bool others_make = false;
-  // What is done only makes results look new: the time rule decides on them the next time.
+  // Whether a file is as it came with the tree, or as the script left it that configures the tree: only of such results
+  // the time rule of makefiles is believed. Empty: none is.
+  std::function<bool(const std::string&)> given;
+  // Nothing is run: results are touched, and count as made from what is there now. Steps that start makes of their own
+  // are run.
   bool touches = false;
   // Works out the actions of a step that is `late`. May throw Fault.
   std::function<std::vector<model::Action>(const model::Step&)> late;
   // Tells of a step that starts makes of its own that nothing in them is out of date, so that it need not run.
   std::function<bool(const model::Step&)> settled;
-  // A pipe or FIFO whose bytes are leave to run a further process at once; -1: none. One process needs no leave.
-  int tokens = -1;
+  // Leave to run further processes at once; null: none is needed. One process never needs any.
+  JobTokens* tokens = nullptr;
+  // All that the selected steps hang on is told to the observation that is open.
+  bool tell_observation = false;
   // Steps that other processes of this run do, for its progress; null: there are none.
   const SharedCount* others = nullptr;
   // Where this engine's own steps are counted, for the run that shows progress; null: nobody asks.
@@ -58,5 +63,15 @@ struct Request {
 // Runs the selected steps. Failing steps are part of the outcome, not errors. Errors: the kiln cannot be written
 // (Exit::kiln), or steps need each other in a circle (Exit::description).
 [[nodiscard]] Result<model::Outcome> build(const model::Plan& plan, const Request& request, Observer& observer);
+
+// True when a step is known to have made the file (absolute), by the journal at `journal`, whatever became of it since.
+// False when there is no journal.
+[[nodiscard]] bool is_made_by_step(const std::string& journal, const std::string& file);
+// The same of a file that a step is known to have read.
+[[nodiscard]] bool is_read_by_step(const std::string& journal, const std::string& file);
+
+// Puts records into the journal as if all steps of the plan had just run, well and as they stand there; `read` has the
+// files (absolute) that each has read besides what it is said to. Errors: the kiln cannot be written (Exit::kiln).
+[[nodiscard]] Result<bool> remember_made(const model::Plan& plan, const std::vector<std::vector<std::string>>& read);
 
 }  // namespace coctilis::engine

@@ -7,47 +7,163 @@
 #include <cerrno>
 #include <cstring>
 
+#include "base/disk.h"
 #include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "engine/survivors.h"
 
 namespace coctilis::engine {
 
-KilnLock::~KilnLock() { ::close(fd_); }
+namespace {
 
-Result<std::shared_ptr<KilnLock>> open_kiln(const std::string& root, const std::string& kiln, const std::string& mark) {
-  return guarded("opening the kiln", [&] {
-    files::make_folder(kiln);
-    if (!files::is_file(root + "/.gitignore")) files::write(root + "/.gitignore", mark + "\n*\n");
-    const std::string path = kiln + "/lock";
-    const int fd = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
-    if (fd < 0) {
+std::string running_mark(const std::string& kiln) { return kiln + "/running"; }
+std::string place_mark(const std::string& kiln) { return kiln + "/place"; }
+
+[[noreturn]] void cannot_write(const std::string& kiln, int error) {
+  throw Fault({Exit::kiln,
+               {kiln, 0, 0},
+               "the kiln '" + kiln + "' cannot be written",
+               std::strerror(error),
+               error == ENOSPC || error == EDQUOT ? "make room on the disk"
+                                                  : "make it writable, or choose another folder with --kiln DIR",
+               {}});
+}
+
+// A folder that holds anything but kilns is no place for them: the ignore file would hide what lies in it, and cleaning
+// would stand beside it.
+void check_root(const std::string& root, const std::string& mark) {
+  std::error_code error;
+  if (std::filesystem::is_symlink(root, error) && !files::is_folder(root))
+    throw Fault({Exit::kiln,
+                 {root, 0, 0},
+                 "the kiln '" + root + "' is a link that leads nowhere",
+                 {},
+                 "remove it, or choose another folder with --kiln DIR",
+                 {}});
+  if (files::is_file(root))
+    throw Fault(
+        {Exit::usage, {root, 0, 0}, "the kiln '" + root + "' is a file", {}, "choose a folder with --kiln DIR", {}});
+  if (files::read(root + "/.gitignore").value_or("").starts_with(mark)) return;
+  for (const auto& name : files::names_in(root)) {
+    if (name.starts_with(".gitignore.")) continue;  // of a run that was killed just then
+    throw Fault({Exit::usage,
+                 {root, 0, 0},
+                 "the folder '" + root + "' is no kiln and not empty",
+                 "there is '" + text::printable_line(name) + "' in it",
+                 "choose a new or empty folder with --kiln DIR",
+                 {}});
+  }
+}
+
+// Folders for temporary files that killed runs have left (see files::ScratchFolder).
+void remove_scratch_of_the_dead() {
+  const std::string where = files::temporary_folder();
+  for (const auto& name : files::names_in(where)) {
+    if (!name.starts_with(files::scratch_name)) continue;
+    const auto words = text::split(name, '-');
+    if (words.size() < 3) continue;
+    const std::string& pid = words[words.size() - 2];
+    if (pid.empty() || pid.find_first_not_of("0123456789") != std::string::npos || files::exists("/proc/" + pid))
+      continue;
+    std::error_code error;
+    std::filesystem::remove_all(where + "/" + name, error);
+  }
+}
+
+// What lies in a kiln hangs on where it is and on where the tree is. Returns what is to be said of it.
+std::string claim(const std::string& kiln, const std::string& tree) {
+  const std::string here = tree + "\n" + kiln + "\n";
+  const auto before = files::read(place_mark(kiln));
+  if (before == here) return {};
+  std::string note;
+  if (before) {
+    const auto lines = text::split(*before, '\n');
+    const std::string& other = lines.front();
+    if (other != tree && files::is_folder(other))
       throw Fault({Exit::kiln,
                    {kiln, 0, 0},
-                   "the kiln '" + kiln + "' cannot be written",
-                   std::strerror(errno),
-                   "make it writable, or choose another folder with --kiln DIR",
+                   "the kiln '" + kiln + "' is that of another tree",
+                   "it was made for " + other,
+                   "choose another folder with --kiln DIR, or remove this one with 'coctilis clean --yes --kiln DIR'",
                    {}});
-    }
+    note = other != tree ? "the tree was at " + other + " before; its kiln is begun afresh"
+                         : "the kiln was moved; it is begun afresh";
+  }
+  // Only the records of earlier runs say something for themselves.
+  std::error_code error;
+  for (const auto& name : files::names_in(kiln)) {
+    if (name != "runs" && name != "lock") std::filesystem::remove_all(kiln + "/" + name, error);
+  }
+  files::write(place_mark(kiln), here);
+  return note;
+}
+
+}  // namespace
+
+KilnLock::~KilnLock() {
+  ::unlink(running_mark(kiln_).c_str());
+  ::close(fd_);
+}
+
+Result<std::shared_ptr<KilnLock>> lock_kiln(const std::string& kiln) {
+  return guarded("locking the kiln", [&] {
+    const std::string path = kiln + "/lock";
+    const int fd = disk().open(path.c_str(), O_RDWR | O_CREAT | O_NOFOLLOW, 0666);
+    if (fd < 0) cannot_write(kiln, errno);
     if (::flock(fd, LOCK_EX | LOCK_NB) != 0) {
+      const int error = errno;
       const std::string holder = files::read(path).value_or("");
       ::close(fd);
+      if (error != EWOULDBLOCK)
+        throw Fault({Exit::kiln,
+                     {kiln, 0, 0},
+                     "the kiln '" + kiln + "' cannot be locked",
+                     std::strerror(error),
+                     "choose a folder on another file system with --kiln DIR",
+                     {}});
       throw Fault({Exit::kiln,
                    {kiln, 0, 0},
                    "the kiln '" + kiln + "' is in use by another run",
-                   holder.empty() ? "" : "process " + holder,
+                   holder.empty() ? "" : "process " + text::printable_line(text::clip(holder, 20)),
                    "wait for it to end, or choose another folder with --kiln DIR",
                    {}});
     }
     const std::string self = std::to_string(::getpid());
-    if (::ftruncate(fd, 0) != 0 || ::pwrite(fd, self.data(), self.size(), 0) < 0) {
+    if (disk().truncate(fd, 0) != 0 || disk().write_all(fd, self) != 0) {
+      const int error = errno;
       ::close(fd);
-      throw Fault({Exit::kiln,
-                   {kiln, 0, 0},
-                   "the kiln '" + kiln + "' cannot be written",
-                   std::strerror(errno),
-                   "make room on the disk",
-                   {}});
+      cannot_write(kiln, error);
     }
-    return std::make_shared<KilnLock>(fd);
+    return std::make_shared<KilnLock>(fd, kiln);
+  });
+}
+
+Result<OpenedKiln> open_kiln(const std::string& root, const std::string& kiln, const std::string& mark,
+                             const std::string& tree) {
+  return guarded("opening the kiln", [&] {
+    check_root(root, mark);
+    files::make_folder(root);
+    if (!files::is_file(root + "/.gitignore")) files::write(root + "/.gitignore", mark + "\n*\n");
+    files::make_folder(kiln);
+    OpenedKiln out;
+    auto lock = lock_kiln(kiln);
+    if (!lock) throw Fault(lock.problem());
+    out.lock = *lock;
+    if (files::exists(running_mark(kiln))) {
+      if (const auto left = end_survivors(kiln); !left.empty())
+        throw Fault({Exit::kiln,
+                     {kiln, 0, 0},
+                     "a process of a run that was killed still works in the kiln '" + kiln + "'",
+                     "process " + std::to_string(left.front()) + " cannot be ended",
+                     "end it, or choose another folder with --kiln DIR",
+                     {}});
+      remove_scratch_of_the_dead();
+    }
+    out.note = claim(kiln, tree);
+    mark_children(kiln);
+    files::write(running_mark(kiln), std::to_string(::getpid()) + "\n");
+    return out;
   });
 }
 

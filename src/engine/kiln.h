@@ -8,21 +8,33 @@
 
 namespace coctilis::engine {
 
-// Holds a kiln for as long as it lives (a lock on the file "lock", given back by the system when the process ends).
+// Holds a kiln for as long as it lives (a lock on the file "lock", given back by the system when the process ends). The
+// file "running" is there meanwhile: where it is found without a lock, a run was killed.
 class KilnLock {
  public:
-  explicit KilnLock(int fd) : fd_(fd) {}
+  KilnLock(int fd, std::string kiln) : fd_(fd), kiln_(std::move(kiln)) {}
   ~KilnLock();
   KilnLock(const KilnLock&) = delete;
   KilnLock& operator=(const KilnLock&) = delete;
 
  private:
   int fd_;
+  std::string kiln_;
 };
 
-// Makes the folder `kiln` with an ignore file in `root` (the folder that holds all labels) and locks it. Errors: it
-// cannot be written, or another run holds it (Exit::kiln).
-[[nodiscard]] Result<std::shared_ptr<KilnLock>> open_kiln(const std::string& root, const std::string& kiln,
-                                                          const std::string& mark);
+struct OpenedKiln {
+  std::shared_ptr<KilnLock> lock;
+  std::string note;  // what a user should know of what was done with what was there; mostly nothing
+};
+
+// Makes the folder `kiln` with an ignore file in `root` (the folder that holds all labels), locks it, and sees to it
+// that nothing of an earlier run goes on in it: processes that a killed run left are ended, and what was made at
+// another place or for another tree is taken away. Errors: `root` holds something else (Exit::usage); the kiln cannot
+// be written, another run holds it, or it is that of another tree which is still there (Exit::kiln).
+[[nodiscard]] Result<OpenedKiln> open_kiln(const std::string& root, const std::string& kiln, const std::string& mark,
+                                           const std::string& tree);
+
+// Only locks a kiln that is there, whatever is in it. Errors: as above (Exit::kiln).
+[[nodiscard]] Result<std::shared_ptr<KilnLock>> lock_kiln(const std::string& kiln);
 
 }  // namespace coctilis::engine

@@ -379,12 +379,12 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
       if (files::is_folder(sysroot)) compiler->sysroot = sysroot;
       compiler->macros = front.defines;
       if (resource_folder.empty()) resource_folder = front.resource_folder;
-      const auto real = real_path(*path);
-      std::error_code error;
-      const auto size = std::filesystem::file_size(real, error);
-      const auto stamp = std::filesystem::last_write_time(real, error).time_since_epoch().count();
+      // What it is called by and what it answers; the content of its programs counts besides, wherever it is run.
       compiler->identity =
-          hash_bytes(fmt::format("{} {} {} {} {}", real, size, stamp, compiler->version, front.all_defines)).text();
+          hash_bytes(fmt::format("{} {} {}", real_path(*path), compiler->version, front.all_defines)).text();
+      compiler->programs = {*path};
+      if (!front.inner_program.empty() && front.inner_program != *path)
+        compiler->programs.push_back(front.inner_program);
       if (front.library.contains("__GLIBC__")) {
         chain.c_library = "glibc";
         chain.c_library_version =
@@ -412,6 +412,11 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
         }))
       chain.c_library = "musl";
     find_companions(chain, folders, resource_folder);
+    if (!chain.assembler.empty()) {
+      for (auto* compiler : {&chain.c, &chain.cxx, &chain.fortran}) {
+        if (compiler->family == "gcc") compiler->programs.push_back(chain.assembler);
+      }
+    }
     find_launcher(chain);
     found.push_back(std::move(chain));
   }

@@ -22,6 +22,12 @@ enum class StepState { up_to_date, done, unchanged, failed, not_run, left_out };
   return "";
 }
 
+// A command that failed where the description says that this does not matter.
+struct IgnoredFailure {
+  std::string end;
+  std::string command;
+};
+
 struct StepResult {
   StepState state = StepState::not_run;
   std::string
@@ -30,7 +36,8 @@ struct StepResult {
   std::string command;   // the command that failed
   std::string output;    // what its commands printed, as they printed it
   bool refused = false;  // what they printed tells that they were kept from writing outside of the kiln
-  double started = 0;    // seconds since the build began
+  std::vector<IgnoredFailure> ignored;
+  double started = 0;  // seconds since the build began
   double seconds = 0;
   double cpu_seconds = 0;
   long peak_kilobytes = 0;
@@ -59,6 +66,7 @@ struct Outcome {
   std::size_t failed = 0;
   std::size_t not_run = 0;
   std::size_t left_out = 0;           // documents that could not be made
+  std::size_t ignored = 0;            // commands that failed where the description says that this does not matter
   std::vector<std::size_t> failures;  // step indices in order of failing
   std::vector<Diagnostic> warnings;
   std::vector<Diagnosis> diagnoses;

@@ -1,6 +1,7 @@
 // The plan: every step with its command, inputs and outputs, and the targets they make.
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <map>
 #include <string>
@@ -43,6 +44,25 @@ struct Action {
   [[nodiscard]] std::string text() const;  // the command as a POSIX shell would read it
 };
 
+// Where a compiler looks for a name: first beside the file that asks, if it asks in quotes.
+struct SearchPath {
+  std::vector<std::string> quoted;   // then here, for names in quotes only
+  std::vector<std::string> folders;  // then here, in order: the description's, then the compiler's own
+  std::size_t own = 0;               // how many of these are the description's
+  bool operator==(const SearchPath&) const = default;
+};
+
+// How it is found out what a step reads besides what it is said to.
+enum class Reads {
+  told,     // its command writes it down (Step::depfile); without one, nothing else is read
+  kept,     // the same, into a file that its recipe moves or takes apart afterwards: it is read before that
+  asked,    // the compiler is asked besides, by what it finds in the environment
+  opened,   // it is watched: files that it opens
+  watched,  // it is watched: also what it asks about
+  noted,  // it watches what it starts itself, and notes all of that (Step::depfile, in the form of WatchedFiles); what
+          // it turns out to have written counts among its outputs
+};
+
 struct Step {
   StepKind kind = StepKind::compile;
   std::string target;   // the target it belongs to; empty for a rule that several use
@@ -55,8 +75,11 @@ struct Step {
   std::vector<std::string> outputs;     // absolute; the first names the step
   std::vector<std::string> byproducts;  // may or may not be written
   std::string depfile;                  // absolute; inputs found while running (make rule syntax)
-  std::string identity;                 // of the tools used: a change makes the step run again
-  bool always = false;                  // runs every time
+  Reads reads = Reads::told;
+  std::string identity;            // of the tools used: a change makes the step run again
+  std::vector<std::string> tools;  // programs that it runs, by path: their content counts
+  std::size_t search = 0;          // where names are looked for: place in Plan::searches + 1; 0: nowhere
+  bool always = false;             // runs every time
   // Of a step that is not known from an earlier run: results that are newer than what they are made from count as made.
   bool by_time = false;
   bool late = false;    // its actions are worked out when it is about to run
@@ -144,7 +167,12 @@ struct Plan {
   std::string tree;
   std::string kiln;
   std::string work;
+  std::string original;     // the tree that `work` is a copy of, or `tree`, if it is in the kiln; empty: none is a copy
+  std::string journal;      // absolute: where what steps are made from is remembered
+  std::uint64_t maker = 0;  // tells calls apart that follow the same journal
   std::vector<Step> steps;
+  std::vector<SearchPath> searches;
+  std::vector<std::string> compiler_folders;  // where compilers that recipes call look for headers by themselves
   std::vector<PlannedTarget> targets;
   std::vector<PlannedTest> tests;
   std::vector<PlannedFile> files;
@@ -156,10 +184,24 @@ struct Plan {
   std::map<std::string, std::string>
       shown;  // bin/ and lib/ entries: name in the kiln -> file, both relative to the kiln
 
+  // The number of a search path for Step::search.
+  std::size_t search_number(SearchPath path) {
+    const auto it = std::find(searches.rbegin(), searches.rend(), path);
+    if (it != searches.rend()) return static_cast<std::size_t>(searches.rend() - it);
+    searches.push_back(std::move(path));
+    return searches.size();
+  }
   // The tree is a copy in the kiln, which the build may write to.
   [[nodiscard]] bool in_copy() const { return tree.size() > kiln.size() && tree.starts_with(kiln + "/"); }
   // The folder that the description's own operations write to.
   [[nodiscard]] const std::string& output_root() const { return in_copy() ? kiln : work; }
+  // A folder of the copy as it is in the tree; empty when it is none of the copy.
+  [[nodiscard]] std::string in_original(const std::string& path) const {
+    const std::string& copy = in_copy() ? tree : work;
+    if (original.empty() || !path.starts_with(copy) || (path.size() > copy.size() && path[copy.size()] != '/'))
+      return {};
+    return original + path.substr(copy.size());
+  }
   [[nodiscard]] const PlannedTarget* target(const std::string& name) const {
     for (const auto& target : targets) {
       if (target.name == name) return &target;

@@ -171,6 +171,7 @@ struct Recipe {
   std::vector<std::string> shell;  // the shell with its options
   bool one_shell = false;          // all lines go to one shell
   Environment environment;
+  std::string notes;       // absolute: where its command notes what it was seen to ask for; empty: it does not
   bool in_default = true;  // needed by what is made when nothing is named
   Place place;
 };

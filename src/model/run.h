@@ -48,6 +48,7 @@ struct Run {
   std::string kiln;
   std::string label;
   Survey survey;
+  std::vector<std::string> notes;  // what was done with what lay in the kiln
   std::vector<EnvironmentUse> environment;
   std::vector<Toolchain> toolchains;
   Toolchain toolchain;

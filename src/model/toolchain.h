@@ -19,6 +19,7 @@ struct Compiler {
   std::vector<std::string> link_folders;      // built in, in search order
   std::map<std::string, std::string> macros;  // predefined ones that say something: versions, sizes, byte order
   std::string identity;                       // changes when the compiler does; part of every step that uses it
+  std::vector<std::string> programs;          // that compile: what is called, and what that starts in turn
   [[nodiscard]] bool present() const { return !path.empty(); }
 };
 

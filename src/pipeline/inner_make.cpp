@@ -9,10 +9,12 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/job_tokens.h"
 #include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/makefile/make.h"
+#include "describe/mirror.h"
 #include "engine/engine.h"
 #include "pipeline/keeping.h"
 #include "plan/recipes.h"
@@ -35,17 +37,26 @@ InnerMake inner_of(const std::map<std::string, std::string>& environment) {
   InnerMake out;
   out.state = value_of(environment, "COCTILIS_MAKE");
   out.root = value_of(environment, "COCTILIS_MAKE_ROOT");
-  out.tokens = value_of(environment, "COCTILIS_MAKE_TOKENS");
-  out.count = value_of(environment, "COCTILIS_MAKE_COUNT");
+  out.tree = value_of(environment, "COCTILIS_MAKE_TREE");
+  out.journal = value_of(environment, "COCTILIS_MAKE_JOURNAL");
+  for (auto& folder : text::split(value_of(environment, "COCTILIS_MAKE_HEADERS"), ':')) {
+    if (!folder.empty()) out.compiler_folders.push_back(std::move(folder));
+  }
   out.jobs = static_cast<unsigned>(std::max(1, std::atoi(value_of(environment, "COCTILIS_MAKE_JOBS").c_str())));
   return out;
+}
+
+// Results that came with the tree, or that the script left that configures it.
+std::function<bool(const std::string&)> given_in(const std::string& root) {
+  const auto given = std::make_shared<describe::Given>(root);
+  return [given](const std::string& path) { return given->contains(path); };
 }
 
 engine::Request request_for(PreparedMake& prepared, unsigned jobs) {
   engine::Request request;
   request.selection.assign(prepared.plan.steps.size(), true);
   request.jobs = jobs;
-  request.others_make = true;
+  request.given = given_in(prepared.plan.work);
   if (prepared.make)
     request.late = [&prepared](const model::Step& step) {
       model::Recipe recipe = prepared.recipes.at(step.key);
@@ -206,13 +217,66 @@ int show_only(PreparedMake& prepared, const engine::Request& request,
 
 }  // namespace
 
-PreparedMake prepare_make(Call call, const std::string& root, const std::string& state, bool may_take) {
+describe::Services services_for(const model::Plan& plan) {
+  struct Nobody : engine::Observer {
+    void step_ended(std::size_t, const model::StepResult&) override {}
+    void progress(const engine::Progress&) override {}
+  };
+  describe::Services out;
+  out.run_recipes = [plan](const std::vector<model::Recipe>& recipes, const auto& lines) {
+    model::Plan now = plan;
+    std::vector<model::Recipe> numbered = recipes;
+    for (std::size_t i = 0; i < numbered.size(); ++i) numbered[i].key = i;
+    plan::add_recipes(numbered, now.work, now);
+    engine::Request request;
+    request.selection.assign(now.steps.size(), true);
+    request.given = given_in(now.work);
+    request.tell_observation = true;
+    request.leave_out_documents = false;
+    request.late = [&](const model::Step& step) {
+      model::Recipe recipe = numbered.at(step.key);
+      recipe.lines = lines(recipe);
+      auto actions = plan::actions_of(recipe);
+      for (auto& action : actions) action.environment = recipe.environment;
+      return actions;
+    };
+    Nobody nobody;
+    const auto outcome = engine::build(now, request, nobody);
+    if (!outcome) throw Fault(outcome.problem());
+    if (outcome->interrupted_by != 0) throw Fault({Exit::step, {}, "interrupted", {}, "run it again", {}});
+    if (!outcome->failures.empty()) {
+      const auto& step = now.steps[outcome->failures.front()];
+      const auto& result = outcome->steps[outcome->failures.front()];
+      throw Fault({Exit::step,
+                   step.place,
+                   "making '" + step.subject + "', which the description is read from, failed: " + result.end,
+                   text::printable(result.output),
+                   "command: " + text::printable_line(result.command),
+                   {}});
+    }
+    return outcome->ran > 0;
+  };
+  out.made_by_step = [path = plan.journal](const std::string& file) { return engine::is_made_by_step(path, file); };
+  out.read_by_step = [path = plan.journal](const std::string& file) { return engine::is_read_by_step(path, file); };
+  return out;
+}
+
+PreparedMake prepare_make(Call call, const InnerMake& inner, bool may_take) {
+  const std::string& root = inner.root;
+  const std::string& state = inner.state;
   std::string name = call.folder;
   name += call.standard_input;
-  for (const auto* list : {&call.makefiles, &call.goals, &call.assignments}) {
+  const auto add = [&](const std::vector<std::string>& words) {
     name += '\1';
-    for (const auto& word : *list) name += word + '\0';
-  }
+    for (const auto& word : words) name += word + '\0';
+  };
+  add(call.makefiles);
+  add(call.goals);
+  // Who asks for the same with other values of the same variables is the same maker, whose commands have changed.
+  std::string asked = name;
+  for (const auto& assignment : call.assignments) asked += assignment.substr(0, assignment.find('=')) + '\0';
+  const std::uint64_t maker = hash_short(asked);
+  add(call.assignments);
   const std::string kiln = state + "/" + hash_bytes(name).text();
   const std::string key = record::key_of(text_of(call, root));
   const std::string path = kiln + "/kept";
@@ -230,11 +294,16 @@ PreparedMake prepare_make(Call call, const std::string& root, const std::string&
   PreparedMake out;
   out.plan.tree = out.plan.work = root;
   out.plan.kiln = kiln;
+  out.plan.original = inner.tree;
+  out.plan.journal = inner.journal;
+  out.plan.maker = maker;
+  out.plan.compiler_folders = inner.compiler_folders;
   const auto goals = call.goals;
   Observed observed;
   {
     const Observation observation(observed);
     out.make = std::make_unique<Make>(std::move(call), root);
+    out.make->run_recipes = services_for(out.plan).run_recipes;
     out.make->read();
     out.recipes = out.make->recipes(goals);
     for (std::size_t i = 0; i < out.recipes.size(); ++i) out.recipes[i].key = i;
@@ -263,20 +332,17 @@ void set_up_inner_make(const InnerMake& inner, const std::string& program,
     std::filesystem::create_symlink(program, link, error);
   }
   std::filesystem::remove(inner.state + "/steps", error);
-  ::unlink(inner.tokens.c_str());
-  if (::mkfifo(inner.tokens.c_str(), 0600) != 0)
-    throw Fault({Exit::kiln,
-                 {inner.tokens, 0, 0},
-                 "the job tokens cannot be set up",
-                 std::strerror(errno),
-                 "choose a kiln on another file system with --kiln DIR",
-                 {}});
+  std::filesystem::remove(inner.count(), error);
+  // This run itself may always run one process.
+  JobTokens::make(inner.tokens(), inner.jobs > 1 ? inner.jobs - 1 : 0);
   const char* path = std::getenv("PATH");
   environment["PATH"] = inner.state + "/bin:" + (path == nullptr ? "/usr/local/bin:/usr/bin:/bin" : path);
   environment["COCTILIS_MAKE"] = inner.state;
   environment["COCTILIS_MAKE_ROOT"] = inner.root;
-  environment["COCTILIS_MAKE_TOKENS"] = inner.tokens;
-  environment["COCTILIS_MAKE_COUNT"] = inner.count;
+  environment["COCTILIS_MAKE_TREE"] = inner.tree;
+  environment["COCTILIS_MAKE_JOURNAL"] = inner.journal;
+  environment["COCTILIS_MAKE_HEADERS"] = text::join(inner.compiler_folders, ":");
+  environment["COCTILIS_MAKE_COUNT"] = inner.count();
   environment["COCTILIS_MAKE_JOBS"] = std::to_string(inner.jobs);
 }
 
@@ -308,7 +374,7 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
     call->program = inner.state + "/bin/make";
     call->output_root = inner.root;
     // What is only shown, or done in another way, needs the makefile itself.
-    PreparedMake prepared = prepare_make(*call, inner.root, inner.state, !call->dry && !call->touch);
+    PreparedMake prepared = prepare_make(*call, inner, !call->dry && !call->touch);
     for (const auto& message : prepared.messages) print(message + "\n", false);
     for (const auto& warning : prepared.warnings)
       print((warning.place.file.empty() ? "" : warning.place.text() + ": ") + warning.what + "\n", true);
@@ -329,23 +395,12 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
       for (auto& step : prepared.plan.steps) step.always = true;
     }
     request.touches = call->touch;
-    if (call->touch) {
-      // -t: what is out of date only gets a new time.
-      for (auto& step : prepared.plan.steps) {
-        if (!step.calls.empty()) continue;  // makes that it calls are told the same
-        step.actions.clear();
-        step.late = false;
-        if (step.always) continue;
-        for (const auto& output : step.outputs)
-          step.actions.push_back({model::Action::How::builtin, {"touch", output}, call->folder, {}});
-      }
-    }
-    request.tokens = ::open(inner.tokens.c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
-    SharedCount count(inner.count);
+    JobTokens tokens(inner.tokens());
+    request.tokens = &tokens;
+    SharedCount count(inner.count());
     request.own = &count;
     Printer printer(prepared, *call, inner, print);
     auto outcome = engine::build(prepared.plan, request, printer);
-    if (request.tokens >= 0) ::close(request.tokens);
     if (!outcome) throw Fault(outcome.problem());
     status = outcome->good() ? 0 : 2;
     return true;
@@ -373,7 +428,7 @@ bool calls_are_settled(const std::string& calls) {
       const InnerMake inner = inner_of(environment);
       call->program = inner.state + "/bin/make";
       call->output_root = inner.root;
-      PreparedMake prepared = prepare_make(*call, inner.root, inner.state, true);
+      PreparedMake prepared = prepare_make(*call, inner, true);
       const auto due = engine::anything_to_do(prepared.plan, request_for(prepared, 1));
       if (!due || *due) return false;
     }

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "describe/makefile/make.h"
+#include "describe/read_request.h"
 #include "model/outcome.h"
 #include "model/plan.h"
 
@@ -16,11 +17,14 @@ namespace coctilis::pipeline {
 
 // What inner makes are told by the environment, and what is set up for them.
 struct InnerMake {
-  std::string state;   // absolute: journals, and what was done
-  std::string root;    // absolute: the only folder that recipes of the tree have a claim on
-  std::string tokens;  // a FIFO whose bytes are leave to run one more process
-  std::string count;   // the file of the shared count of steps
-  unsigned jobs = 1;   // processes at once
+  std::string state;    // absolute: what was kept and done
+  std::string root;     // absolute: the only folder that recipes of the tree have a claim on, a mirror of the tree
+  std::string tree;     // absolute: the tree itself
+  std::string journal;  // absolute: of all makes of the kiln
+  std::vector<std::string> compiler_folders;                              // as in model::Plan
+  unsigned jobs = 1;                                                      // processes at once
+  [[nodiscard]] std::string tokens() const { return state + "/tokens"; }  // leave to run one more process (JobTokens)
+  [[nodiscard]] std::string count() const { return state + "/count"; }    // the file of the shared count of steps
 };
 
 // The plan of one call of make, with all that has to live as long as it.
@@ -32,9 +36,12 @@ struct PreparedMake {
   std::vector<Problem> warnings;
 };
 // Works out what a call of make comes to; `call` has the program and the root already. What it came to is kept below
-// `state` and taken from there as long as all it hung on is as it was, if `may_take`. Throws Fault.
-[[nodiscard]] PreparedMake prepare_make(describe::makefile::Call call, const std::string& root,
-                                        const std::string& state, bool may_take);
+// the state folder and taken from there as long as all it hung on is as it was, if `may_take`. Throws Fault.
+[[nodiscard]] PreparedMake prepare_make(describe::makefile::Call call, const InnerMake& inner, bool may_take);
+
+// What readers are lent for a mirror: recipes run as steps of `plan`, which has everything but steps; what they are
+// made of goes to its journal.
+[[nodiscard]] describe::Services services_for(const model::Plan& plan);
 
 // Makes the folder `state` with a "make" that is `program`, and the tokens; `environment` gets what commands are to
 // have. Throws Fault (Exit::kiln).

@@ -23,11 +23,15 @@ std::string refusal_path(const model::Run& run) {
 // A copy of the tree would only be brought in step for one that is read.
 bool cannot_follow(const std::string&, const std::string&) { return false; }
 
-bool needs_the_reader(const model::Run& run, const model::Plan& plan) {
+bool needs_the_reader(const model::Run& run, model::Plan& plan, const std::map<std::string, std::string>& environment) {
+  if (plan.journal.empty()) return false;  // of its steps none waits
+  plan.environment = environment;
   const auto selection = plan::select_steps(plan, run.options.targets);
   if (!selection) return false;  // it is told whatever plan there is
   engine::Request request;
   request.selection = *selection;
+  const auto given = std::make_shared<describe::Given>(plan.work);
+  request.given = [given](const std::string& path) { return given->contains(path); };
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
   return pipeline::needs_the_reader(plan, request);
 }
@@ -64,11 +68,14 @@ bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& en
       run.problem = refused.kept->refused;
       return true;
     }
-    taken = record::take(path_of(run), key_, [](const std::string& from, const std::string& to) {
-      return describe::mirror(from, to).ok();
+    const auto made_by_step = [&run](const std::string& path) {
+      return engine::is_made_by_step(run.kiln + "/journal", path);
+    };
+    taken = record::take(path_of(run), key_, [&](const std::string& from, const std::string& to) {
+      return describe::mirror(from, to, made_by_step).ok();
     });
   }
-  if (taken.kept && needs_the_reader(run, taken.kept->plan))
+  if (taken.kept && needs_the_reader(run, taken.kept->plan, environment))
     taken = {std::nullopt, "a recipe that is to be run hangs on what is there then"};
   run.plan_why = taken.why_not;
   if (!taken.kept) {

@@ -7,6 +7,7 @@
 
 #include "base/archive.h"
 #include "base/files.h"
+#include "base/job_tokens.h"
 #include "base/lists.h"
 #include "base/observed.h"
 #include "base/process.h"
@@ -173,9 +174,10 @@ bool choose_toolchain(model::Run& run, Session& session, const std::map<std::str
   if (session.lock && kiln == run.kiln) return true;
   run.kiln = kiln;
   session.lock.reset();
-  auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark);
+  auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark, run.tree);
   if (!opened) return stop(run, opened.problem());
-  session.lock = *opened;
+  session.lock = opened->lock;
+  if (!opened->note.empty()) run.notes.push_back(opened->note);
   return true;
 }
 
@@ -411,6 +413,19 @@ void claim_work(const model::Run& run) {
 
 }  // namespace
 
+namespace {
+// What readers of recipes are lent.
+describe::Services services_of(const model::Run& run, const Session& session) {
+  model::Plan plan;
+  plan.tree = run.tree;
+  plan.kiln = run.kiln;
+  plan.work = run.kiln + "/work";
+  plan::place_recipes(plan, run.tree, run.toolchain);
+  plan.environment = session.environment;
+  return services_for(plan);
+}
+}  // namespace
+
 bool locate(model::Run& run, Session& session) {
   const std::vector<model::Finding> before = run.findings;
   std::map<std::string, int> standards;
@@ -420,11 +435,9 @@ bool locate(model::Run& run, Session& session) {
     if (const auto* followed = run.survey.followed(); followed != nullptr && followed->format != "CMakeLists.txt") {
       const auto set_up = guarded("setting up what recipes need", [&] {
         std::error_code error;
-        // A pipe with a name would hold up whoever reads through the kiln.
-        session.scratch = std::make_unique<files::ScratchFolder>("run");
-        const std::string shared = session.scratch->path().string();
-        const InnerMake inner{run.kiln + "/make", run.kiln + "/work", shared + "/tokens", shared + "/count",
-                              run.settings.jobs};
+        const auto& compiler = run.toolchain.cxx.present() ? run.toolchain.cxx : run.toolchain.c;
+        const InnerMake inner{run.kiln + "/make",    run.kiln + "/work",       run.tree,
+                              run.kiln + "/journal", compiler.include_folders, run.settings.jobs};
         session.environment.clear();
         set_up_inner_make(inner, std::filesystem::read_symlink("/proc/self/exe", error).string(), session.environment);
         offer_compilers(run.toolchain, session.environment);
@@ -447,7 +460,7 @@ bool locate(model::Run& run, Session& session) {
     });
     if (!claimed) return stop(run, claimed.problem());
     locate::locate_needs(run.settings, run.tree, locator);
-    auto project = describe::read(run.survey, locator, run.kiln + "/work");
+    auto project = describe::read(run.survey, locator, run.kiln + "/work", services_of(run, session));
     if (project) {
       // Only the description tells which standard it takes; a tool chain that is too old for it gives way, once.
       const auto wanted = standards_of(*project);
@@ -621,17 +634,29 @@ bool build(model::Run& run, engine::Observer& observer) {
   request.keep_going = run.options.keep_going;
   request.colours = run.options.colours;
   request.leave_out_documents = run.options.targets.empty();
+  request.tidy = true;
   std::optional<SharedCount> others;
+  std::optional<JobTokens> tokens;
   if (run.project.by_recipes) {
     prepare_for_recipes(run, request);
+    // Every process but one of the whole build takes a token; this run begins with one of its own.
+    tokens.emplace(run.kiln + "/make/tokens");
+    request.tokens = &*tokens;
     // What make was asked while the description was read counts no more.
     std::error_code error;
     std::filesystem::remove(run.plan.environment["COCTILIS_MAKE_COUNT"], error);
     others.emplace(run.plan.environment["COCTILIS_MAKE_COUNT"]);
     request.others = &*others;
   }
+  if (!run.project.by_recipes) {
+    // Results of rules that lie in the tree itself came with it; in a copy, as far as they are as they were copied.
+    const auto given = std::make_shared<describe::Given>(run.plan.tree);
+    request.given = [given, &run](const std::string& path) {
+      return run.plan.in_copy() ? given->contains(path)
+                                : files::is_below(path, run.plan.tree) && !files::is_below(path, run.plan.kiln);
+    };
+  }
   auto outcome = engine::build(run.plan, request, observer);
-  if (request.tokens >= 0) ::close(request.tokens);
   if (!outcome) return stop(run, outcome.problem());
   run.outcome = std::move(*outcome);
   run.built = true;

@@ -21,7 +21,6 @@ struct Session {
   std::shared_ptr<engine::KilnLock> lock;
   std::unique_ptr<Answers> answers;                  // of compilers, kept between runs
   std::map<std::string, std::string> environment;    // of the tree's commands
-  std::unique_ptr<files::ScratchFolder> scratch;     // what lives only as long as the run
   Keeping keeping;                                   // of what the description comes to
   std::function<void(const std::string&)> progress;  // is told what goes on while a description is read; may be empty
 };

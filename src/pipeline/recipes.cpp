@@ -34,7 +34,7 @@ void install_in_kiln(model::Run& run) {
     Command command;
     command.argv = {self,      "run-confined",
                     "--write", run.kiln,
-                    "--write", std::filesystem::temp_directory_path().string(),
+                    "--write", files::temporary_folder(),
                     "--",      run.kiln + "/make/bin/make",
                     "install"};
     command.argv.insert(command.argv.end(), words.begin(), words.end());
@@ -53,6 +53,25 @@ void install_in_kiln(model::Run& run) {
 
 }  // namespace
 
+namespace {
+// After a script has run: what it was seen to compile, and what each of its steps was made from, so that it can do
+// without the script the next time.
+void take_what_the_script_did(model::Run& run) {
+  if (run.plan.steps.empty() || run.plan.steps.front().reads != model::Reads::noted) return;
+  const auto learned = describe::script::last_run(run.plan.work);
+  model::Plan plan = run.plan;
+  plan.steps.clear();
+  plan.targets.clear();
+  plan::add_recipes(learned.recipes, plan.work, plan);
+  auto& compilations = run.plan.steps.front().compilations;
+  for (auto& step : plan.steps) {
+    compilations.insert(compilations.end(), step.compilations.begin(), step.compilations.end());
+  }
+  if (!learned.replayable || run.outcome.ran == 0) return;
+  if (const auto remembered = engine::remember_made(plan, learned.read); !remembered) throw Fault(remembered.problem());
+}
+}  // namespace
+
 // What the engine has to ask while it runs recipes.
 void prepare_for_recipes(model::Run& run, engine::Request& request) {
   if (run.project.late)
@@ -65,15 +84,9 @@ void prepare_for_recipes(model::Run& run, engine::Request& request) {
       }
       return actions;
     };
-  request.others_make = true;  // configure scripts write what rules make, and inner makes make what rules here name
+  const auto given = std::make_shared<describe::Given>(run.plan.work);
+  request.given = [given](const std::string& path) { return given->contains(path); };
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
-  // Every process but one of the whole build takes a token; this run begins with one of its own.
-  request.tokens = ::open(run.plan.environment["COCTILIS_MAKE_TOKENS"].c_str(), O_RDWR | O_NONBLOCK | O_CLOEXEC);
-  const std::string all(run.settings.jobs > 1 ? run.settings.jobs - 1 : 0, '+');
-  if (request.tokens >= 0 && !all.empty() && ::write(request.tokens, all.data(), all.size()) < 0) {
-    ::close(request.tokens);
-    request.tokens = -1;
-  }
 }
 
 // Steps of inner makes, and programs and libraries that only show once they are there.
@@ -97,10 +110,7 @@ void add_what_recipes_made(model::Run& run) {
     run.plan.steps.push_back(std::move(steps[i]));
     run.outcome.steps.push_back(std::move(results[i]));
   }
-  if (const auto* followed = run.survey.followed(); followed != nullptr && followed->format == "build.sh" &&
-                                                    !run.plan.steps.empty() &&
-                                                    run.plan.steps.front().compilations.empty())
-    run.plan.steps.front().compilations = describe::script::learned_compilations(run.plan.work);
+  take_what_the_script_did(run);
   install_in_kiln(run);
   auto made = describe::made_in_mirror(run.plan.work);
   std::set<std::string> installed;

@@ -7,7 +7,7 @@
 
 namespace coctilis::pipeline {
 
-// What the engine has to ask while it runs recipes; opens request.tokens, which the caller closes.
+// What the engine has to ask while it runs recipes.
 void prepare_for_recipes(model::Run& run, engine::Request& request);
 // After the build: steps of inner makes, what the tree's own "install" puts in place, and programs and libraries that
 // only show once they are there. Throws Fault.

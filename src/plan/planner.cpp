@@ -15,6 +15,7 @@
 #include "plan/install.h"
 #include "plan/recipes.h"
 #include "plan/rules.h"
+#include "plan/search_paths.h"
 #include "plan/usage.h"
 #include "survey/languages.h"
 
@@ -351,7 +352,7 @@ class Planner {
     return step;
   }
 
-  Step compile_step(const Target& target, const Source& source, const Compilation& with) const {
+  Step compile_step(const Target& target, const Source& source, const Compilation& with) {
     const auto& compiler = toolchain_.compiler(source.language == "ASM" ? "C" : source.language);
     Step step;
     step.kind = StepKind::compile;
@@ -361,6 +362,7 @@ class Planner {
     step.subject = files::below(files::below(source.path, project_.binary_root), project_.tree);
     step.place = source.place;
     step.identity = compiler.identity;
+    step.tools = compiler.programs;
     const std::string object = object_path(target, source.path);
     step.outputs = {object};
     step.depfile = object + ".d";
@@ -376,6 +378,7 @@ class Planner {
     if (const auto other = project_.other_compilers.find(source.language); other != project_.other_compilers.end()) {
       argv = other->second;
       step.identity = argv.front();
+      step.tools = {argv.front()};
       add(with.definitions);
       // This assembler puts folder and name together as they are.
       for (const auto& folder : with.folders) {
@@ -414,6 +417,7 @@ class Planner {
     if (survey::compiled_language(source.path) != source.language && source.language != "ASM")
       add({"-x", source.language == "C" ? "c" : "c++"});
     add({"-MD", "-MF", step.depfile, "-o", object, "-c", source.path});
+    step.search = plan_.search_number(search_path_of(argv, action.folder, compiler.include_folders));
     step.actions.push_back(std::move(action));
     return step;
   }
@@ -485,15 +489,14 @@ class Planner {
                     Step& step) const {
     step.kind = StepKind::archive;
     step.identity = toolchain_.archiver;
+    step.tools = {toolchain_.archiver};
     // An archive that is there would keep members that are no longer wanted.
     step.actions.push_back({model::Action::How::builtin, {"rm", "-f", artifact.file}, target.binary_folder, {}});
     model::Action action;
     action.folder = target.binary_folder;
-    action.argv = {toolchain_.archiver, "qcD", artifact.file};
+    action.argv = {toolchain_.archiver, "qcsD", artifact.file};
     action.argv.insert(action.argv.end(), objects.begin(), objects.end());
     step.actions.push_back(std::move(action));
-    step.actions.push_back(
-        {model::Action::How::process, {toolchain_.archive_indexer, "-D", artifact.file}, target.binary_folder, {}});
   }
 
   void link_step(const Target& target, const std::string& language, const std::vector<std::string>& objects,
@@ -502,6 +505,9 @@ class Planner {
     step.language = language;
     const auto& compiler = toolchain_.compiler(language).present() ? toolchain_.compiler(language) : toolchain_.c;
     step.identity = compiler.identity;
+    step.tools = compiler.programs;
+    // Which libraries it takes, and where it looked for them before, only the linker knows.
+    step.reads = model::Reads::opened;
     model::Action action;
     action.folder = target.binary_folder;
     auto& argv = action.argv;
@@ -622,12 +628,13 @@ void mark_default(model::Plan& plan) {
 }  // namespace
 
 namespace {
-model::Plan plan_of_recipes(const model::Project& project, const std::string& kiln) {
+model::Plan plan_of_recipes(const model::Project& project, const model::Toolchain& toolchain, const std::string& kiln) {
   model::Plan plan;
   plan.tree = project.tree;
   plan.kiln = kiln;
   plan.work = project.binary_root;
   plan.writable = confinement_of(plan.work, kiln).writable;  // recipes know the copy of the tree only
+  place_recipes(plan, project.tree, toolchain);
   add_recipes(project.recipes, project.binary_root, plan);
   for (const auto& test : project.tests) {
     model::PlannedTest planned;
@@ -646,7 +653,7 @@ model::Plan plan_of_recipes(const model::Project& project, const std::string& ki
 Result<model::Plan> make_plan(const model::Project& project, const model::Toolchain& toolchain,
                               const model::Settings& settings, const std::string& kiln, const model::Toolchain* host) {
   return guarded("planning", [&] {
-    if (project.by_recipes) return plan_of_recipes(project, kiln);
+    if (project.by_recipes) return plan_of_recipes(project, toolchain, kiln);
     Planner planner(project, toolchain, settings, kiln);
     auto plan = planner.run();
     if (toolchain.foreign && host != nullptr && runs_own_programs(plan))

@@ -1,5 +1,6 @@
 #include "plan/recipes.h"
 
+#include <re2/re2.h>
 #include <sys/stat.h>
 
 #include <fstream>
@@ -10,8 +11,10 @@
 #include "base/elf.h"
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/process.h"
 #include "base/text.h"
 #include "describe/commands.h"
+#include "plan/search_paths.h"
 
 namespace coctilis::plan {
 
@@ -57,6 +60,61 @@ bool is_helper(const std::string& path, const std::string& root) {
 
 bool is_name_of_library(const std::string& name) { return name.find(".so") != std::string::npos; }
 
+// How it is found out what the commands of a recipe read. Compilers tell; others are watched, unless they read nothing.
+class Reading {
+ public:
+  void add(const describe::Divided& divided, const std::vector<describe::Understood>& all, const std::string& line) {
+    if (divided.commands.empty()) {
+      // Only a shell can work it out. One that compiles among other things asks about a great many names.
+      static const RE2 compiles(
+          R"((?:^|[\s;&|(`/"'-])(?:cc|gcc|c\+\+|g\+\+|clang|clang\+\+)(?:-[0-9.]+)?['"]?\s.*\s-c\s)");
+      (RE2::PartialMatch(line, compiles) ? opens_ : other_) = true;
+      return;
+    }
+    for (const auto& words : divided.commands) {
+      const std::string name = std::filesystem::path(words.front()).filename().string();
+      static const std::set<std::string> nothing = {"echo", "printf", "mkdir", "rm",    "mv",   "touch", ":",
+                                                    "true", "test",   "[",     "rmdir", "exit", "cd",    "chmod"};
+      // What is done to what a compiler wrote says nothing new.
+      static const std::set<std::string> behind = {"cp", "sed", "cat", "grep", "tr", "fmt", "ranlib", "strip", "awk"};
+      const bool compiled = !depfiles_.empty() || asks_none_;
+      if (nothing.contains(name) || (compiled && behind.contains(name))) continue;
+      // A pattern stands for names that only a shell finds.
+      if (std::any_of(words.begin(), words.end(),
+                      [](const auto& word) { return word.find_first_of("*?[") != std::string::npos; }))
+        opens_ = true;
+      if (all.empty()) other_ = true;
+    }
+    for (const auto& one : all) {
+      if (one.kind == StepKind::archive) continue;
+      if (one.kind == StepKind::link && one.sources.empty()) {
+        opens_ = true;
+        continue;
+      }
+      if (one.wrapped || (one.asks && !one.tells_all)) {
+        opens_ = true;
+      } else if (one.asks) {
+        depfiles_.insert(one.depfile);
+      } else {
+        asks_none_ = true;
+      }
+      links_ = links_ || one.kind == StepKind::link;
+    }
+  }
+  [[nodiscard]] model::Reads how() const {
+    if (other_) return model::Reads::watched;
+    if (opens_ || links_ || depfiles_.size() > 1 || (asks_none_ && !depfiles_.empty())) return model::Reads::opened;
+    return asks_none_ ? model::Reads::asked : depfiles_.empty() ? model::Reads::told : model::Reads::kept;
+  }
+
+ private:
+  bool other_ = false;
+  bool opens_ = false;
+  bool links_ = false;
+  bool asks_none_ = false;
+  std::set<std::string> depfiles_;
+};
+
 class Recipes {
  public:
   Recipes(const std::string& root, model::Plan& plan) : root_(root), plan_(plan) {}
@@ -74,11 +132,17 @@ class Recipes {
     step.outputs = recipe.outputs;
     step.inputs = recipe.inputs;
     step.order_only = recipe.order_only;
-    bool own_dependencies = false;
+    Reading reading;
+    bool compiles = false;
     for (const auto& line : recipe.lines) {
       const auto divided = describe::divide(line.command);
       step.actions.push_back(action_of(recipe, line, divided));
-      if (!recipe.late) look_into(describe::understand(divided.commands, recipe.folder), step, own_dependencies);
+      if (recipe.late) continue;
+      const auto all = describe::understand(divided.commands, recipe.folder);
+      reading.add(divided, all, line.command);
+      look_into(all, step);
+      add_tools(divided, all, recipe, step);
+      compiles = compiles || std::any_of(all.begin(), all.end(), [](const auto& one) { return !one.sources.empty(); });
     }
     // Every line does nothing but start the make program again.
     step.again = !recipe.lines.empty() && std::all_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) {
@@ -86,32 +150,75 @@ class Recipes {
     }) && std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; });
     step.in_default = recipe.in_default;
     if (recipe.phony) step.kind = StepKind::custom;
-    // A recipe may do more than it is understood to do: what it makes is looked at, not asked for.
-    if (!step.compilations.empty() && !own_dependencies && plan_.kiln.find_first_of(" \t") == std::string::npos)
-      step.depfile = plan_.kiln + "/dependencies/" + hash_bytes(step.outputs.front()).text() + ".d";
+    const std::string name = hash_bytes(step.outputs.front()).text();
     if (std::any_of(recipe.lines.begin(), recipe.lines.end(), [](const auto& line) { return line.always; }))
-      step.calls = plan_.kiln + "/calls/" + hash_bytes(step.outputs.front()).text();
+      step.calls = plan_.kiln + "/calls/" + name;
+    step.reads = recipe.late ? model::Reads::watched : reading.how();
+    // Makes that it starts watch their own steps.
+    if (step.always || !step.calls.empty()) step.reads = model::Reads::told;
+    if (!recipe.notes.empty()) {
+      step.reads = model::Reads::noted;
+      step.depfile = recipe.notes;
+    }
+    if (step.reads == model::Reads::asked) {
+      // A name with a space in it cannot be told that way.
+      if (plan_.kiln.find_first_of(" \t") == std::string::npos)
+        step.depfile = plan_.kiln + "/dependencies/" + name + ".d";
+      else
+        step.reads = model::Reads::opened;
+    }
+    if (step.reads == model::Reads::opened || step.reads == model::Reads::watched || step.reads == model::Reads::told)
+      step.depfile.clear();
+    if ((step.reads == model::Reads::asked || step.reads == model::Reads::kept) && compiles && !searched_.empty())
+      step.search = plan_.search_number(search_path_of(searched_, search_folder_, plan_.compiler_folders));
+    searched_.clear();
     plan_.steps.push_back(std::move(step));
   }
 
  private:
-  void look_into(const std::vector<describe::Understood>& all, Step& step, bool& own_dependencies) {
+  void look_into(const std::vector<describe::Understood>& all, Step& step) {
     for (const auto& done : all) {
-      own_dependencies = own_dependencies || (!done.sources.empty() && !done.depfile.empty());
       const bool makes_it = std::find(step.outputs.begin(), step.outputs.end(), done.output) != step.outputs.end();
       if (done.kind == StepKind::compile && makes_it && step.kind == StepKind::custom) {
         step.kind = StepKind::compile;
         step.language = done.language;
         step.source = done.sources.front();
         step.subject = files::below(step.source, root_);
-        if (!done.depfile.empty()) step.depfile = done.depfile;
       } else if (done.kind == StepKind::link || done.kind == StepKind::archive) {
         if (makes_it) step.kind = done.kind;
         target(done, step);
       }
+      if (!done.sources.empty()) {
+        if (!done.depfile.empty()) step.depfile = done.depfile;
+        searched_ = done.argv;
+        search_folder_ = done.folder;
+      }
       for (const auto& source : done.sources)
         step.compilations.push_back({source, done.output, done.folder, done.argv});
     }
+  }
+
+  // The programs that a line starts, as far as they can be told.
+  void add_tools(const describe::Divided& divided, const std::vector<describe::Understood>& all,
+                 const model::Recipe& recipe, Step& step) {
+    const auto add = [&](const std::string& word, const std::string& folder) {
+      const std::string path = program_at(word, folder, recipe);
+      if (!path.empty() && std::find(step.tools.begin(), step.tools.end(), path) == step.tools.end())
+        step.tools.push_back(path);
+    };
+    for (const auto& one : all) add(one.argv.front(), one.folder);
+    for (const auto& words : divided.commands) add(words.front(), recipe.folder);
+  }
+
+  std::string program_at(const std::string& word, const std::string& folder, const model::Recipe& recipe) {
+    if (word.empty() || word.find_first_of("=$`") != std::string::npos) return {};
+    // One that the tree makes may not be there yet.
+    if (word.find('/') != std::string::npos) return files::absolute(word, folder);
+    const auto own = recipe.environment.values().find("PATH");
+    const std::string path = own == recipe.environment.values().end() ? std::string{} : own->second;
+    const auto [it, fresh] = programs_.try_emplace(path + '\0' + word);
+    if (fresh) it->second = path.empty() ? find_program(word) : find_program(word, path);
+    return it->second;
   }
 
   void target(const describe::Understood& done, const Step& step) {
@@ -137,9 +244,19 @@ class Recipes {
   const std::string root_;
   model::Plan& plan_;
   std::set<std::string> known_;
+  std::vector<std::string> searched_;  // the compiler's words of the recipe that is added
+  std::string search_folder_;
+  std::unordered_map<std::string, std::string> programs_;
 };
 
 }  // namespace
+
+void place_recipes(model::Plan& plan, const std::string& tree, const model::Toolchain& toolchain) {
+  plan.original = tree;
+  plan.journal = plan.kiln + "/journal";
+  plan.maker = hash_short("the description itself");
+  plan.compiler_folders = toolchain.cxx.present() ? toolchain.cxx.include_folders : toolchain.c.include_folders;
+}
 
 void add_recipes(const std::vector<model::Recipe>& recipes, const std::string& root, model::Plan& plan) {
   Recipes adding(root, plan);

@@ -6,11 +6,16 @@
 
 #include "model/plan.h"
 #include "model/project.h"
+#include "model/toolchain.h"
 
 namespace coctilis::plan {
 
 // The commands of a recipe's lines, ready to be run.
 [[nodiscard]] std::vector<model::Action> actions_of(const model::Recipe& recipe);
+
+// What a plan of the description's own recipes has besides steps: where they remember what they are made from, and
+// where its compilers look for headers. plan.kiln is known.
+void place_recipes(model::Plan& plan, const std::string& tree, const model::Toolchain& toolchain);
 
 // Appends a step for each recipe, with what is understood of its commands, and the targets that they make: programs
 // and libraries that are linked or archived. `root`: the folder that the recipes work in, as it stands for the tree.

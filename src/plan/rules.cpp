@@ -279,6 +279,7 @@ void Rules::add_rules() {
     step.by_time = files::is_below(step.outputs.front(), project_.tree) &&
                    !files::is_below(step.outputs.front(), project_.binary_root);
     step.depfile = rule.depfile;
+    if (step.depfile.empty()) step.reads = model::Reads::watched;
     for (const auto& word : expressions_.evaluate(rule.depends, context)) {
       const Target* target = project_.target(word);
       const std::string file = file_of(word, rule);
@@ -305,6 +306,7 @@ void Rules::add_actions_or_refuse(const model::Rule& rule, model::Step& step) {
 void Rules::add_custom_target(const Target& target, model::PlannedTarget& planned) {
   model::Step step;
   step.kind = model::StepKind::custom;
+  step.reads = model::Reads::watched;
   step.target = target.name;
   step.subject = target.name;
   step.place = target.place;

@@ -92,8 +92,8 @@ void serialize(Archive& archive, RecipeLine& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Recipe& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p);
 }
 template <class Archive>
 void serialize(Archive& archive, SourceProperties& value) {
@@ -119,9 +119,14 @@ void serialize(Archive& archive, Action& value) {
   archive(how, argv, folder, environment, may_fail, silent);
 }
 template <class Archive>
+void serialize(Archive& archive, SearchPath& value) {
+  auto& [quoted, folders, own] = value;
+  archive(quoted, folders, own);
+}
+template <class Archive>
 void serialize(Archive& archive, Step& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x);
 }
 template <class Archive>
 void serialize(Archive& archive, PlannedTarget& value) {
@@ -150,8 +155,8 @@ void serialize(Archive& archive, PlannedFile& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Plan& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r);
 }
 
 // ---- what was located
@@ -214,8 +219,8 @@ void serialize(Archive& archive, Settings& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Compiler& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l);
 }
 template <class Archive>
 void serialize(Archive& archive, LinkerChoice& value) {

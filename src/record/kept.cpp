@@ -19,7 +19,7 @@ namespace coctilis::record {
 namespace {
 
 // Raised when what is written means something else than before, beyond what the identity of this program tells.
-constexpr const char* heading = "coctilis kept 1\n";
+constexpr const char* heading = "coctilis kept 2\n";
 constexpr std::size_t hash_length = 32;
 
 template <class... T>
@@ -53,8 +53,9 @@ std::string own_identity() {
   if (::stat("/proc/self/exe", &info) != 0) return {};
   struct utsname system {};
   ::uname(&system);
-  return fmt::format("{} {} {}.{} {} {} {} {}", info.st_ino, info.st_size, info.st_mtim.tv_sec, info.st_mtim.tv_nsec,
-                     system.nodename, system.release, system.machine, std::thread::hardware_concurrency());
+  return fmt::format("{} {} {}.{} {}.{} {} {} {} {}", info.st_ino, info.st_size, info.st_mtim.tv_sec,
+                     info.st_mtim.tv_nsec, info.st_ctim.tv_sec, info.st_ctim.tv_nsec, system.nodename, system.release,
+                     system.machine, std::thread::hardware_concurrency());
 }
 
 }  // namespace
@@ -72,7 +73,6 @@ bool is_passing(const std::string& name) {
                                               "SHLVL",
                                               "COLUMNS",
                                               "LINES",
-                                              "COCTILIS_MAKE_TOKENS",
                                               "COCTILIS_MAKE_COUNT",
                                               "COCTILIS_MAKE_JOBS",
                                               "COCTILIS_MAKE_STEP"};

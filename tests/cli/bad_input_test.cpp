@@ -138,8 +138,17 @@ TEST(BadInput, UnwritableKiln) {
   write_small_tree(tree);
   files::write(tree.kiln(), "a file where the kiln should be");
   const auto said = bringup(tree);
-  EXPECT_EQ(said.exit, 7);
-  SAYS(said, "cannot write");
+  EXPECT_EQ(said.exit, 2);
+  SAYS(said, "is a file");
+  std::filesystem::remove(tree.kiln());
+  ASSERT_EQ(bringup(tree).exit, 0);
+  const std::string label = tree.label_folder();
+  std::filesystem::remove_all(label);
+  files::write(label, "a file where the label should be");
+  const auto again = bringup(tree);
+  EXPECT_EQ(again.exit, 7);
+  SAYS(again, "cannot write");
+  EXPECT_EQ(files::read(label), "a file where the label should be");
 }
 
 TEST(BadInput, TwoRunsInOneKiln) {

@@ -377,7 +377,7 @@ TEST(Reader, PatternsDoNotLookThroughTheWholeSystem) {
   describe::listfile::Limits limits;
   limits.names = 50;
   const auto project = describe::listfile::read(reading.tree.path("CMakeLists.txt"), survey, locator,
-                                                reading.tree.kiln() + "/work", limits);
+                                                reading.tree.kiln() + "/work", {}, limits);
   ASSERT_FALSE(project.ok());
   EXPECT_EQ(project.problem().place.line, 4);
   EXPECT_NE(project.problem().what.find("more than 50 names"), std::string::npos);
@@ -522,7 +522,7 @@ TEST(Limits, EndWorkThatHasNoEnd) {
   locate::Locator locator(Reading::toolchain(), reading.settings);
   const auto read = [&](const describe::listfile::Limits& limits) {
     const auto project =
-        describe::listfile::read(reading.tree.path("CMakeLists.txt"), survey, locator, reading.tree.kiln(), limits);
+        describe::listfile::read(reading.tree.path("CMakeLists.txt"), survey, locator, reading.tree.kiln(), {}, limits);
     return project.ok() ? std::string{} : project.problem().place.text() + " " + project.problem().what;
   };
   EXPECT_EQ(read({1000, 16ULL << 30U}), "CMakeLists.txt:3:1 the description runs more than 1,000 commands");

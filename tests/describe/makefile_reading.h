@@ -2,6 +2,7 @@
 #pragma once
 
 #include "describe/makefile/make.h"
+#include "pipeline/inner_make.h"
 #include "support.h"
 
 namespace coctilis::test {
@@ -16,6 +17,12 @@ class MakefileReading : public testing::Test {
     EXPECT_TRUE(call.ok());
     call->output_root = tree.path();
     describe::makefile::Make out(*call, tree.path(), limits);
+    model::Plan plan;
+    plan.tree = plan.work = tree.path();
+    plan.kiln = tree.kiln();
+    plan.journal = tree.kiln() + "/journal";
+    files::make_folder(tree.kiln());
+    out.run_recipes = pipeline::services_for(plan).run_recipes;
     out.read();
     return out;
   }

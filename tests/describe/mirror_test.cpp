@@ -76,6 +76,114 @@ TEST_F(MirrorTest, WhatIsOnlyTouchedKeepsItsTime) {
   EXPECT_EQ(time_of(to + "/clay.c"), 1'600'000'000'000'000'000LL);
 }
 
+TEST_F(MirrorTest, AChangeIsSeenWhateverItsSizeAndDate) {
+  tree.write("clay.c", "1");
+  set_time("clay.c", 1'600'000'000);
+  bring();
+  ::usleep(50000);
+  bring();
+  tree.write("clay.c", "2");
+  set_time("clay.c", 1'600'000'000);
+  EXPECT_EQ(bring().copied, 1U);
+  EXPECT_EQ(there("clay.c"), "2");
+  // What was made before is older than the change.
+  EXPECT_GT(time_of(to + "/clay.c"), 1'700'000'000'000'000'000LL);
+}
+
+TEST_F(MirrorTest, WhatLiesInTheFutureDoesNotThere) {
+  tree.write("clay.c", "1");
+  set_time("clay.c", 4'000'000'000);
+  bring();
+  EXPECT_LT(time_of(to + "/clay.c"), 3'900'000'000'000'000'000LL);
+}
+
+TEST_F(MirrorTest, AnotherTreeInThePlaceOfTheFirstIsSeen) {
+  tree.write("clay.c", "1");
+  tree.write("glaze.c", "1");
+  set_time("clay.c", 1'600'000'000);
+  bring();
+  ::usleep(50000);
+  bring();
+  std::filesystem::rename(tree.path(), tree.path() + ".old");
+  std::filesystem::copy(tree.path() + ".old", tree.path(), std::filesystem::copy_options::recursive);
+  tree.write("clay.c", "2");
+  set_time("clay.c", 1'600'000'000);
+  EXPECT_EQ(bring().copied, 1U);
+  EXPECT_EQ(there("clay.c") + there("glaze.c"), "21");
+}
+
+TEST_F(MirrorTest, ModesFollow) {
+  tree.write("tool.sh", "1");
+  bring();
+  ::chmod(tree.path("tool.sh").c_str(), 0755);
+  EXPECT_EQ(bring().copied, 0U);
+  struct stat info {};
+  ASSERT_EQ(::stat((to + "/tool.sh").c_str(), &info), 0);
+  EXPECT_EQ(info.st_mode & 0777U, 0755U);
+}
+
+TEST_F(MirrorTest, ACopyThatNobodyMayHaveChangedIsPutThereAnew) {
+  tree.write("clay.c", "1");
+  tree.write("glaze.c", "1");
+  bring();
+  files::write(to + "/clay.c", "by hand");
+  files::write(to + "/glaze.c", "by a step");
+  const auto made = [&](const std::string& path) { return path == to + "/glaze.c"; };
+  ASSERT_TRUE(describe::mirror(tree.path(), to, made).ok());
+  EXPECT_EQ(there("clay.c"), "1");
+  EXPECT_EQ(there("glaze.c"), "by a step");
+}
+
+TEST_F(MirrorTest, FoldersThatAreGoneGo) {
+  tree.write("parts/red/clay.c", "1");
+  tree.write("parts/glaze.c", "1");
+  bring();
+  std::filesystem::remove_all(tree.path("parts/red"));
+  bring();
+  EXPECT_FALSE(files::exists(to + "/parts/red"));
+  files::write(to + "/parts/glaze.o", "made");
+  std::filesystem::remove_all(tree.path("parts"));
+  bring();
+  EXPECT_EQ(there("parts/glaze.o"), "made");
+}
+
+TEST_F(MirrorTest, WhatCannotBeReadIsNotThereAsItWas) {
+  tree.write("clay.c", "1");
+  bring();
+  // The superuser reads everything: what cannot be read then is what a link loop or a broken disk makes so.
+  if (::geteuid() == 0) GTEST_SKIP() << "the superuser reads everything";
+  ::chmod(tree.path("clay.c").c_str(), 0);
+  bring();
+  EXPECT_EQ(there("clay.c"), "-");
+  EXPECT_TRUE(files::exists(to + "/clay.c"));
+  ::chmod(tree.path("clay.c").c_str(), 0644);
+  bring();
+  EXPECT_EQ(there("clay.c"), "1");
+}
+
+TEST_F(MirrorTest, KnowsWhatWasGiven) {
+  tree.write("clay.c", "1");
+  bring();
+  const auto before = describe::Given::clock();
+  files::write(to + "/config.h", "configured");
+  describe::Given::note_since(to, before);
+  files::write(to + "/made.o", "made");
+  {
+    const describe::Given given(to);
+    EXPECT_TRUE(given.contains(to + "/clay.c"));
+    EXPECT_TRUE(given.contains(to + "/config.h"));
+    EXPECT_FALSE(given.contains(to + "/made.o"));
+    EXPECT_FALSE(given.contains(to + "/nowhere"));
+    EXPECT_TRUE(given.changed().empty());
+  }
+  files::write(to + "/config.h", "by hand");
+  files::write(to + "/clay.c", "by hand");
+  const describe::Given given(to);
+  EXPECT_FALSE(given.contains(to + "/clay.c"));
+  EXPECT_FALSE(given.contains(to + "/config.h"));
+  EXPECT_EQ(given.changed(), std::vector<std::string>{to + "/config.h"});
+}
+
 TEST_F(MirrorTest, LeavesOutWhatIsNoPartOfTheSources) {
   for (const char* name : {".git/HEAD", ".hg/store", ".svn/entries", "clay.c", "clay.o", "clay.lo", "prebuilt.o"})
     tree.write(name, "x");
@@ -164,6 +272,7 @@ TEST_F(MirrorTest, ABrokenListOfFilesIsBegunAnew) {
     for (const auto& entry : std::filesystem::directory_iterator(tree.kiln())) {
       if (entry.is_regular_file()) files::write(entry.path(), broken);
     }
+    files::write(to + "/clay.c", "nobody knows where that came from");
     bring();
     EXPECT_EQ(there("clay.c"), "1") << broken;
   }

@@ -1,13 +1,12 @@
 #include "engine/engine.h"
 
 #include <sys/stat.h>
+#include <unistd.h>
 
 #include "base/depfile.h"
 #include "base/file_operations.h"
 #include "base/loader.h"
 #include "engine/diagnostics.h"
-#include "engine/journal.h"
-#include "engine/kiln.h"
 #include "support.h"
 
 namespace coctilis::engine {
@@ -170,6 +169,7 @@ TEST_F(EngineTest, HeadersFoundWhileRunningCount) {
            "' >> kiln.d");
   tree_.write("other.h", "1");
   plan_.steps[0].depfile = work("kiln.d");
+  ::usleep(30000);  // what is written in the very moment in which a step starts is not believed
   build();
   EXPECT_EQ(build().up_to_date, 1U);
   tree_.write("other.h", "2");
@@ -228,6 +228,7 @@ TEST_F(EngineTest, CirclesAndDoubleOutputsAreRefused) {
   auto outcome = engine::build(plan_, request, observer_);
   ASSERT_FALSE(outcome.ok());
   EXPECT_NE(outcome.problem().what.find("circle"), std::string::npos);
+  EXPECT_TRUE(outcome.problem().cause == "a needs b needs a" || outcome.problem().cause == "b needs a needs b");
   plan_.steps[0].inputs.clear();
   plan_.steps[1] = plan_.steps[0];
   outcome = engine::build(plan_, request, observer_);
@@ -241,65 +242,6 @@ TEST_F(EngineTest, WarningsAreCounted) {
   ASSERT_EQ(outcome.warnings.size(), 1U);
   EXPECT_EQ(outcome.warnings[0].option, "-Wunused-variable");
   EXPECT_EQ(outcome.warnings[0].place.line, 3);
-}
-
-// ---- journal
-// ---------------------------------------------------------------------------------------------------------
-
-TEST(Journal, SurvivesATornEnd) {
-  const files::ScratchFolder scratch("journal");
-  const std::string path = (scratch.path() / "journal").string();
-  {
-    Journal journal(path);
-    for (int i = 0; i < 10; ++i)
-      journal.put_step(journal.id("/brick" + std::to_string(i)),
-                       {Hash{1, 2}, {{journal.id("/clay"), Hash{3, 4}}}, {}, 0.5});
-  }
-  const std::string whole = *files::read(path);
-  for (const std::size_t length :
-       {whole.size() - 1, whole.size() - 20, whole.size() / 2, std::size_t{30}, std::size_t{5}, std::size_t{0}}) {
-    files::write(path, whole.substr(0, length));
-    std::size_t known = 0;
-    {
-      Journal journal(path);
-      for (int i = 0; i < 10; ++i) known += journal.step(journal.id("/brick" + std::to_string(i))) != nullptr ? 1 : 0;
-      journal.put_step(journal.id("/new"), {Hash{7, 7}, {}, {}, 1});
-    }
-    Journal again(path);
-    EXPECT_NE(again.step(again.id("/new")), nullptr) << length;
-    EXPECT_LT(known, 10U);
-  }
-}
-
-TEST(Journal, FlippedBytesAreNoticed) {
-  const files::ScratchFolder scratch("journal");
-  const std::string path = (scratch.path() / "journal").string();
-  {
-    Journal journal(path);
-    for (int i = 0; i < 5; ++i) journal.put_step(journal.id("/brick" + std::to_string(i)), {Hash{1, 2}, {}, {}, 0.5});
-  }
-  std::string bytes = *files::read(path);
-  bytes[bytes.size() / 2] = static_cast<char>(bytes[bytes.size() / 2] ^ 0x20);
-  files::write(path, bytes);
-  const Journal journal(path);  // what comes before the damage counts, the rest is begun anew
-  SUCCEED();
-}
-
-TEST(Journal, CompactsAndForgets) {
-  const files::ScratchFolder scratch("journal");
-  const std::string path = (scratch.path() / "journal").string();
-  Journal journal(path);
-  const auto key = journal.id("/brick");
-  for (int i = 0; i < 3000; ++i) journal.put_step(key, {Hash{1, static_cast<std::uint64_t>(i)}, {}, {}, 0.5});
-  journal.flush();
-  const auto before = std::filesystem::file_size(path);
-  journal.compact();
-  EXPECT_LT(std::filesystem::file_size(path), before / 100);
-  EXPECT_EQ(journal.step(key)->command.low, 2999U);
-  journal.forget_step(key);
-  journal.flush();
-  Journal again(path);
-  EXPECT_EQ(again.step(again.id("/brick")), nullptr);
 }
 
 // ---- parts
@@ -324,17 +266,6 @@ TEST(Diagnostics, FirstErrorIsWhole) {
   ASSERT_EQ(found.size(), 3U);
   EXPECT_EQ(found[1].place.column, 3);
   EXPECT_EQ(found[1].severity, "error");
-}
-
-TEST(Kiln, IsHeldByOneRunAtATime) {
-  const files::ScratchFolder scratch("kiln");
-  const std::string root = scratch.path().string();
-  const auto first = open_kiln(root, root + "/label", "# mark");
-  ASSERT_TRUE(first.ok());
-  const auto second = open_kiln(root, root + "/label", "# mark");
-  ASSERT_FALSE(second.ok());
-  EXPECT_EQ(second.problem().exit, Exit::kiln);
-  EXPECT_EQ(files::read(root + "/.gitignore"), "# mark\n*\n");
 }
 
 TEST(Loader, FollowsLibraries) {

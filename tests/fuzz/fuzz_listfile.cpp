@@ -37,7 +37,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
   survey.tree = tree;
   locate::Locator locator(none, settings);
   const auto project =
-      describe::listfile::read(tree + "/CMakeLists.txt", survey, locator, out, {20'000, 2ULL << 30U, 20'000});
+      describe::listfile::read(tree + "/CMakeLists.txt", survey, locator, out, {}, {20'000, 2ULL << 30U, 20'000});
   if (!project && project.problem().exit == Exit::defect) {
     std::fprintf(stderr, "defect: %s %s\n", project.problem().what.c_str(), project.problem().cause.c_str());
     std::abort();

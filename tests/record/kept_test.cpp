@@ -150,7 +150,7 @@ TEST(KeptKey, ChangesWithWhatHasASay) {
   run.tree = "/yard";
   run.settings.options["GLAZED"] = "ON";
   const std::string before = record::key_of(run, {{"CC", "gcc"}});
-  EXPECT_EQ(before, record::key_of(run, {{"CC", "gcc"}, {"COCTILIS_MAKE_TOKENS", "/tmp/1"}}));
+  EXPECT_EQ(before, record::key_of(run, {{"CC", "gcc"}, {"COCTILIS_MAKE_JOBS", "7"}}));
   EXPECT_NE(before, record::key_of(run, {{"CC", "clang"}}));
   auto other = run;
   other.settings.jobs = 7;

@@ -26,8 +26,12 @@ constexpr double most_silence = 300;  // seconds without a word: it waits for so
 
 class Script {
  public:
-  Script(std::string name, const model::Survey& survey, locate::Locator& locator, std::string work)
-      : name_(std::move(name)), survey_(survey), locator_(locator), work_(std::move(work)) {
+  Script(std::string name, const ReadRequest& request)
+      : name_(std::move(name)),
+        survey_(request.survey),
+        locator_(request.locator),
+        services_(request.services),
+        work_(request.work) {
     const std::string beside = std::filesystem::path(work_).parent_path().string();
     log_ = beside + "/configure.log";
     stamp_ = beside + "/configure.json";
@@ -43,10 +47,16 @@ class Script {
     const auto words = command();
     const std::string identity = identity_of(words);
     if (!locator_.settings().rerun && known_.value("identity", "") == identity &&
-        files::is_file(work_ + "/" + made_makefile())) {
+        files::is_file(work_ + "/" + made_makefile()) && is_as_it_left_it()) {
       output_ = files::read(log_).value_or("");
       return;
     }
+    // Until it has ended well, nothing is known of what it wrote; and what it answered before may not be so any more.
+    std::error_code error;
+    std::filesystem::remove(stamp_, error);
+    std::filesystem::remove(work_ + "/config.cache", error);
+    known_.erase("identity");
+    const std::int64_t began = Given::clock();
     Command start;
     start.argv = words;
     start.folder = work_;
@@ -56,7 +66,6 @@ class Script {
     // A script that calls others with other values than its own cannot share its answers with them.
     if (!ended.good() &&
         ended.output.find("changes in the environment can compromise the build") != std::string::npos) {
-      std::error_code error;
       std::filesystem::remove(work_ + "/config.cache", error);
       std::erase(start.argv, cache_option);
       ended = watch(start);
@@ -65,6 +74,7 @@ class Script {
     files::write(log_, output_);
     if (!ended.good()) fail(ended);
     if (generated_) known_["help"] = help_text();
+    Given::note_since(work_, began);
     known_["identity"] = identity;
     known_["checks"] = checks_in(output_).size();
     files::write(stamp_, known_.dump(1) + "\n");
@@ -131,6 +141,17 @@ class Script {
   }
 
  private:
+  // What it wrote is there unchanged, as far as the build reads it, but for what steps have made of it.
+  [[nodiscard]] bool is_as_it_left_it() const {
+    for (const auto& path : Given(work_).changed()) {
+      const std::string name = std::filesystem::path(path).filename().string();
+      const bool is_makefile = name.find("akefile") != std::string::npos || name.ends_with(".mk");
+      if (!is_makefile && (!services_.read_by_step || !services_.read_by_step(path))) continue;
+      if (!services_.made_by_step || !services_.made_by_step(path)) return false;
+    }
+    return true;
+  }
+
   void check_text() const {
     const Place place{name_, 1, 0};
     const auto end = content_.find('\n');
@@ -230,13 +251,14 @@ class Script {
 
   // All that its answers hang on, as far as it can be known from outside.
   [[nodiscard]] std::string identity_of(const std::vector<std::string>& words) const {
-    std::string all = text::join(words, "\n") + "\n" + hash_bytes(content_).text();
+    std::string all = work_ + "\n" + text::join(words, "\n") + "\n" + hash_bytes(content_).text();
     for (const auto& [name, value] : environment()) {
       if (name.starts_with("COCTILIS_")) continue;
       all += "\n" + name + "=" + value.value_or("");
     }
-    for (const char* name :
-         {"CC", "CXX", "CFLAGS", "CXXFLAGS", "CPPFLAGS", "LDFLAGS", "LIBS", "PKG_CONFIG_PATH", "PKG_CONFIG"}) {
+    for (const char* name : {"CC", "CXX", "CPP", "CFLAGS", "CXXFLAGS", "CPPFLAGS", "LDFLAGS", "LIBS", "PKG_CONFIG_PATH",
+                             "PKG_CONFIG_LIBDIR", "PKG_CONFIG_SYSROOT_DIR", "PKG_CONFIG", "CPATH", "C_INCLUDE_PATH",
+                             "CPLUS_INCLUDE_PATH", "LIBRARY_PATH", "PATH"}) {
       const char* value = std::getenv(name);
       all += std::string("\n") + name + "=" + (value == nullptr ? "" : value);
     }
@@ -375,6 +397,7 @@ class Script {
   const std::string name_;
   const model::Survey& survey_;
   locate::Locator& locator_;
+  const Services& services_;
   const std::string work_;
   std::string log_;
   std::string stamp_;
@@ -386,36 +409,36 @@ class Script {
 
 }  // namespace
 
-Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
-                            const std::string& work) {
-  if (auto mirrored = mirror(survey.tree, work); !mirrored) return mirrored.problem();
+Result<model::Project> read(const ReadRequest& request) {
+  const std::string& tree = request.survey.tree;
+  const std::string name = files::below(request.file, tree);
+  if (auto mirrored = mirror(tree, request.work, request.services.made_by_step); !mirrored) return mirrored.problem();
   std::optional<Script> script;
   const auto ran = guarded("running configure", [&] {
-    script.emplace(files::below(file, survey.tree), survey, locator, work);
+    script.emplace(name, request);
     script->run();
     script->keep_findings();
     return true;
   });
   if (!ran) return ran.problem();
-  if (!files::is_file(work + "/" + script->made_makefile()))
+  if (!files::is_file(request.work + "/" + script->made_makefile()))
     return Problem{Exit::description,
-                   {files::below(file, survey.tree), 0, 0},
+                   {name, 0, 0},
                    "the script ended well, but wrote no makefile",
                    {},
                    "see what it says in configure.log of the kiln; [tree] description in coctilis.toml names another",
                    {}};
-  auto project = makefile::read_in_mirror(script->made_makefile(), survey, locator, work, locator.environment());
+  auto project = makefile::read_in_mirror(script->made_makefile(), request, request.locator.environment());
   if (!project) return project;
-  project->read_files.push_back(file);
+  project->read_files.push_back(request.file);
   const auto own = script->options();
   if (!own.empty()) project->options = own;
   return project;
 }
 
-Result<model::Project> only_configure_ac(const std::string& file, const model::Survey& survey, locate::Locator&,
-                                         const std::string&) {
+Result<model::Project> only_configure_ac(const ReadRequest& request) {
   return Problem{Exit::description,
-                 {files::below(file, survey.tree), 0, 0},
+                 {files::below(request.file, request.survey.tree), 0, 0},
                  "the tree has what a configure script is generated from, but not the script",
                  "it is made when a release is packed; a clone of the repository has none",
                  "take a release archive of the tree, or run the tree's own generator (autogen.sh or bootstrap, where "

@@ -5,21 +5,18 @@
 #include <vector>
 
 #include "base/result.h"
-#include "locate/locator.h"
+#include "describe/read_request.h"
 #include "model/project.h"
-#include "model/survey.h"
 
 namespace coctilis::describe::configure {
 
-// `file`: the script (absolute, in the tree). It runs again only when it, what it reads, the tool chain, or the options
+// `request.file` is the script. It runs again only when it, what it reads, the tool chain, the options or what it wrote
 // have changed; its log is `work`/../configure.log. Its checks become findings. Errors: the script fails (Exit::missing
 // when it says that something is missing, else Exit::description), or its makefile is not understood.
-[[nodiscard]] Result<model::Project> read(const std::string& file, const model::Survey& survey,
-                                          locate::Locator& locator, const std::string& work);
+[[nodiscard]] Result<model::Project> read(const ReadRequest& request);
 
 // For trees that have only what a script would be generated from: says so.
-[[nodiscard]] Result<model::Project> only_configure_ac(const std::string& file, const model::Survey& survey,
-                                                       locate::Locator& locator, const std::string& work);
+[[nodiscard]] Result<model::Project> only_configure_ac(const ReadRequest& request);
 
 // A check that a script printed: "checking for zlib.h... yes".
 struct Check {

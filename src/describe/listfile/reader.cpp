@@ -46,7 +46,7 @@ void use_copy(const std::string& work, const Problem& why) {
 }
 
 Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
-                            const std::string& work, const Limits& limits) {
+                            const std::string& work, const Services& services, const Limits& limits) {
   return guarded("reading CMakeLists.txt", [&] {
     const std::string copy = copy_of(work);
     // Whoever wants all done anew gets to know whether it is still so.
@@ -59,13 +59,15 @@ Result<model::Project> read(const std::string& file, const model::Survey& survey
         use_copy(work, needed.why);
       }
     }
-    if (auto mirrored = mirror(survey.tree, copy); !mirrored) throw Fault(mirrored.problem());
+    if (auto mirrored = mirror(survey.tree, copy, services.made_by_step); !mirrored) throw Fault(mirrored.problem());
     link_neighbours(survey.tree, copy);
     model::Survey of_copy = survey;
     of_copy.tree = copy;
+    const std::int64_t began = Given::clock();
     Evaluator evaluator(locator, of_copy, work, limits);
     evaluator.in_copy = true;
     auto project = evaluator.run(copy + "/" + files::below(file, survey.tree));
+    Given::note_since(copy, began);  // what reading has written there stays
     for (auto& read : project.read_files) {
       if (files::is_below(read, copy)) read = survey.tree + "/" + files::below(read, copy);
     }

@@ -3,7 +3,7 @@
 
 #include "base/result.h"
 #include "describe/listfile/limits.h"
-#include "locate/locator.h"
+#include "describe/read_request.h"
 #include "model/project.h"
 #include "model/survey.h"
 
@@ -12,7 +12,8 @@ namespace coctilis::describe::listfile {
 // Reads the description at `file` (absolute). Writes configured files below `work`, nothing else. Errors: what is not
 // understood (Exit::description). Missing wants are findings of the project, not errors.
 [[nodiscard]] Result<model::Project> read(const std::string& file, const model::Survey& survey,
-                                          locate::Locator& locator, const std::string& work, const Limits& limits = {});
+                                          locate::Locator& locator, const std::string& work,
+                                          const Services& services = {}, const Limits& limits = {});
 
 // From the next time on what is read and built for `work` is a copy of the tree in the kiln, which may be written to:
 // what was tried shows that the description needs that. `why`: its place, and what was done in the tree.

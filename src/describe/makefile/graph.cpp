@@ -202,6 +202,15 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
         if (may_come(prerequisite, node, nodes)) {
           back_to(node);
           nodes.push_back(&expected(prerequisite, node, nodes, here));
+        } else if (node.recipe && is_told_by_earlier_run(name, prerequisite)) {
+          // It was read then, and may be needed no more: the recipe finds out anew.
+          back_to(node);
+          const auto gone = nodes_.try_emplace(prerequisite).first;
+          gone->second = std::make_unique<Node>(gone->first);
+          gone->second->place = here;
+          gone->second->made = true;
+          gone->second->state = 2;
+          nodes.push_back(gone->second.get());
         } else if (!node.recipe && model::is_document(absolute(prerequisite))) {
           // Distributions take documents out whose terms they do not like; nothing is made from this one.
           const auto absent = nodes_.try_emplace(prerequisite).first;
@@ -231,6 +240,27 @@ Make::Node& Make::resolve(const std::string& name, const std::string& wanted_by,
   node.state = 2;
   chain_.pop_back();
   return node;
+}
+
+// Named as a prerequisite only in included files in which recipes write down what they read: such have no recipes, and
+// names of their own.
+bool Make::is_told_by_earlier_run(const std::string& name, const std::string& prerequisite) const {
+  const auto entry = entries_.find(name);
+  if (entry == entries_.end()) return false;
+  bool told = false;
+  for (const auto& rule : entry->second.rules) {
+    if (std::find(rule->prerequisites.begin(), rule->prerequisites.end(), prerequisite) == rule->prerequisites.end())
+      continue;
+    if (rule->recipe) return false;
+    const std::string& file = rule->place.file;
+    static constexpr const char* endings[] = {".d", ".P", ".Po", ".Plo", ".Tpo", ".dep", ".deps", ".dd", ".depend"};
+    if (file.find("depend") == std::string::npos &&
+        std::none_of(std::begin(endings), std::end(endings),
+                     [&](const char* ending) { return file.ends_with(ending); }))
+      return false;
+    told = true;
+  }
+  return told;
 }
 
 void Make::back_to(const Node& node) {
@@ -661,44 +691,17 @@ bool Make::run_now(const std::string& name, const Place& place) {
   resolve(name, {}, place, nullptr);
   std::vector<model::Recipe> all;
   emit(*nodes_.at(name), all);
-  bool ran = false;
-  for (auto& recipe : all) {
-    bool due = recipe.phony || recipe.always;
-    std::int64_t oldest = INT64_MAX;
-    for (const auto& output : recipe.outputs) {
-      observe::content(output);
-      const auto time = modified(output);
-      if (time < 0 && &output == &recipe.outputs.front()) due = true;
-      if (time >= 0) oldest = std::min(oldest, time);
+  // What it comes to hangs on all of this.
+  for (const auto& recipe : all) {
+    for (const auto* list : {&recipe.outputs, &recipe.inputs}) {
+      for (const auto& path : *list) observe::content(path);
     }
-    for (const auto& input : recipe.inputs) {
-      observe::content(input);
-      if (modified(input) > oldest) due = true;
-    }
-    if (!due) continue;
-    if (recipe.late) recipe.lines = late_lines(recipe);
-    for (const auto& line : recipe.lines) {
-      Command command;
-      command.argv = recipe.shell;
-      command.argv.push_back(line.command);
-      command.folder = recipe.folder;
-      for (const auto& [key, text] : call_.environment) command.environment[key] = text;
-      for (const auto& [key, text] : recipe.environment) command.environment[key] = text;
-      command.limit_seconds = 600;
-      const Ended ended = run(command);
-      if (!ended.good() && !line.ignore_errors) {
-        throw Fault({Exit::step,
-                     recipe.place,
-                     "making '" + recipe.name + "', which the description is read from, failed: " + ended.text(),
-                     text::printable(ended.output),
-                     "command: " + text::printable_line(line.command),
-                     {}});
-      }
-    }
-    ran = true;
-    times_.clear();
-    folders_.clear();
   }
+  if (!run_recipes)
+    fail(place, "the makefile '" + text::printable_line(name) + "' is made by a rule, and nothing may be run here");
+  const bool ran = run_recipes(all, [this](const model::Recipe& recipe) { return late_lines(recipe); });
+  times_.clear();
+  folders_.clear();
   return ran;
 }
 

@@ -92,6 +92,11 @@ class Make {
   // `tree`: files are shown relative to it. Throws Fault for nothing.
   Make(Call call, std::string tree, const Limits& limits = {});
 
+  // Runs what makefiles that are made themselves need (see Services); to be set before `read`.
+  std::function<bool(const std::vector<model::Recipe>&,
+                     const std::function<std::vector<model::RecipeLine>(const model::Recipe&)>&)>
+      run_recipes;
+
   // Reads the makefiles, makes those that have rules, and reads again. Throws Fault (Exit::description) with the place
   // for what is not understood; Exit::step when making a makefile fails.
   void read();
@@ -235,6 +240,7 @@ class Make {
   void back_to(const Node& node);
   // A file that nothing makes may be made all the same by what is run for the prerequisites before it.
   [[nodiscard]] static bool may_come(const std::string& name, const Node& node, const std::vector<Node*>& more);
+  [[nodiscard]] bool is_told_by_earlier_run(const std::string& name, const std::string& prerequisite) const;
   Node& expected(const std::string& name, const Node& node, const std::vector<Node*>& more, const Place& place);
   const Inputs& inputs_behind(Node& node);
   bool run_now(const std::string& name, const Place& place);

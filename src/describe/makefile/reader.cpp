@@ -68,8 +68,9 @@ void set_from_outside(Call& call, const locate::Locator& locator) {
 
 }  // namespace
 
-Result<model::Project> read_in_mirror(const std::string& file, const model::Survey& survey, locate::Locator& locator,
-                                      const std::string& work, const std::map<std::string, std::string>& environment) {
+Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest& request,
+                                      const std::map<std::string, std::string>& environment) {
+  const auto& [description, survey, locator, work, services] = request;
   return guarded("reading a makefile", [&] {
     Call call;
     const std::string path = files::absolute(file, work);
@@ -81,6 +82,7 @@ Result<model::Project> read_in_mirror(const std::string& file, const model::Surv
     call.program = environment.contains("COCTILIS_MAKE") ? environment.at("COCTILIS_MAKE") + "/bin/make" : "make";
     set_from_outside(call, locator);
     auto make = std::make_shared<Make>(call, work);
+    make->run_recipes = services.run_recipes;
     make->read();
     model::Project project;
     project.name = std::filesystem::path(survey.tree).filename().string();
@@ -126,15 +128,15 @@ Result<model::Project> read_in_mirror(const std::string& file, const model::Surv
   });
 }
 
-Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
-                            const std::string& work) {
-  if (auto mirrored = mirror(survey.tree, work); !mirrored) return mirrored.problem();
-  auto project = read_in_mirror(files::below(file, survey.tree), survey, locator, work, locator.environment());
+Result<model::Project> read(const ReadRequest& request) {
+  const std::string& tree = request.survey.tree;
+  if (auto mirrored = mirror(tree, request.work, request.services.made_by_step); !mirrored) return mirrored.problem();
+  auto project = read_in_mirror(files::below(request.file, tree), request, request.locator.environment());
   if (project) {
     std::vector<model::Recipe> by_default;
     std::copy_if(project->recipes.begin(), project->recipes.end(), std::back_inserter(by_default),
                  [](const auto& recipe) { return recipe.in_default; });
-    keep_libraries(by_default, work, locator);
+    keep_libraries(by_default, request.work, request.locator);
   }
   return project;
 }

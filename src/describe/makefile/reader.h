@@ -3,21 +3,18 @@
 
 #include "base/result.h"
 #include "describe/makefile/make.h"
-#include "locate/locator.h"
+#include "describe/read_request.h"
 #include "model/project.h"
-#include "model/survey.h"
 
 namespace coctilis::describe::makefile {
 
-// Reads the makefile at `file` (absolute, in the tree) in a mirror of the tree at `work`. Writes there only. Errors:
-// what is not understood (Exit::description), a makefile that cannot be made (Exit::step).
-[[nodiscard]] Result<model::Project> read(const std::string& file, const model::Survey& survey,
-                                          locate::Locator& locator, const std::string& work);
+// Reads the makefile `request.file` in a mirror of the tree at `request.work`. Writes there only. Errors: what is not
+// understood (Exit::description), a makefile that cannot be made (Exit::step).
+[[nodiscard]] Result<model::Project> read(const ReadRequest& request);
 
 // The same for a makefile that is in the mirror already: `file` is relative to it. `environment` is added to that of
 // this program.
-[[nodiscard]] Result<model::Project> read_in_mirror(const std::string& file, const model::Survey& survey,
-                                                    locate::Locator& locator, const std::string& work,
+[[nodiscard]] Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest& request,
                                                     const std::map<std::string, std::string>& environment);
 
 }  // namespace coctilis::describe::makefile

@@ -1,39 +1,35 @@
 // The reader of trees that only have a script of their own. It runs in a mirror of the tree and is watched; what it
-// compiles, archives and links is learned, and replayed when only sources have changed.
+// compiles, archives and links is learned, and replayed when only sources have changed that nothing else reads.
 #pragma once
 
 #include <string>
 #include <vector>
 
 #include "base/result.h"
-#include "base/watched_run.h"
-#include "locate/locator.h"
+#include "describe/read_request.h"
+#include "describe/script/learning.h"
 #include "model/plan.h"
 #include "model/project.h"
-#include "model/survey.h"
 
 namespace coctilis::describe::script {
 
-// `file`: the script (absolute, in the tree). Errors: a script that no shell can take (Exit::description).
-[[nodiscard]] Result<model::Project> read(const std::string& file, const model::Survey& survey,
-                                          locate::Locator& locator, const std::string& work);
+// `request.file` is the script. Errors: a script that no shell can take (Exit::description).
+[[nodiscard]] Result<model::Project> read(const ReadRequest& request);
 
-// What was learned from a run, as recipes: each compilation, archive and link, with its inputs and outputs. Empty when
-// it could not be replayed: something else was done to the results (copied, stripped), or a result is not there.
-struct Learned {
-  std::vector<model::Recipe> recipes;  // all that was understood
-  bool replayable = false;
-  std::string why_not;
+// What the last run of the script in the mirror `work` was seen to do; empty when there was none.
+[[nodiscard]] Learned last_run(const std::string& work);
+
+// One run of a script, as a step of a plan does it. All paths are absolute.
+struct ScriptRun {
+  std::vector<std::string> argv;
+  std::string tree;
+  std::string work;   // its mirror, where the script runs
+  std::string state;  // gets what was learned
+  std::string notes;  // gets the files that were asked for (WatchedFiles)
+  std::string count;  // is told of the steps that it does; how many there will be is known from the run before; may be
+                      // empty
 };
-[[nodiscard]] Learned learn(const WatchedRun& run, const std::string& work);
-
-// The compilations that the last run of the script was seen to do; empty when none was.
-[[nodiscard]] std::vector<model::Compilation> learned_compilations(const std::string& work);
-
-// Runs the script as a step of the plan does: watched, and keeps what was learned in `state` (a file). `count` (a file;
-// may be empty) is told of the steps that it does; how many there will be is known from the run before. Returns its
-// exit status; 126 when it cannot be watched.
-[[nodiscard]] int run_script(const std::vector<std::string>& argv, const std::string& work, const std::string& state,
-                             const std::string& count);
+// What an earlier run made is taken away first. Returns the script's exit status; 126 when it cannot be watched.
+[[nodiscard]] int run_script(const ScriptRun& run);
 
 }  // namespace coctilis::describe::script

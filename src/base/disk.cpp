@@ -1,0 +1,42 @@
+#include "base/disk.h"
+
+#include <fcntl.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <atomic>
+#include <cerrno>
+#include <cstdio>
+
+namespace coctilis {
+
+namespace {
+Disk real;
+std::atomic<Disk*> current{&real};
+}  // namespace
+
+int Disk::open(const char* path, int flags, mode_t mode) { return ::open(path, flags | O_CLOEXEC, mode); }
+ssize_t Disk::write(int fd, const void* bytes, std::size_t count) { return ::write(fd, bytes, count); }
+int Disk::rename(const char* from, const char* to) { return ::rename(from, to); }
+int Disk::truncate(int fd, off_t length) { return ::ftruncate(fd, length); }
+int Disk::sync(int fd) { return ::fsync(fd); }
+int Disk::make_folder(const char* path, mode_t mode) { return ::mkdir(path, mode); }
+
+int Disk::write_all(int fd, std::string_view bytes) {
+  while (!bytes.empty()) {
+    const ssize_t n = write(fd, bytes.data(), bytes.size());
+    if (n < 0 && errno == EINTR) continue;
+    if (n < 0) return errno;
+    // POSIX leaves open what 0 means for a file; taking it for progress would have no end.
+    if (n == 0) return ENOSPC;
+    bytes.remove_prefix(static_cast<std::size_t>(n));
+  }
+  return 0;
+}
+
+Disk& disk() { return *current.load(std::memory_order_relaxed); }
+
+DiskInPlace::DiskInPlace(Disk& other) : before_(current.exchange(&other)) {}
+DiskInPlace::~DiskInPlace() { current = before_; }
+
+}  // namespace coctilis

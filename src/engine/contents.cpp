@@ -1,0 +1,210 @@
+#include "engine/contents.h"
+
+#include <dirent.h>
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cstring>
+#include <ctime>
+#include <optional>
+
+#include "base/files.h"
+#include "base/hash.h"
+#include "base/observed.h"
+
+namespace coctilis::engine {
+
+std::int64_t nanoseconds(const timespec& time) { return std::int64_t{time.tv_sec} * 1'000'000'000 + time.tv_nsec; }
+
+std::int64_t file_clock() {
+  timespec time{};
+  ::clock_gettime(CLOCK_REALTIME_COARSE, &time);
+  return nanoseconds(time);
+}
+
+Moment Moment::now() {
+  timespec time{};
+  ::clock_gettime(CLOCK_MONOTONIC, &time);
+  return {file_clock(), nanoseconds(time)};
+}
+
+namespace {
+
+// How far a file's time may lie behind the clock, by the ticks in which its file system counts.
+std::int64_t tick_of(std::int64_t modified, std::int64_t changed) {
+  constexpr std::int64_t second = 1'000'000'000;
+  // Where times are whole seconds, they may be whole pairs of seconds.
+  constexpr std::int64_t coarse = 2'100'000'000;
+  // The kernel's own clock for files moves some hundred times a second.
+  constexpr std::int64_t fine = 20'000'000;
+  return modified % second == 0 && changed % second == 0 ? coarse : fine;
+}
+
+constexpr std::string_view asking = "__has_include";
+constexpr off_t largest_text = 8 << 20;
+
+bool is_as_it_was(const FileState& state, const struct stat& info) {
+  return state.inode == info.st_ino && state.device == info.st_dev &&
+         state.size == static_cast<std::uint64_t>(info.st_size) && state.mode == info.st_mode &&
+         state.changed == nanoseconds(info.st_ctim) && state.modified == nanoseconds(info.st_mtim);
+}
+
+// Later changes of it would show in its times.
+bool times_tell(const FileState& state) {
+  return std::max(state.changed, state.modified) + tick_of(state.modified, state.changed) < state.looked;
+}
+
+// The hash of a file that is open; `asks` is set when its text asks for names of headers.
+std::optional<Hash> hash_of(int fd, const struct stat& info, bool& asks) {
+  std::string text;
+  if (info.st_size > largest_text) return std::nullopt;
+  text.resize(static_cast<std::size_t>(info.st_size) + 1);
+  std::size_t have = 0;
+  for (;;) {
+    const ssize_t n = ::read(fd, text.data() + have, text.size() - have);
+    if (n < 0) return std::nullopt;
+    if (n == 0) break;
+    have += static_cast<std::size_t>(n);
+    if (have == text.size()) {
+      if (have > static_cast<std::size_t>(largest_text)) return std::nullopt;
+      text.resize(2 * have);
+    }
+  }
+  text.resize(have);
+  asks = ::memmem(text.data(), text.size(), asking.data(), asking.size()) != nullptr;
+  return hash_bytes(text);
+}
+
+}  // namespace
+
+Contents::Now Contents::look(PathId id) {
+  Now out;
+  out.seen = Moment::now().steady;
+  const std::string path(journal_.path(id));
+  struct stat info {};
+  if (::lstat(path.c_str(), &info) != 0) {
+    if (errno != ENOENT && errno != ENOTDIR) out.state = Now::State::unreadable;
+    return out;
+  }
+  if (S_ISLNK(info.st_mode)) {
+    const observe::Apart apart;
+    std::error_code error;
+    out.link = hash_bytes("link " + std::filesystem::read_symlink(path, error).string());
+    if (::stat(path.c_str(), &info) != 0) return out;  // it leads nowhere
+  }
+  out.state = Now::State::there;
+  out.mode = info.st_mode;
+  out.changed = nanoseconds(info.st_ctim);
+  out.modified = nanoseconds(info.st_mtim);
+  out.is_folder = S_ISDIR(info.st_mode);
+  if (!S_ISREG(info.st_mode) && !out.is_folder) {
+    out.hash = Hash{1, static_cast<std::uint64_t>(info.st_rdev) + 2};
+    return out;
+  }
+  if (const FileState* before = journal_.file(id);
+      before != nullptr && is_as_it_was(*before, info) && times_tell(*before)) {
+    out.hash = before->hash;
+    out.asks_for_names = before->asks_for_names != 0;
+    return out;
+  }
+  FileState state;
+  state.looked = file_clock();
+  const observe::Apart apart;
+  const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  if (fd < 0 || ::fstat(fd, &info) != 0) {
+    if (fd >= 0) ::close(fd);
+    out.state = Now::State::unreadable;
+    return out;
+  }
+  bool asks = false;
+  std::optional<Hash> hash;
+  if (S_ISREG(info.st_mode)) hash = hash_of(fd, info, asks);
+  ::close(fd);
+  if (!hash) hash = hash_file(path);
+  if (!hash) {
+    out.state = Now::State::unreadable;
+    return out;
+  }
+  // An empty hash stands for what is not there.
+  if (hash->empty()) hash->low = 1;
+  out.hash = *hash;
+  out.asks_for_names = asks;
+  out.changed = nanoseconds(info.st_ctim);
+  out.modified = nanoseconds(info.st_mtim);
+  state.size = static_cast<std::uint64_t>(info.st_size);
+  state.modified = out.modified;
+  state.changed = out.changed;
+  state.inode = info.st_ino;
+  state.device = info.st_dev;
+  state.mode = info.st_mode;
+  state.asks_for_names = asks ? 1 : 0;
+  state.hash = *hash;
+  journal_.put_file(id, state);
+  return out;
+}
+
+const Contents::Now& Contents::now(PathId id) {
+  if (id >= looked_.size()) looked_.resize(std::max<std::size_t>(id + 1, journal_.path_count()), 0);
+  if (looked_[id] == 0) {
+    known_.push_back(look(id));
+    looked_[id] = static_cast<std::uint32_t>(known_.size());
+  }
+  return known_[looked_[id] - 1];
+}
+
+void Contents::forget(PathId id) {
+  if (id < looked_.size()) looked_[id] = 0;
+}
+
+std::int64_t Contents::modified(PathId id) {
+  const Now& is = now(id);
+  return is.state == Now::State::absent ? -1 : is.modified;
+}
+
+Hash Contents::hash_in_form(const Now& now, Form form) {
+  if (now.state == Now::State::unreadable) return unknown_hash;
+  if (now.state == Now::State::absent && form != Form::output) return {};
+  switch (form) {
+    case Form::presence: return Hash{1, now.is_folder ? 2U : 1U};
+    case Form::program: {
+      Hash out = now.hash;
+      if ((now.mode & 0111U) != 0) out.high ^= 0x5bd1e995U;
+      return out;
+    }
+    case Form::output:
+      if (!now.link.empty()) return {now.link.high ^ now.hash.high, now.link.low ^ now.hash.low};
+      return now.state == Now::State::absent ? Hash{} : now.hash;
+    case Form::content:
+    case Form::names: break;
+  }
+  return now.hash;
+}
+
+bool Contents::is(const Content& content) {
+  const Now& is = now(content.path);
+  const Form form = form_of(content.form);
+  if (form == Form::content && is.state == Now::State::there) return is.hash == content.hash;
+  if (hash_in_form(is, form) != content.hash || content.hash == unknown_hash) return false;
+  return form != Form::output || is.state != Now::State::there || !is.link.empty() ||
+         (is.mode & 07777U) == content.form >> 8U;
+}
+
+Content Contents::take(PathId path, Form form) {
+  const Now& is = now(path);
+  auto bits = static_cast<std::uint32_t>(form);
+  if (form == Form::output && is.state == Now::State::there && is.link.empty()) bits |= (is.mode & 07777U) << 8U;
+  return {path, bits, hash_in_form(is, form)};
+}
+
+Content Contents::take_as_of(PathId path, Form form, const Moment& when) {
+  Content out = take(path, form);
+  const Now& is = now(path);
+  if (form == Form::presence || is.state != Now::State::there || is.seen < when.steady) return out;
+  const bool whole_seconds = tick_of(is.modified, is.changed) > 1'000'000'000;
+  const std::int64_t may_be = is.changed + (whole_seconds ? tick_of(is.modified, is.changed) : 0);
+  if (may_be >= when.wall) out.hash = unknown_hash;
+  return out;
+}
+
+}  // namespace coctilis::engine

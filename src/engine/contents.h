@@ -1,0 +1,72 @@
+// What is known of files' contents in one run. Times of files only spare reading them, and only where they can be
+// trusted: everything that the system tells of a file is as it was when it was read, and it was not so young then that
+// a later change could bear the same times.
+#pragma once
+
+#include <sys/stat.h>
+
+#include <cstdint>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "engine/journal.h"
+
+namespace coctilis::engine {
+
+// Nanoseconds since 1970 on the clock that files' times are taken from.
+[[nodiscard]] std::int64_t file_clock();
+[[nodiscard]] std::int64_t nanoseconds(const timespec& time);
+
+// A point in time, on the clock of files and on one that only goes forward.
+struct Moment {
+  std::int64_t wall = 0;
+  std::int64_t steady = 0;
+  [[nodiscard]] static Moment now();
+};
+
+class Contents {
+ public:
+  struct Now {
+    enum class State : std::uint8_t { absent, unreadable, there };
+    State state = State::absent;
+    bool is_folder = false;
+    bool asks_for_names = false;
+    std::uint32_t mode = 0;
+    std::int64_t changed = 0;  // of its status
+    std::int64_t modified = 0;
+    std::int64_t seen = 0;  // when it was looked at, on the clock that only goes forward
+    Hash hash;              // of its content; of a folder: of the names in it
+    Hash link;              // where it leads, if it is a link itself; else empty
+  };
+
+  explicit Contents(Journal& journal) : journal_(journal) {}
+
+  // As it is now; looked at once in this run, until it is forgotten.
+  const Now& now(PathId id);
+  // True when the file is as `content` says.
+  [[nodiscard]] bool is(const Content& content);
+  // What is to be kept of the file as it is now, in this form.
+  [[nodiscard]] Content take(PathId path, Form form);
+  // The same, of a file that was read by something that began at `when`. What was looked at before then counts as it
+  // was: if it was changed since, it is another the next time. One that is only looked at now, and was changed since
+  // `when`, has a hash that nothing has: nobody can tell what was read.
+  [[nodiscard]] Content take_as_of(PathId path, Form form, const Moment& when);
+  void forget(PathId id);
+  void forget_all() { looked_.clear(); }
+  // The time of its last modification, in nanoseconds; -1: it is not there.
+  [[nodiscard]] std::int64_t modified(PathId id);
+
+ private:
+  Now look(PathId id);
+  [[nodiscard]] static Hash hash_in_form(const Now& now, Form form);
+
+  Journal& journal_;
+  std::vector<std::uint32_t> looked_;  // by path: place in `known_` + 1
+  std::vector<Now> known_;
+};
+
+// The hash of what nobody knows: no file has it.
+inline constexpr Hash unknown_hash{0xffffffffffffffffU, 1};
+
+}  // namespace coctilis::engine

@@ -1,0 +1,45 @@
+// The selected steps of a plan as a graph: what waits for what, and how long the way from each to the end is.
+#pragma once
+
+#include <cstddef>
+#include <functional>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+#include "model/plan.h"
+
+namespace coctilis::engine {
+
+class Graph {
+ public:
+  struct Node {
+    std::vector<std::size_t> users;
+    std::size_t waits = 0;  // selected steps that have to end before
+    double weight = 0;      // seconds on the longest way to the end
+  };
+
+  // Throws Fault (Exit::description): two steps make the same file, or steps need each other in a circle. `seconds`
+  // tells how long a step takes, as far as anybody knows.
+  Graph(const model::Plan& plan, const std::vector<bool>& selection, const std::function<double(std::size_t)>& seconds);
+
+  [[nodiscard]] Node& operator[](std::size_t step) { return nodes_[step]; }
+  [[nodiscard]] const Node& operator[](std::size_t step) const { return nodes_[step]; }
+  [[nodiscard]] std::size_t size() const { return nodes_.size(); }
+  // The selected step that makes a file; `none` when none does.
+  static constexpr std::size_t none = static_cast<std::size_t>(-1);
+  [[nodiscard]] std::size_t maker_of(std::string_view path) const;
+
+ private:
+  void connect();
+  void weigh(const std::function<double(std::size_t)>& seconds);
+  [[noreturn]] void tell_circle(std::vector<std::size_t> waits) const;
+  [[nodiscard]] std::vector<std::size_t> needed_by(std::size_t step) const;
+
+  const model::Plan& plan_;
+  const std::vector<bool>& selection_;
+  std::vector<Node> nodes_;
+  std::unordered_map<std::string_view, std::size_t> makers_;  // by paths of the plan
+};
+
+}  // namespace coctilis::engine
