@@ -42,6 +42,12 @@ void add_common(CLI::App& command, Common& common) {
       ->type_name("NAME=VALUE")
       ->take_all()
       ->allow_extra_args(false);
+  command.add_option("--unset", common.run.unsets, "Drop a value that --set has given earlier (repeatable)")
+      ->type_name("NAME")
+      ->take_all()
+      ->allow_extra_args(false);
+  command.add_flag("--only-these-options", common.run.only_these, "Values that were given earlier do not count")
+      ->group("");
   command.add_option("-j,--jobs", common.run.jobs, "Steps at once (default: as many as processors)")
       ->type_name("N")
       ->check(CLI::Range(1, 4096));
@@ -208,6 +214,7 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     return false;
   }
   screen.line("plan", report::plan_sentence(run));
+  if (!run.options_in_force.empty()) screen.line("options", report::options_sentence(run));
   for (const auto& note : run.plan.notes) screen.remark("note", note);
   if (goal == Goal::plan) {
     print_plan(screen, run);
@@ -224,6 +231,8 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
   }
   if (run.built) screen.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
   for (const auto& text : report::left_out_sentences(run)) screen.remark("left out", text);
+  if (run.outcome.ignored > 0) screen.remark("ignored", report::ignored_sentence(run));
+  for (const auto& note : run.outcome.notes) screen.remark("note", note);
   if (!built) return false;
   if (goal == Goal::build) return true;
   if (goal == Goal::stage) {

@@ -65,6 +65,10 @@ int main(int argc, char** argv) {
   }
   try {
     return common.chosen ? common.chosen() : 0;
+  } catch (const coctilis::Fault& fault) {
+    coctilis::app::Screen screen(common.plain, false, 0, false);
+    screen.problem(fault.problem());
+    return static_cast<int>(fault.problem().exit);
   } catch (const std::exception& error) {
     coctilis::app::Screen screen(common.plain, false, 0, false);
     screen.problem(coctilis::defect("the command line", error.what()));

@@ -5,6 +5,7 @@
 
 #include <sys/stat.h>
 
+#include <algorithm>
 #include <cstdint>
 #include <string>
 #include <unordered_map>
@@ -53,7 +54,7 @@ class Contents {
   // `when`, has a hash that nothing has: nobody can tell what was read.
   [[nodiscard]] Content take_as_of(PathId path, Form form, const Moment& when);
   void forget(PathId id);
-  void forget_all() { looked_.clear(); }
+  void forget_all() { std::fill(looked_.begin(), looked_.end(), 0); }
   // The time of its last modification, in nanoseconds; -1: it is not there.
   [[nodiscard]] std::int64_t modified(PathId id);
 

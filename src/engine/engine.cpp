@@ -23,6 +23,7 @@
 #include "engine/lookups.h"
 #include "engine/read_files.h"
 #include "engine/runner.h"
+#include "engine/sweep.h"
 
 namespace coctilis::engine {
 
@@ -81,6 +82,7 @@ class Engine {
       files::write_if_different(file.path, file.content);
       if (file.executable) ::chmod(file.path.c_str(), 0755);
     }
+    if (request_.sweeps) sweep_what_is_gone();
     for (std::size_t i = 0; i < graph_.size(); ++i) {
       if (!request_.selection[i]) continue;
       ++total_;
@@ -107,6 +109,19 @@ class Engine {
     const auto* record = journal_.step(freshness_.key(step), plan_.maker);
     if (record != nullptr && record->seconds > 0) return record->seconds;
     return plan_.steps[step].kind == StepKind::compile ? 0.5 : 0.1;
+  }
+
+  void sweep_what_is_gone() {
+    std::unordered_set<PathId> made;
+    for (const auto& step : plan_.steps) {
+      for (const auto* list : {&step.outputs, &step.byproducts}) {
+        for (const auto& output : *list) made.insert(journal_.id(output));
+      }
+    }
+    const auto removed = sweep(plan_, journal_, [&](const Journal::Entry& entry) {
+      return entry.maker == plan_.maker && !made.contains(entry.key);
+    });
+    if (removed > 0) contents_.forget_all();
   }
 
   // ---- what runs when ------------------------------------------------------------------------------------------

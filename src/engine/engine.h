@@ -32,6 +32,7 @@ class Observer {
 struct Request {
   std::vector<bool> selection;  // parallel to the plan's steps
   unsigned jobs = 1;
+  bool sweeps = false;      // the plan has all steps of its maker: what others of it have made is taken away
   bool tidy = false;        // nobody else writes the journal now: it may be made shorter
   bool keep_going = false;  // after a failure, go on with what does not need it
   bool colours = false;     // let compilers colour their messages

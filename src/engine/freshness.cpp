@@ -40,6 +40,9 @@ bool says_nothing(const std::string& name) {
          name.starts_with("COCTILIS_");
 }
 
+// Where results will be installed: makes hand that on to all that they start. It counts where a command names it.
+bool is_where_to_install(const std::string& name) { return name == "DESTDIR" || name == "PREFIX" || name == "prefix"; }
+
 // Only makes look at these.
 bool is_for_makes(const std::string& name) { return name == "MAKEFLAGS" || name == "MFLAGS"; }
 
@@ -78,9 +81,18 @@ CommandHashes command_hashes(const model::Plan& plan, const Step& step) {
   const auto add_variable = [&](const std::string& name, const char* value) {
     all.append(name).append("=").append(value) += '\0';
   };
+  std::set<std::string> named;
+  if (by_shell) {
+    for (const auto& action : step.actions) {
+      for (const auto& word : action.argv) add_names_in(word, named);
+    }
+  }
   for (const auto& action : step.actions) {
     for (const auto& [name, value] : action.environment) {
-      if (!says_nothing(name) && !(step.calls.empty() && is_for_makes(name))) add_variable(name, value.c_str());
+      if (says_nothing(name) || (step.calls.empty() && is_for_makes(name)) ||
+          (is_where_to_install(name) && !named.contains(name)))
+        continue;
+      add_variable(name, value.c_str());
     }
     all += '\1';
   }
@@ -97,14 +109,8 @@ CommandHashes command_hashes(const model::Plan& plan, const Step& step) {
   for (const auto& [name, value] : plan.environment) {
     if (!says_nothing(name) && !is_for_makes(name) && !is_place(name)) add_variable(name, value.c_str());
   }
-  if (by_shell) {
-    std::set<std::string> names;
-    for (const auto& action : step.actions) {
-      for (const auto& word : action.argv) add_names_in(word, names);
-    }
-    for (const auto& name : names) {
-      if (!says_nothing(name) && !is_place(name)) add_own(name.c_str());
-    }
+  for (const auto& name : named) {
+    if (!says_nothing(name) && !is_place(name)) add_own(name.c_str());
   }
   out.command = hash_bytes(all);
   return out;

@@ -90,10 +90,11 @@ std::string claim(const std::string& kiln, const std::string& tree) {
     note = other != tree ? "the tree was at " + other + " before; its kiln is begun afresh"
                          : "the kiln was moved; it is begun afresh";
   }
-  // Only the records of earlier runs say something for themselves.
+  // The records of earlier runs, and what users have chosen, say something for themselves.
   std::error_code error;
   for (const auto& name : files::names_in(kiln)) {
-    if (name != "runs" && name != "lock") std::filesystem::remove_all(kiln + "/" + name, error);
+    if (name != "runs" && name != "lock" && name != "options.json")
+      std::filesystem::remove_all(kiln + "/" + name, error);
   }
   files::write(place_mark(kiln), here);
   return note;

@@ -21,6 +21,12 @@ namespace {
 
 std::string parent_of(const std::string& path) { return std::filesystem::path(path).parent_path().string(); }
 
+// A line that goes to a shell as it was written, others as a shell would read them.
+std::string as_written(const Action& action) {
+  const bool by_shell = action.argv.size() == 3 && action.argv[0].ends_with("sh") && action.argv[1].starts_with('-');
+  return by_shell ? action.argv.back() : action.text();
+}
+
 // Beside the file that one compiler adds its headers to, the one for another.
 std::string headers_file(const Step& step) { return step.depfile + ".headers"; }
 
@@ -113,7 +119,7 @@ Runner::State Runner::go_on(Running& running) const {
     const Action& action = running.actions[running.action];
     const auto failed = [&](const std::string& end) {
       if (action.may_fail) {
-        running.result.ignored.push_back({end, action.text()});
+        running.result.ignored.push_back({end, as_written(action)});
         ++running.action;
         return false;
       }
@@ -159,7 +165,7 @@ Runner::State Runner::take(Running& running) const {
       running.result.command = action.text();
       return State::failed;
     }
-    running.result.ignored.push_back({end.text(), action.text()});
+    running.result.ignored.push_back({end.text(), as_written(action)});
   }
   ++running.action;
   if (running.reads == Reads::noted) {

@@ -67,6 +67,7 @@ struct Outcome {
   std::size_t not_run = 0;
   std::size_t left_out = 0;           // documents that could not be made
   std::size_t ignored = 0;            // commands that failed where the description says that this does not matter
+  std::vector<std::string> notes;     // what a user should know of how it was built
   std::vector<std::size_t> failures;  // step indices in order of failing
   std::vector<Diagnostic> warnings;
   std::vector<Diagnosis> diagnoses;

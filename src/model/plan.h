@@ -107,6 +107,7 @@ struct PlannedTarget {
   std::vector<std::string> compile_options;
   std::vector<std::string> link_items;  // in link order
   std::vector<std::string> run_path;
+  std::string starter;             // absolute: the script by which users start it; empty: it needs none
   std::vector<std::string> uses;   // targets of the tree that it links, directly or not
   std::vector<std::size_t> steps;  // indices into Plan::steps
   std::size_t sources = 0;

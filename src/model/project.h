@@ -194,6 +194,7 @@ struct Project {
   std::string version;
   std::string description;  // the file, relative to the tree
   std::string format;
+  bool complete = true;                // it tells all that is made: what it told of before is no result any more
   std::string tree;                    // absolute
   std::string binary_root;             // absolute: the folder that mirrors the tree
   std::string install_prefix;          // absolute: what absolute places to install to are taken to lie below

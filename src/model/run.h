@@ -24,7 +24,9 @@ struct RunOptions {
   std::string variant;                // --variant
   std::string toolchain;              // --toolchain
   std::vector<std::string> prefixes;  // --with
-  std::vector<std::string> sets;      // --set NAME=VALUE
+  std::vector<std::string> sets;      // --set NAME=VALUE; once the kiln is open, all that hold
+  std::vector<std::string> unsets;    // --unset NAME
+  bool only_these = false;            // what earlier runs were given does not count
   unsigned jobs = 0;                  // 0: as many as there are processors
   bool keep_going = false;
   bool colours = false;
@@ -33,6 +35,13 @@ struct RunOptions {
   std::string prefix;    // stage --prefix
   bool rerun = false;    // --rerun
   bool install = false;  // --install: install missing packages, then go on
+};
+
+// A value that was given by --set, in this run or an earlier one in the same kiln.
+struct OptionInForce {
+  std::string name;
+  std::string value;
+  bool kept = false;  // of an earlier run
 };
 
 enum class Stage { none, survey, locate, plan, build, smoke, stage };
@@ -48,6 +57,7 @@ struct Run {
   std::string kiln;
   std::string label;
   Survey survey;
+  std::vector<OptionInForce> options_in_force;
   std::vector<std::string> notes;  // what was done with what lay in the kiln
   std::vector<EnvironmentUse> environment;
   std::vector<Toolchain> toolchains;

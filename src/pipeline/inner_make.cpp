@@ -17,6 +17,7 @@
 #include "describe/mirror.h"
 #include "engine/engine.h"
 #include "pipeline/keeping.h"
+#include "pipeline/reached_makes.h"
 #include "plan/recipes.h"
 #include "record/kept.h"
 
@@ -126,6 +127,8 @@ class Printer : public engine::Observer {
       compilations.push_back({{"source", c.source}, {"output", c.output}, {"folder", c.folder}, {"argv", c.argv}});
     json commands = json::array();
     for (const auto& action : step.actions) commands.push_back({{"argv", action.argv}, {"folder", action.folder}});
+    json ignored = json::array();
+    for (const auto& failure : result.ignored) ignored.push_back({{"end", failure.end}, {"command", failure.command}});
     const json line = {{"kind", static_cast<int>(step.kind)},
                        {"subject", step.subject},
                        {"language", step.language},
@@ -136,6 +139,7 @@ class Printer : public engine::Observer {
                        {"place", {step.place.file, step.place.line}},
                        {"compilations", compilations},
                        {"commands", commands},
+                       {"ignored", ignored},
                        {"state", static_cast<int>(result.state)},
                        {"reason", result.reason},
                        {"end", result.end},
@@ -225,6 +229,7 @@ describe::Services services_for(const model::Plan& plan) {
   describe::Services out;
   out.run_recipes = [plan](const std::vector<model::Recipe>& recipes, const auto& lines) {
     model::Plan now = plan;
+    now.maker = maker_while_reading(plan.maker);
     std::vector<model::Recipe> numbered = recipes;
     for (std::size_t i = 0; i < numbered.size(); ++i) numbered[i].key = i;
     plan::add_recipes(numbered, now.work, now);
@@ -274,7 +279,7 @@ PreparedMake prepare_make(Call call, const InnerMake& inner, bool may_take) {
   add(call.goals);
   // Who asks for the same with other values of the same variables is the same maker, whose commands have changed.
   std::string asked = name;
-  for (const auto& assignment : call.assignments) asked += assignment.substr(0, assignment.find('=')) + '\0';
+  for (const auto& variable : call.own_variables) asked += variable + '\0';
   const std::uint64_t maker = hash_short(asked);
   add(call.assignments);
   const std::string kiln = state + "/" + hash_bytes(name).text();
@@ -381,6 +386,7 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
     const Turn turn(prepared.plan.kiln);
     engine::Request request = request_for(prepared, call->jobs == 1 ? 1 : inner.jobs);
     request.keep_going = call->keep_going;
+    note_reached(inner.state, prepared.plan.maker);
     if (call->dry) {
       status = show_only(prepared, request, print);
       return true;
@@ -395,6 +401,7 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
       for (auto& step : prepared.plan.steps) step.always = true;
     }
     request.touches = call->touch;
+    request.sweeps = !call->touch;
     JobTokens tokens(inner.tokens());
     request.tokens = &tokens;
     SharedCount count(inner.count());
@@ -429,6 +436,7 @@ bool calls_are_settled(const std::string& calls) {
       call->program = inner.state + "/bin/make";
       call->output_root = inner.root;
       PreparedMake prepared = prepare_make(*call, inner, true);
+      note_reached(inner.state, prepared.plan.maker);
       const auto due = engine::anything_to_do(prepared.plan, request_for(prepared, 1));
       if (!due || *due) return false;
     }
@@ -437,38 +445,60 @@ bool calls_are_settled(const std::string& calls) {
   return settled && *settled;
 }
 
+namespace {
+// One noted step. Commands of the tree can write where it was noted: what is no whole note of ours is none.
+bool read_note(const json& noted, model::Step& step, model::StepResult& result) {
+  constexpr int last_kind = static_cast<int>(model::StepKind::custom);
+  constexpr int last_state = static_cast<int>(model::StepState::left_out);
+  try {
+    const int kind = noted.at("kind").get<int>();
+    const int state = noted.at("state").get<int>();
+    if (kind < 0 || kind > last_kind || state < 0 || state > last_state) return false;
+    step.kind = static_cast<model::StepKind>(kind);
+    noted.at("subject").get_to(step.subject);
+    noted.at("language").get_to(step.language);
+    noted.at("source").get_to(step.source);
+    noted.at("outputs").get_to(step.outputs);
+    noted.at("inputs").get_to(step.inputs);
+    noted.at("depfile").get_to(step.depfile);
+    step.place = {noted.at("place").at(0).get<std::string>(), noted.at("place").at(1).get<int>(), 0};
+    for (const auto& c : noted.at("compilations"))
+      step.compilations.push_back({c.at("source").get<std::string>(), c.at("output").get<std::string>(),
+                                   c.at("folder").get<std::string>(), c.at("argv").get<std::vector<std::string>>()});
+    for (const auto& c : noted.at("commands"))
+      step.actions.push_back({model::Action::How::process,
+                              c.at("argv").get<std::vector<std::string>>(),
+                              c.at("folder").get<std::string>(),
+                              {},
+                              false,
+                              false});
+    for (const auto& failure : noted.at("ignored"))
+      result.ignored.push_back({failure.at("end").get<std::string>(), failure.at("command").get<std::string>()});
+    step.by_time = true;
+    result.state = static_cast<model::StepState>(state);
+    noted.at("reason").get_to(result.reason);
+    noted.at("end").get_to(result.end);
+    noted.at("command").get_to(result.command);
+    noted.at("output").get_to(result.output);
+    noted.at("seconds").get_to(result.seconds);
+    noted.at("cpu").get_to(result.cpu_seconds);
+    noted.at("peak").get_to(result.peak_kilobytes);
+  } catch (const json::exception&) {
+    return false;
+  }
+  return true;
+}
+}  // namespace
+
 void take_inner_steps(const std::string& state, std::vector<model::Step>& steps,
                       std::vector<model::StepResult>& results) {
   const auto content = files::read(state + "/steps");
   if (!content) return;
   for (const auto& line : text::split(*content, '\n')) {
-    const json noted = json::parse(line, nullptr, false);
-    if (noted.is_discarded() || !noted.is_object()) continue;
+    if (line.empty()) continue;
     model::Step step;
-    step.kind = static_cast<model::StepKind>(noted.value("kind", static_cast<int>(model::StepKind::custom)));
-    step.subject = noted.value("subject", "");
-    step.language = noted.value("language", "");
-    step.source = noted.value("source", "");
-    step.outputs = noted.value("outputs", std::vector<std::string>{});
-    step.inputs = noted.value("inputs", std::vector<std::string>{});
-    step.depfile = noted.value("depfile", "");
-    step.place = {noted["place"][0].get<std::string>(), noted["place"][1].get<int>(), 0};
-    for (const auto& c : noted["compilations"])
-      step.compilations.push_back({c.value("source", ""), c.value("output", ""), c.value("folder", ""),
-                                   c.value("argv", std::vector<std::string>{})});
-    for (const auto& c : noted["commands"])
-      step.actions.push_back(
-          {model::Action::How::process, c.value("argv", std::vector<std::string>{}), c.value("folder", ""), {}});
-    step.by_time = true;
     model::StepResult result;
-    result.state = static_cast<model::StepState>(noted.value("state", 0));
-    result.reason = noted.value("reason", "");
-    result.end = noted.value("end", "");
-    result.command = noted.value("command", "");
-    result.output = noted.value("output", "");
-    result.seconds = noted.value("seconds", 0.0);
-    result.cpu_seconds = noted.value("cpu", 0.0);
-    result.peak_kilobytes = noted.value("peak", 0L);
+    if (!read_note(json::parse(line, nullptr, false), step, result)) continue;
     steps.push_back(std::move(step));
     results.push_back(std::move(result));
   }

@@ -23,7 +23,10 @@
 #include "locate/needs.h"
 #include "locate/toolchain.h"
 #include "pipeline/inner_make.h"
+#include "pipeline/kept_options.h"
+#include "pipeline/reached_makes.h"
 #include "pipeline/recipes.h"
+#include "pipeline/results.h"
 #include "pipeline/submodules.h"
 #include "plan/planner.h"
 #include "plan/recipes.h"
@@ -171,13 +174,14 @@ bool choose_toolchain(model::Run& run, Session& session, const std::map<std::str
   run.label = run.toolchain.short_name() + "-" + run.settings.variant;
   run.kiln_root = survey::kiln_root(run.tree, run.options.kiln);
   const std::string kiln = run.kiln_root + "/" + run.label;
-  if (session.lock && kiln == run.kiln) return true;
+  if (session.lock && kiln == run.kiln) return true;  // what it keeps is known
   run.kiln = kiln;
   session.lock.reset();
   auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark, run.tree);
   if (!opened) return stop(run, opened.problem());
   session.lock = opened->lock;
   if (!opened->note.empty()) run.notes.push_back(opened->note);
+  if (const auto taken = take_kept_options(run); !taken) return stop(run, taken.problem());
   return true;
 }
 
@@ -597,34 +601,6 @@ bool plan(model::Run& run, Session& session) {
   return finish_plan(run, session);
 }
 
-namespace {
-
-// Links in bin/ and lib/ to what was made; links to what is gone are removed.
-void show_results(const model::Run& run) {
-  std::error_code error;
-  for (const char* group : {"/bin", "/lib"}) {
-    for (auto it = std::filesystem::recursive_directory_iterator(run.kiln + group, error);
-         !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
-      if (it->is_symlink() && !run.plan.shown.contains(files::below(it->path().string(), run.kiln)))
-        std::filesystem::remove(it->path(), error);
-    }
-  }
-  for (const auto& [name, file] : run.plan.shown) {
-    const std::string link = run.kiln + "/" + name;
-    if (!files::exists(run.kiln + "/" + file)) {
-      std::filesystem::remove(link, error);
-      continue;
-    }
-    const std::string to = files::relative(run.kiln + "/" + file, std::filesystem::path(link).parent_path().string());
-    if (std::filesystem::read_symlink(link, error) == to) continue;
-    files::make_folder(std::filesystem::path(link).parent_path());
-    std::filesystem::remove(link, error);
-    std::filesystem::create_symlink(to, link, error);
-  }
-}
-
-}  // namespace
-
 bool build(model::Run& run, engine::Observer& observer) {
   auto selection = plan::select_steps(run.plan, run.options.targets);
   if (!selection) return stop(run, selection.problem());
@@ -635,10 +611,13 @@ bool build(model::Run& run, engine::Observer& observer) {
   request.colours = run.options.colours;
   request.leave_out_documents = run.options.targets.empty();
   request.tidy = true;
+  request.sweeps = run.project.complete;
   std::optional<SharedCount> others;
   std::optional<JobTokens> tokens;
   if (run.project.by_recipes) {
     prepare_for_recipes(run, request);
+    begin_reaching(run.kiln + "/make");
+    if (!run.plan_kept) forget_other_purposes(run.kiln + "/make");
     // Every process but one of the whole build takes a token; this run begins with one of its own.
     tokens.emplace(run.kiln + "/make/tokens");
     request.tokens = &*tokens;
@@ -675,6 +654,9 @@ bool build(model::Run& run, engine::Observer& observer) {
   if (run.outcome.interrupted_by != 0) {
     return stop(run, {Exit::step, {}, "interrupted", {}, "run it again: what was finished stays finished", {}});
   }
+  if (run.outcome.failed == 0) {
+    if (const auto nothing = nothing_was_built(run)) return stop(run, *nothing);
+  }
   if (run.outcome.failed > 0) {
     const auto first = run.outcome.failures.front();
     run.outcome.diagnoses = doctor::diagnose(run.plan, run.plan.steps[first], run.outcome.steps[first]);
@@ -695,6 +677,7 @@ bool build(model::Run& run, engine::Observer& observer) {
 }
 
 bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended) {
+  if (run.project.by_recipes) begin_reaching(run.kiln + "/make");
   smoke::Request request;
   request.only = run.options.checks;
   request.toolchain = &run.toolchain;
@@ -702,6 +685,7 @@ bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ende
   if (!checks) return stop(run, checks.problem());
   run.checks = std::move(*checks);
   run.checked = true;
+  if (run.project.by_recipes) end_reaching(run.kiln + "/make", Purpose::check);
   if (interrupted_by != 0) {
     run.outcome.interrupted_by = interrupted_by;
     return stop(run, {Exit::check, {}, "interrupted", {}, "run it again", {}});

@@ -6,16 +6,25 @@
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "describe/makefile/call.h"
 #include "describe/mirror.h"
 #include "describe/script/reader.h"
 #include "engine/diagnostics.h"
 #include "pipeline/inner_make.h"
+#include "pipeline/reached_makes.h"
 #include "plan/planner.h"
 #include "plan/recipes.h"
 
 namespace coctilis::pipeline {
 
 namespace {
+
+// A make that is started gets the options as the makes of the build do.
+void hand_on_options(const model::Run& run, Command& command) {
+  describe::makefile::Call call;
+  call.assignments = run.options.sets;
+  if (!call.assignments.empty()) command.environment["MAKEFLAGS"] = describe::makefile::flags_text(call);
+}
 
 // What the tree's own "install" puts in place, in installed/ of the kiln: the names that users get. It may write
 // nowhere else; one that wants to is asked again with the prefix by its usual names. That it fails is no failure of the
@@ -25,6 +34,7 @@ void install_in_kiln(model::Run& run) {
   const std::string to = run.kiln + "/installed";
   std::error_code error;
   if (run.outcome.ran == 0 && std::filesystem::exists(to, error)) return;
+  begin_reaching(run.kiln + "/make");
   std::filesystem::remove_all(to, error);
   std::error_code self_error;
   const std::string self = std::filesystem::read_symlink("/proc/self/exe", self_error).string();
@@ -38,15 +48,16 @@ void install_in_kiln(model::Run& run) {
                     "--",      run.kiln + "/make/bin/make",
                     "install"};
     command.argv.insert(command.argv.end(), words.begin(), words.end());
-    for (const auto& set : run.options.sets) command.argv.push_back(set);
     command.folder = run.project.install_folder;
     command.limit_seconds = 300;
     for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
+    hand_on_options(run, command);
     const Ended ended = coctilis::run(command);
     files::write(run.kiln + "/installed.log", ended.output);
     if (ended.good()) break;
     std::filesystem::remove_all(to, error);
   }
+  end_reaching(run.kiln + "/make", Purpose::install);
   // What was noted of these runs is no part of the build.
   std::filesystem::remove(run.kiln + "/make/steps", error);
 }
@@ -69,6 +80,43 @@ void take_what_the_script_did(model::Run& run) {
   }
   if (!learned.replayable || run.outcome.ran == 0) return;
   if (const auto remembered = engine::remember_made(plan, learned.read); !remembered) throw Fault(remembered.problem());
+}
+}  // namespace
+
+namespace {
+// Descriptions that set their compilers' options themselves take none from outside: then the variant has no say.
+void tell_of_variant(model::Run& run) {
+  const auto variant = run.settings.variants.find(run.settings.variant);
+  if (variant == run.settings.variants.end()) return;
+  std::vector<std::string> wanted = variant->second.compile;
+  if (variant->second.debug()) wanted.insert(wanted.begin(), {"-g", "-O0"});
+  if (wanted.empty()) return;
+  std::size_t all = 0;
+  std::size_t without = 0;
+  std::string example;
+  for (const auto& step : run.plan.steps) {
+    for (const auto& one : step.compilations) {
+      ++all;
+      std::string level;  // of optimisation: the last one counts
+      for (const auto& word : one.argv) {
+        if (word.starts_with("-O")) level = word;
+      }
+      const bool has_all = std::all_of(wanted.begin(), wanted.end(), [&](const auto& word) {
+        if (word.starts_with("-O")) return level == word || (level.empty() && word == "-O0");
+        return std::find(one.argv.begin(), one.argv.end(), word) != one.argv.end();
+      });
+      if (has_all) continue;
+      ++without;
+      if (example.empty())
+        example = files::below(one.source, run.plan.work) + (level.empty() ? " has none" : " has " + level);
+    }
+  }
+  if (without == 0) return;
+  run.outcome.notes.push_back(
+      "the variant '" + run.settings.variant + "' asks for " + text::join(wanted, " ") + ", but " +
+      (without == all ? "no compilation has"
+                      : std::to_string(without) + " of " + text::count(all, "compilation") + " have not") +
+      " all of that (" + example + "): the description sets its options itself; --set gives its variables a value");
 }
 }  // namespace
 
@@ -104,14 +152,22 @@ void add_what_recipes_made(model::Run& run) {
     } else {
       ++run.outcome.ran;
     }
+    run.outcome.ignored += results[i].ignored.size();
     auto warnings = engine::find_diagnostics(results[i].output, run.plan.steps.size());
     std::erase_if(warnings, [](const auto& d) { return d.severity != "warning"; });
     run.outcome.warnings.insert(run.outcome.warnings.end(), warnings.begin(), warnings.end());
     run.plan.steps.push_back(std::move(steps[i]));
     run.outcome.steps.push_back(std::move(results[i]));
   }
+  const std::string state = run.kiln + "/make";
+  const bool all_reached = run.outcome.good() && run.options.targets.empty();
+  if (all_reached) end_reaching(state, Purpose::build);
   take_what_the_script_did(run);
+  tell_of_variant(run);
   install_in_kiln(run);
+  if (all_reached && run.project.complete) {
+    if (const auto swept = sweep_unreached(run.plan, state); !swept) throw Fault(swept.problem());
+  }
   auto made = describe::made_in_mirror(run.plan.work);
   std::set<std::string> installed;
   std::error_code error;
@@ -146,10 +202,12 @@ Result<bool> stage_by_recipe(model::Run& run) {
                    {}};
   Command command;
   command.argv = {run.kiln + "/make/bin/make", "install", "PREFIX=" + prefix, "prefix=" + prefix};
-  for (const auto& set : run.options.sets) command.argv.push_back(set);
   command.folder = run.project.install_folder;
   for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
+  hand_on_options(run, command);
+  begin_reaching(run.kiln + "/make");
   const Ended ended = coctilis::run(command);
+  end_reaching(run.kiln + "/make", Purpose::stage);
   if (!ended.good())
     return Problem{
         Exit::step,

@@ -103,8 +103,9 @@ void serialize(Archive& archive, SourceProperties& value) {
 // `late` cannot be written down: whoever keeps a project with recipes that wait sees to it.
 template <class Archive>
 void serialize(Archive& archive, Project& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, installs, p, late, q, r, s, t, u, v, w, x, y, z] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, installs, p, q, r, s, t, u, v, w, x, y, z);
+  auto& [a, b, c, d, complete, e, f, g, h, i, j, k, l, m, n, o, installs, p, late, q, r, s, t, u, v, w, x, y, z] =
+      value;
+  archive(a, b, c, d, complete, e, f, g, h, i, j, k, l, m, n, o, installs, p, q, r, s, t, u, v, w, x, y, z);
 }
 
 // ---- plan
@@ -130,8 +131,8 @@ void serialize(Archive& archive, Step& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, PlannedTarget& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r);
 }
 template <class Archive>
 void serialize(Archive& archive, PlannedTest& value) {

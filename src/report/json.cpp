@@ -144,6 +144,7 @@ ordered_json targets_part(const model::Plan& plan) {
                    {"place", place(t.place)},
                    {"default", t.in_default},
                    {"output", t.output},
+                   {"starter", t.starter},
                    {"names", t.names},
                    {"shared_name", t.shared_name},
                    {"sources", t.sources},
@@ -275,7 +276,13 @@ std::string run_json(const model::Run& run) {
   out["plan"] = {{"kept", run.plan_kept},
                  {"worked_out_because", run.plan_kept ? "" : run.plan_why},
                  {"cannot_be_kept_because", run.plan_not_kept}};
+  ordered_json options = ordered_json::array();
+  for (const auto& option : run.options_in_force)
+    options.push_back({{"name", option.name}, {"value", option.value}, {"kept", option.kept}});
+  out["options_given"] = options;
   ordered_json build = {{"ran", run.outcome.ran},
+                        {"ignored", run.outcome.ignored},
+                        {"notes", run.outcome.notes},
                         {"up_to_date", run.outcome.up_to_date},
                         {"failed", run.outcome.failed},
                         {"not_run", run.outcome.not_run},

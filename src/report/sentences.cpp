@@ -107,6 +107,28 @@ std::string build_sentence(const model::Run& run) {
   return out;
 }
 
+std::string options_sentence(const model::Run& run) {
+  std::string given;
+  std::string kept;
+  for (const auto& option : run.options_in_force) {
+    auto& into = option.kept ? kept : given;
+    into += (into.empty() ? "" : ", ") + option.name + "=" + option.value;
+  }
+  if (kept.empty()) return given;
+  return given + (given.empty() ? "" : "; ") + kept + " (given in an earlier run; --unset NAME drops one)";
+}
+
+std::string ignored_sentence(const model::Run& run) {
+  std::string out =
+      text::count(run.outcome.ignored, "command") + " failed, which does not matter by the description's word";
+  for (const auto& result : run.outcome.steps) {
+    if (result.ignored.empty()) continue;
+    const auto& first = result.ignored.front();
+    return out + "; the first: '" + text::clip(text::printable_line(first.command), 120) + "', " + first.end;
+  }
+  return out;
+}
+
 std::vector<std::string> left_out_sentences(const model::Run& run) {
   std::map<std::string, std::vector<std::string>> by_tool;
   std::vector<std::string> failed;

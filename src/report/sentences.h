@@ -12,6 +12,10 @@ namespace coctilis::report {
 [[nodiscard]] std::string survey_sentence(const model::Survey& survey);
 [[nodiscard]] std::string locate_sentence(const model::Run& run);
 [[nodiscard]] std::string plan_sentence(const model::Run& run);
+// The values of options that --set gave, now or earlier.
+[[nodiscard]] std::string options_sentence(const model::Run& run);
+// Commands that failed where the description says that this does not matter.
+[[nodiscard]] std::string ignored_sentence(const model::Run& run);
 // Documents that were left out, a line for each program that was lacking.
 [[nodiscard]] std::vector<std::string> left_out_sentences(const model::Run& run);
 [[nodiscard]] std::string build_sentence(const model::Run& run);

@@ -198,11 +198,9 @@ class Checks {
     return request_.toolchain->any().link_folders;
   }
 
-  // Programs that recipes and scripts make are linked for where they are installed: until then their libraries are
-  // found by these folders. Those of listfiles have run paths.
-  [[nodiscard]] std::vector<std::string> own_folders() const {
+  // Folders of the shared libraries that the tree makes.
+  [[nodiscard]] std::vector<std::string> library_folders() const {
     std::vector<std::string> out;
-    if (!plan_.environment.contains("COCTILIS_MAKE")) return out;
     for (const auto& target : plan_.targets) {
       const std::string folder = std::filesystem::path(target.output).parent_path().string();
       if (target.kind == model::TargetKind::shared_library && std::find(out.begin(), out.end(), folder) == out.end())
@@ -210,12 +208,10 @@ class Checks {
     }
     return out;
   }
-  void use_own_folders(Command& command) const {
-    const auto folders = own_folders();
-    if (folders.empty() || command.environment.contains("LD_LIBRARY_PATH")) return;
-    const char* before = std::getenv("LD_LIBRARY_PATH");
-    command.environment["LD_LIBRARY_PATH"] =
-        text::join(folders, ":") + (before == nullptr ? std::string{} : ":" + std::string(before));
+
+  // What starts a program as its user does.
+  [[nodiscard]] static const std::string& started_by(const model::PlannedTarget& target) {
+    return target.starter.empty() ? target.output : target.starter;
   }
 
   void loads(const model::PlannedTarget& target) {
@@ -224,7 +220,19 @@ class Checks {
     check.name = target.name + " loads";
     check.place = target.place;
     const double begin = now();
-    const LoadResult result = resolve_libraries(target.output, foreign_folders(), own_folders());
+    LoadResult result = resolve_libraries(target.output, foreign_folders());
+    std::string how;
+    if (!target.starter.empty()) {
+      result = resolve_libraries(target.output, foreign_folders(), library_folders());
+      how = "; it is started by " + files::below(target.starter, plan_.kiln) + ", which says where";
+    } else if (target.kind == model::TargetKind::shared_library && !result.missing.empty()) {
+      // Who loads a library may say where others are.
+      const LoadResult with_own = resolve_libraries(target.output, foreign_folders(), library_folders());
+      if (with_own.missing.empty()) {
+        how = "; not by itself: whoever loads it has to say where " + result.missing.front().first + " is";
+        result = with_own;
+      }
+    }
     check.seconds = now() - begin;
     if (!result.is_elf) {
       check.verdict = Verdict::failed;
@@ -236,9 +244,10 @@ class Checks {
         names.push_back(name + " (needed by " + files::below(user, plan_.kiln) + ")");
       check.reason = "not found by the loader: " + text::join(names, ", ");
     } else {
-      check.reason = result.found.empty()
-                         ? "needs no shared library"
-                         : "all " + text::count(result.found.size(), "shared library", "shared libraries") + " resolve";
+      check.reason =
+          result.found.empty()
+              ? "needs no shared library"
+              : "all " + text::count(result.found.size(), "shared library", "shared libraries") + " resolve" + how;
     }
     done(std::move(check));
   }
@@ -258,10 +267,9 @@ class Checks {
     for (const char* option : {"--version", "--help"}) {
       const files::ScratchFolder scratch("start");
       Command command;
-      command.argv = launched({target.output, option});
+      command.argv = launched({started_by(target), option});
       command.folder = scratch.path().string();
       command.output_limit = 1U << 20U;
-      use_own_folders(command);
       check.command = text::shell_join(command.argv);
       const Started started = start(command, request_.start_limit_seconds);
       check.output = started.ended.output;
@@ -339,9 +347,9 @@ class Checks {
   // The program that a check names: one of the tree, or a path, or one on PATH.
   std::string program_path(const std::string& name) const {
     const model::PlannedTarget* target = plan_.target(name);
-    if (target != nullptr && !target->output.empty()) return target->output;
+    if (target != nullptr && !target->output.empty()) return started_by(*target);
     for (const auto& other : plan_.targets) {
-      if (!other.output.empty() && std::filesystem::path(other.output).filename() == name) return other.output;
+      if (!other.output.empty() && std::filesystem::path(other.output).filename() == name) return started_by(other);
     }
     if (name.find('/') != std::string::npos) return files::absolute(name, plan_.tree);
     return find_program(name);
@@ -359,7 +367,6 @@ class Checks {
     command.argv.front() = program_path(command.argv.front());
     command.folder = asked.folder.empty() ? scratch.path().string() : files::absolute(asked.folder, plan_.tree);
     for (const auto& [name, value] : asked.environment) command.environment[name] = with_folders(value);
-    use_own_folders(command);
     const std::string program = command.argv.front();
     if (!program.empty()) command.argv = launched(std::move(command.argv));
     check.command = text::shell_join(command.argv);
@@ -549,6 +556,16 @@ class Checks {
     command.folder = test.folder;
     for (const auto& [name, value] : plan_.environment) command.environment[name] = value;
     for (const auto& [name, value] : test.environment) command.environment[name] = value;
+    std::string with;
+    // Tests of the description start programs without their starters.
+    if (std::any_of(plan_.targets.begin(), plan_.targets.end(), [](const auto& t) { return !t.starter.empty(); }) &&
+        !command.environment.contains("LD_LIBRARY_PATH")) {
+      const auto folders = library_folders();
+      const char* before = std::getenv("LD_LIBRARY_PATH");
+      command.environment["LD_LIBRARY_PATH"] =
+          text::join(folders, ":") + (before == nullptr ? std::string{} : ":" + std::string(before));
+      with = "; with LD_LIBRARY_PATH, which the programs' starters set";
+    }
     check.command = text::shell_join(test.command);
     const auto skip = [&](const std::string& reason) {
       check.verdict = Verdict::skipped;
@@ -658,6 +675,7 @@ class Checks {
       if (may_differ() && command.modes_count && ::geteuid() == 0) again(true, "with all rights of the superuser");
     }
     check.seconds = now() - begin;
+    if (check.verdict == Verdict::passed) check.reason += with;
     if (check.verdict == Verdict::failed) broken_.insert(test.sets_up.begin(), test.sets_up.end());
     done(std::move(check));
   }

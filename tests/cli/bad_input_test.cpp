@@ -228,11 +228,14 @@ TEST(BadInput, ServerThatWaitsIsNoHang) {
 
 TEST(BadInput, ProgramThatCannotLoadItsLibrary) {
   TreeFolder tree;
-  tree.write("CMakeLists.txt",
-             std::string(head) +
-                 "add_library(clay SHARED clay.c)\nadd_executable(press press.c)\ntarget_link_libraries(press "
-                 "clay)\nset_target_properties(press PROPERTIES SKIP_BUILD_RPATH ON)\n");
-  tree.write("clay.c", "int clay(void) { return 0; }\n");
+  tree.write("CMakeLists.txt", std::string(head) + "add_executable(press press.c)\ntarget_link_libraries(press " +
+                                   tree.scratch() +
+                                   "/libclay.so)\nset_target_properties(press PROPERTIES SKIP_BUILD_RPATH ON)\n");
+  files::write(tree.scratch() + "/clay.c", "int clay(void) { return 0; }\n");
+  Command command;
+  command.argv = {"cc", "-shared", "-fPIC", "-Wl,-soname,libclay.so", "-o", "libclay.so", "clay.c"};
+  command.folder = tree.scratch();
+  ASSERT_TRUE(run(command).good());
   tree.write("press.c", "int clay(void);\nint main(void) { return clay(); }\n");
   const auto said = bringup(tree);
   EXPECT_EQ(said.exit, 6);

@@ -121,6 +121,8 @@ TEST_F(KeptListfile, OptionsSettingsAndTheEnvironmentHaveASay) {
   EXPECT_TRUE(run["plan"]["kept"]);
   run = build({"--set", "GLAZED=ON", "--jobs", "1"});
   EXPECT_TRUE(run["plan"]["kept"]);
+  run = build({"--unset", "GLAZED"});
+  EXPECT_FALSE(run["plan"]["kept"]);
   settle();
   run = build({}, {{"CLAY", "loam"}});
   EXPECT_FALSE(run["plan"]["kept"]);

@@ -119,9 +119,9 @@ TEST_F(ByTime, WhatAnotherMakeMadeFromWhatIsThereNowCounts) {
 TEST_F(ByTime, WhatAnotherMakeMadeOtherwiseCountsWhileThisOneKnowsNoOtherCommand) {
   build();
   plan_.maker = 2;
-  plan_.steps[0].actions[0].environment = {{"DESTDIR", "/yard"}};
+  plan_.steps[0].actions[0].environment = {{"GLAZE", "blue"}};
   EXPECT_EQ(build().state, StepState::up_to_date);
-  plan_.steps[0].actions[0].environment = {{"DESTDIR", "/other"}};
+  plan_.steps[0].actions[0].environment = {{"GLAZE", "green"}};
   EXPECT_NE(build().reason.find("command"), std::string::npos);
 }
 

@@ -126,7 +126,7 @@ InnerDone run_inner(Evaluator& e, const Invocation& i, InnerCall call) {
   }
   const auto& settings = e.locator.settings();
   command.argv.insert(command.argv.end(), {"--kiln=" + call.binary + "/.kiln", "--plain", "--quiet",
-                                           "--jobs=" + std::to_string(settings.jobs)});
+                                           "--only-these-options", "--jobs=" + std::to_string(settings.jobs)});
   const auto variant = settings.variants.find(settings.variant);
   if (variant != settings.variants.end()) command.argv.push_back("--variant=" + variant->second.base);
   if (!settings.machine.empty())

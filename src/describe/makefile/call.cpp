@@ -150,6 +150,7 @@ class Parser {
         }
       } else if (is_assignment(word)) {
         call_.assignments.push_back(word);
+        call_.own_variables.push_back(word.substr(0, word.find_first_of(":?+!=")));
       } else if (!word.empty() && word != "-") {
         call_.goals.push_back(word);
       }
@@ -187,6 +188,7 @@ Result<Call> parse_call(const std::vector<std::string>& words, const std::map<st
     std::erase_if(handed, [](const std::string& word) { return word.starts_with("--jobserver") || word == "-j"; });
     if (auto parsed = parser.words(handed); !parsed) return parsed.problem();
     call.goals.clear();
+    call.own_variables.clear();
   }
   if (auto parsed = parser.words(words); !parsed) return parsed.problem();
   if (const auto it = environment.find("MAKELEVEL"); it != environment.end())

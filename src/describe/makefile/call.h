@@ -15,6 +15,7 @@ struct Call {
   std::string standard_input;          // the makefile "-": its text
   std::vector<std::string> goals;
   std::vector<std::string> assignments;      // NAME=VALUE, NAME:=VALUE, ... of the command line
+  std::vector<std::string> own_variables;    // names that its own words give values to, not those of its callers
   std::vector<std::string> include_folders;  // -I
   std::vector<std::string> texts;            // --eval
   std::map<std::string, std::string> environment;

@@ -134,6 +134,7 @@ Result<model::Project> read(const ReadRequest& request) {
     project.binary_root = work;
     project.install_prefix = "/usr/local";
     project.by_recipes = true;
+    project.complete = false;  // the script, or the steps that were learned of it
     project.read_files = {file};
     // What the last run learned counts only for the tree it ran on.
     if (!locator.settings().rerun && learned.replayable && files::read(seen_path) == identity + "\n" &&
