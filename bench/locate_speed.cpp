@@ -41,7 +41,7 @@ int main(int argc, char** argv) {
     const double begin = now();
     {
       pipeline::Session session;
-      if (!pipeline::open_tree(run, {}) || !pipeline::settings(run) || !pipeline::survey(run)) return 1;
+      if (!pipeline::open_tree(run, {}) || !pipeline::settings(run) || !pipeline::survey(run, session)) return 1;
       const double middle = now();
       if (!pipeline::toolchain(run, session) || !pipeline::locate(run, session)) return 1;
       if (round > 1) warm.push_back(now() - middle);

@@ -113,9 +113,9 @@ class FillProgress : public survey::FillObserver {
 
 }  // namespace
 
-bool fill_tree(Screen& screen, model::Run& run) {
+bool fill_tree(Screen& screen, model::Run& run, pipeline::Session& session) {
   FillProgress progress(screen);
-  const bool filled = pipeline::fill(run, progress);
+  const bool filled = pipeline::fill(run, session, progress);
   screen.live("");
   if (filled) screen.line("survey", report::survey_sentence(run.survey));
   return filled;

@@ -18,7 +18,7 @@ int explain_subject(Common& common, const std::string& subject) {
     screen.live("why       reading the description");
     // As far as it goes: what stops it may be what is asked about.
     const bool started = pipeline::open_tree(run, [](std::uint64_t) {}) && pipeline::settings(run) &&
-                         pipeline::survey(run) && pipeline::toolchain(run, session);
+                         pipeline::survey(run, session) && pipeline::toolchain(run, session);
     // The description that a build would follow: the first that can be.
     const auto plan = [&] { return pipeline::locate(run, session) && pipeline::plan(run, session); };
     bool planned = started && plan();
@@ -29,9 +29,7 @@ int explain_subject(Common& common, const std::string& subject) {
       return run.exit_code();
     }
   }
-  std::string record;
-  if (const auto known = record::numbers(run.kiln); !known.empty())
-    record = files::read(run.kiln + "/runs/" + std::to_string(known.back()) + "/run.json").value_or("");
+  const std::string record = record::newest(run.kiln);
   const auto explanations = report::explain(run, subject, files::absolute("."), record);
   if (common.json) screen.text(report::explanations_json(run, subject, explanations));
   if (explanations.empty()) {

@@ -8,6 +8,7 @@
 #include <string>
 
 #include "model/run.h"
+#include "pipeline/pipeline.h"
 #include "screen.h"
 
 namespace coctilis::app {
@@ -68,7 +69,7 @@ void print_survey(Screen& screen, const model::Run& run);
 void print_wants(Screen& screen, const model::Run& run);
 void print_changes(Screen& screen, const model::Run& run);
 // Fills submodules and sources, with a line for each and a live line while it goes on.
-[[nodiscard]] bool fill_tree(Screen& screen, model::Run& run);
+[[nodiscard]] bool fill_tree(Screen& screen, model::Run& run, pipeline::Session& session);
 void print_missing(Screen& screen, const model::Run& run);
 void print_plan(Screen& screen, const model::Run& run);
 void print_options(Screen& screen, const model::Run& run);

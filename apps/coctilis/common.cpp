@@ -146,10 +146,10 @@ bool locate_again(Screen& screen, model::Run& run, pipeline::Session& session) {
   return located;
 }
 
-bool build_steps(Screen& screen, model::Run& run) {
+bool build_steps(Screen& screen, model::Run& run, pipeline::Session& session) {
   BuildProgress progress(screen, run.plan);
   run.options.colours = screen.colours();
-  const bool built = pipeline::build(run, progress);
+  const bool built = pipeline::build(run, session, progress);
   screen.live("");
   return built;
 }
@@ -161,10 +161,14 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
   screen.live("");
   if (!opened) return false;
   if (!run.unpacked_from.empty()) screen.line("unpack", from_here(run.unpacked_from) + " to " + from_here(run.tree));
-  if (!pipeline::settings(run) || !pipeline::survey(run)) return false;
+  if (!pipeline::settings(run)) return false;
+  // Whoever asks for everything that a run knows gets it worked out.
+  const bool may_repeat = (goal == Goal::build || goal == Goal::smoke) && !common.fill && !common.json;
+  if (may_repeat && !pipeline::repeat(run, session)) return false;
+  if (!pipeline::survey(run, session)) return false;
   screen.line("survey", report::survey_sentence(run.survey));
   if (common.fill || (goal == Goal::smoke && asked_to_fill(screen, run))) {
-    const bool filled = fill_tree(screen, run);
+    const bool filled = fill_tree(screen, run, session);
     if (!filled) return false;
   }
   if (goal == Goal::survey) {
@@ -220,14 +224,14 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
     print_plan(screen, run);
     return true;
   }
-  bool built = build_steps(screen, run);
+  bool built = build_steps(screen, run, session);
   for (std::string note; !built && pipeline::build_a_copy(run, session, note);) {
     screen.remark("note", note);
     if (!locate_again(screen, run, session) || !pipeline::plan(run, session)) {
       print_missing(screen, run);
       return false;
     }
-    built = build_steps(screen, run);
+    built = build_steps(screen, run, session);
   }
   if (run.built) screen.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
   for (const auto& text : report::left_out_sentences(run)) screen.remark("left out", text);
@@ -261,7 +265,7 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   stages(common, goal, screen, run, session);
   run.seconds = now() - begin;
   if (session.lock && goal >= Goal::build) {
-    pipeline::record(run);
+    pipeline::record(run, session);
     if (run.built) print_results(screen, run);
     if (run.number > 0) {
       screen.line("record", from_here(record::folder(run) + "/report.html"));

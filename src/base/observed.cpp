@@ -169,6 +169,31 @@ std::string Observed::difference() const {
   return {};
 }
 
+void Observed::show(Sights& sights) const {
+  if (!said_.empty() || !clocks_.empty() || !copies_.empty() || !spoilt_.empty() || !written_.empty())
+    return sights.spoil();
+  for (const auto& [key, state] : sights_) {
+    const std::string path = key.substr(1);
+    struct stat info {};
+    const bool itself = ::lstat(path.c_str(), &info) == 0;
+    const bool there = ::stat(path.c_str(), &info) == 0;
+    switch (static_cast<Kind>(key[0])) {
+      case Kind::link: sights.look(itself ? Sights::Kind::link : Sights::Kind::absent, path); break;
+      case Kind::content:
+      case Kind::entries:
+        if (there && (key[0] == static_cast<char>(Kind::entries) || !S_ISDIR(info.st_mode))) {
+          sights.look(Sights::Kind::file, path);
+          break;
+        }
+        [[fallthrough]];
+      case Kind::presence:
+      case Kind::folder:
+        sights.look(there ? Sights::Kind::presence : itself ? Sights::Kind::dangling : Sights::Kind::absent, path);
+    }
+    if (!is_as_it_was(key, state)) return sights.spoil();
+  }
+}
+
 Observation::Observation(Observed& into) : outer_(nullptr) {
   const std::scoped_lock lock(mutex);
   outer_ = current.exchange(&into);

@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "base/process.h"
+#include "base/sights.h"
 
 namespace coctilis {
 
@@ -48,6 +49,9 @@ class Observed {
   [[nodiscard]] std::string difference() const;
   [[nodiscard]] const std::set<std::pair<std::string, std::string>>& copies() const { return copies_; }
   [[nodiscard]] std::size_t size() const { return sights_.size(); }
+  // Adds what was seen, as it still is; spoils `sights` when commands were run, the time was asked for, or a folder was
+  // followed, and when something is another now.
+  void show(Sights& sights) const;
 
   template <class Archive>
   void serialize(Archive& archive) {

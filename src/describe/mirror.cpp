@@ -19,6 +19,7 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/observed.h"
+#include "base/sights.h"
 #include "base/text.h"
 #include "survey/survey.h"
 
@@ -47,12 +48,6 @@ using Manifest = std::map<std::string, Entry>;
 
 constexpr std::int64_t second = 1'000'000'000;
 
-std::int64_t nanoseconds(const timespec& time) { return std::int64_t{time.tv_sec} * second + time.tv_nsec; }
-std::int64_t file_clock() {
-  timespec time{};
-  ::clock_gettime(CLOCK_REALTIME_COARSE, &time);
-  return nanoseconds(time);
-}
 std::int64_t wall_clock() {
   timespec time{};
   ::clock_gettime(CLOCK_REALTIME, &time);
@@ -562,7 +557,7 @@ bool Given::was_noted(const std::string& path) const {
   return it != notes.end() && hash_at(path) == it->second.hash;
 }
 
-std::int64_t Given::clock() { return file_clock(); }
+std::int64_t Given::clock() { return coctilis::file_clock(); }
 
 void Given::note_since(const std::string& mirror, std::int64_t when) {
   const observe::Apart apart;

@@ -15,14 +15,6 @@
 
 namespace coctilis::engine {
 
-std::int64_t nanoseconds(const timespec& time) { return std::int64_t{time.tv_sec} * 1'000'000'000 + time.tv_nsec; }
-
-std::int64_t file_clock() {
-  timespec time{};
-  ::clock_gettime(CLOCK_REALTIME_COARSE, &time);
-  return nanoseconds(time);
-}
-
 Moment Moment::now() {
   timespec time{};
   ::clock_gettime(CLOCK_MONOTONIC, &time);
@@ -31,29 +23,15 @@ Moment Moment::now() {
 
 namespace {
 
-// How far a file's time may lie behind the clock, by the ticks in which its file system counts.
-std::int64_t tick_of(std::int64_t modified, std::int64_t changed) {
-  constexpr std::int64_t second = 1'000'000'000;
-  // Where times are whole seconds, they may be whole pairs of seconds.
-  constexpr std::int64_t coarse = 2'100'000'000;
-  // The kernel's own clock for files moves some hundred times a second.
-  constexpr std::int64_t fine = 20'000'000;
-  return modified % second == 0 && changed % second == 0 ? coarse : fine;
-}
-
 constexpr std::string_view asking = "__has_include";
 constexpr off_t largest_text = 8 << 20;
 
-bool is_as_it_was(const FileState& state, const struct stat& info) {
-  return state.inode == info.st_ino && state.device == info.st_dev &&
-         state.size == static_cast<std::uint64_t>(info.st_size) && state.mode == info.st_mode &&
-         state.changed == nanoseconds(info.st_ctim) && state.modified == nanoseconds(info.st_mtim);
+FileStamp stamp_of(const FileState& state) {
+  return {state.inode, state.device, state.size, state.modified, state.changed, state.mode, 0};
 }
 
 // Later changes of it would show in its times.
-bool times_tell(const FileState& state) {
-  return std::max(state.changed, state.modified) + tick_of(state.modified, state.changed) < state.looked;
-}
+bool times_tell(const FileState& state) { return stamp_of(state).tells_since(state.looked); }
 
 // The hash of a file that is open; `asks` is set when its text asks for names of headers.
 std::optional<Hash> hash_of(int fd, const struct stat& info, bool& asks) {
@@ -103,7 +81,7 @@ Contents::Now Contents::look(PathId id) {
     return out;
   }
   if (const FileState* before = journal_.file(id);
-      before != nullptr && is_as_it_was(*before, info) && times_tell(*before)) {
+      before != nullptr && stamp_of(*before) == FileStamp::of(info) && times_tell(*before)) {
     out.hash = before->hash;
     out.asks_for_names = before->asks_for_names != 0;
     return out;
@@ -151,6 +129,19 @@ const Contents::Now& Contents::now(PathId id) {
     looked_[id] = static_cast<std::uint32_t>(known_.size());
   }
   return known_[looked_[id] - 1];
+}
+
+void Contents::show(PathId id, Sights& sights) {
+  const Now is = now(id);
+  const std::string path(journal_.path(id));
+  if (!is.link.empty()) sights.look(Sights::Kind::link, path);
+  if (is.state == Now::State::absent)
+    return sights.add(is.link.empty() ? Sights::Kind::absent : Sights::Kind::dangling, path, {});
+  const FileState* state = journal_.file(id);
+  // Devices and the like have no state.
+  if (is.state != Now::State::there || state == nullptr || !times_tell(*state) || state->hash != is.hash)
+    return sights.spoil();
+  sights.add(Sights::Kind::file, path, stamp_of(*state));
 }
 
 void Contents::forget(PathId id) {

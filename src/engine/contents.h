@@ -11,13 +11,10 @@
 #include <unordered_map>
 #include <vector>
 
+#include "base/sights.h"
 #include "engine/journal.h"
 
 namespace coctilis::engine {
-
-// Nanoseconds since 1970 on the clock that files' times are taken from.
-[[nodiscard]] std::int64_t file_clock();
-[[nodiscard]] std::int64_t nanoseconds(const timespec& time);
 
 // A point in time, on the clock of files and on one that only goes forward.
 struct Moment {
@@ -53,6 +50,9 @@ class Contents {
   // was: if it was changed since, it is another the next time. One that is only looked at now, and was changed since
   // `when`, has a hash that nothing has: nobody can tell what was read.
   [[nodiscard]] Content take_as_of(PathId path, Form form, const Moment& when);
+  // The file as it was looked at in this run, for another run that only wants to know whether it still is so. What
+  // cannot be told by looking at times spoils `sights`.
+  void show(PathId id, Sights& sights);
   void forget(PathId id);
   void forget_all() { std::fill(looked_.begin(), looked_.end(), 0); }
   // The time of its last modification, in nanoseconds; -1: it is not there.

@@ -401,6 +401,22 @@ class Engine {
     share();
     journal_.flush();
     if (request_.tell_observation) tell_observation();
+    if (request_.sights != nullptr) show(*request_.sights);
+  }
+
+  void show(Sights& sights) {
+    const auto each = [&](const Journal::Ids& ids) {
+      for (const ContentId id : ids) contents_.show(journal_.content(id).path, sights);
+    };
+    for (const auto& file : plan_.files) sights.look(Sights::Kind::file, file.path);
+    for (std::size_t i = 0; i < plan_.steps.size() && !sights.spoilt(); ++i) {
+      if (!request_.selection[i]) continue;
+      const auto* record = journal_.step(freshness_.key(i), plan_.maker);
+      if (outcome_.steps[i].state != StepState::up_to_date || record == nullptr) return sights.spoil();
+      each(journal_.inputs(*record));
+      each(journal_.outputs(*record));
+      if (record->searched != 0) each(journal_.list(record->searched));
+    }
   }
 
   void tell_observation() {

@@ -8,6 +8,7 @@
 #include "base/job_tokens.h"
 #include "base/result.h"
 #include "base/shared_count.h"
+#include "base/sights.h"
 #include "model/outcome.h"
 #include "model/plan.h"
 
@@ -52,6 +53,9 @@ struct Request {
   JobTokens* tokens = nullptr;
   // All that the selected steps hang on is told to the observation that is open.
   bool tell_observation = false;
+  // Gets all that the selected steps hang on when each of them is up to date, so that they are as long as all of it
+  // stays so; spoilt when that cannot be told. Null: nobody asks.
+  Sights* sights = nullptr;
   // Steps that other processes of this run do, for its progress; null: there are none.
   const SharedCount* others = nullptr;
   // Where this engine's own steps are counted, for the run that shows progress; null: nobody asks.

@@ -44,6 +44,13 @@ struct OptionInForce {
   bool kept = false;  // of an earlier run
 };
 
+// An earlier run that this one is like in all that it could have come upon: nothing was worked out again.
+struct Repeats {
+  int run = 0;            // whose record has the rest
+  std::size_t steps = 0;  // of its plan that are made by default
+  std::size_t up_to_date = 0;
+};
+
 enum class Stage { none, survey, locate, plan, build, smoke, stage };
 
 struct Run {
@@ -72,7 +79,8 @@ struct Run {
   std::vector<Filled> filled;          // repositories that were brought in
   std::string unpacked_from;           // the archive that the tree came out of
   Project project;
-  Plan plan;
+  Plan plan;  // without steps when the run repeats another
+  std::optional<Repeats> repeats;
   bool plan_kept = false;     // the description came to this plan in an earlier run, and all it hung on is as it was
   std::string plan_why;       // why the plan was worked out anew
   std::string plan_not_kept;  // why the next run has to work it out anew, too; empty when it need not

@@ -76,7 +76,7 @@ bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& en
     });
   }
   if (taken.kept && needs_the_reader(run, taken.kept->plan, environment))
-    taken = {std::nullopt, "a recipe that is to be run hangs on what is there then"};
+    taken = {std::nullopt, {}, "a recipe that is to be run hangs on what is there then"};
   run.plan_why = taken.why_not;
   if (!taken.kept) {
     observed_ = std::make_unique<Observed>();
@@ -93,6 +93,7 @@ bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& en
   for (auto& question : run.questions) question.kept = true;
   run.plan = std::move(kept.plan);
   run.plan_kept = true;
+  taken_observed_ = std::move(taken.observed);
   taken_ = true;
   return true;
 }

@@ -24,6 +24,8 @@ class Keeping {
   // `environment` is that of the tree's commands.
   bool take(model::Run& run, const std::map<std::string, std::string>& environment);
   [[nodiscard]] bool taken() const { return taken_; }
+  // What a plan that was taken hangs on.
+  [[nodiscard]] const Observed& observed() const { return taken_observed_; }
   // The run came to a plan: keeps it, unless it was taken.
   void keep(model::Run& run);
   // The description cannot be followed, and another one is: keeps that, so that it need not be read to find out again.
@@ -36,6 +38,7 @@ class Keeping {
   std::size_t findings_ = 0;  // those that were there before
   std::unique_ptr<Observed> observed_;
   std::unique_ptr<Observation> observation_;
+  Observed taken_observed_;
   bool taken_ = false;
 };
 

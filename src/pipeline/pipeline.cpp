@@ -111,15 +111,25 @@ bool settings(model::Run& run) {
   return true;
 }
 
-bool survey(model::Run& run) {
-  auto found = survey::survey(run.tree, run.settings, describe::readable_formats());
+bool repeat(model::Run& run, Session& session) {
+  const auto taken = session.repeating.take(run, session.lock);
+  return taken ? true : stop(run, taken.problem());
+}
+
+bool survey(model::Run& run, Session& session) {
+  if (run.repeats) {
+    run.reached = model::Stage::survey;
+    return true;
+  }
+  session.repeating.begin();
+  auto found = survey::survey(run.tree, run.settings, describe::readable_formats(), session.repeating.sights());
   if (!found) return stop(run, found.problem());
   run.survey = std::move(*found);
   run.reached = model::Stage::survey;
   return true;
 }
 
-bool fill(model::Run& run, survey::FillObserver& observer) {
+bool fill(model::Run& run, Session& session, survey::FillObserver& observer) {
   const unsigned jobs = std::min(4U, std::max(1U, run.options.jobs == 0 ? 4U : run.options.jobs));
   auto result = survey::fill(run.tree, run.settings, jobs, observer);
   if (!result) return stop(run, result.problem());
@@ -128,7 +138,8 @@ bool fill(model::Run& run, survey::FillObserver& observer) {
     run.outcome.interrupted_by = interrupted_by;
     return stop(run, {Exit::missing, {}, "interrupted", {}, "run it again: what was brought in stays", {}});
   }
-  if (!survey(run)) return false;
+  session.repeating.give_up();
+  if (!survey(run, session)) return false;
   if (result->complete()) return true;
   const auto bad = result->count(survey::FillOutcome::failed) + result->count(survey::FillOutcome::refused);
   const auto first = std::find_if(result->entries.begin(), result->entries.end(), [](const survey::Filled& f) {
@@ -177,6 +188,7 @@ bool choose_toolchain(model::Run& run, Session& session, const std::map<std::str
   if (session.lock && kiln == run.kiln) return true;  // what it keeps is known
   run.kiln = kiln;
   session.lock.reset();
+  const observe::Apart own;  // what this program keeps for itself is watched by the kiln's lock
   auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark, run.tree);
   if (!opened) return stop(run, opened.problem());
   session.lock = opened->lock;
@@ -295,6 +307,7 @@ bool stop_for_missing(model::Run& run) {
 }  // namespace
 
 bool toolchain(model::Run& run, Session& session) {
+  if (run.repeats) return true;
   // Before anything is written: a folder that is no tree stays as it is.
   if (auto problem = describe::nothing_to_follow(run.survey)) {
     run.problem = *problem;
@@ -308,7 +321,9 @@ bool toolchain(model::Run& run, Session& session) {
   session.answers = std::make_unique<Answers>(Answers::usual_path());
   run.environment = locate::environment_in_use();
   run.toolchains = locate::toolchains(run.settings.prefixes, *session.answers, run.settings.sysroot);
-  return choose_toolchain(run, session, {});
+  const bool chosen = choose_toolchain(run, session, {});
+  session.repeating.seen();
+  return chosen;
 }
 
 namespace {
@@ -350,6 +365,7 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
   }
   if (now == nullptr || next == nullptr) return false;
   session.keeping.refuse(run);
+  session.repeating.give_up();
   const std::string place = run.problem->place.text();
   std::vector<std::string> names;
   for (const auto& finding : run.findings) {
@@ -383,6 +399,7 @@ bool build_a_copy(model::Run& run, Session& session, std::string& note) {
   if (!marked) return false;
   note = (step.place.file.empty() ? "" : step.place.text() + ": ") + what + "; building a copy of the tree";
   session.keeping.give_up();
+  session.repeating.give_up();
   run.outcome = {};
   run.built = false;
   read_again(run);
@@ -431,6 +448,10 @@ describe::Services services_of(const model::Run& run, const Session& session) {
 }  // namespace
 
 bool locate(model::Run& run, Session& session) {
+  if (run.repeats) {
+    run.reached = model::Stage::locate;
+    return true;
+  }
   const std::vector<model::Finding> before = run.findings;
   std::map<std::string, int> standards;
   for (int round = 0;; ++round) {
@@ -473,6 +494,7 @@ bool locate(model::Run& run, Session& session) {
       });
       if (too_old && round == 0) {
         const std::string chosen = run.toolchain.any().path;
+        session.repeating.give_up();  // it saw what the first choice hung on
         if (!choose_toolchain(run, session, wanted)) return false;
         if (run.toolchain.any().path != chosen) continue;
       }
@@ -561,21 +583,35 @@ bool install(model::Run& run, Session& session, bool on_terminal) {
 
 namespace {
 
-// What a plan needs whether it was made or taken.
-bool finish_plan(model::Run& run, const Session& session) {
-  if (run.project.by_recipes) run.plan.environment = session.environment;
-  const auto written = guarded("writing the compile database", [&] {
-    return files::write_if_different(run.kiln + "/compile_commands.json", plan::compile_database(run.plan));
+// The plan as compile_commands.json, on which a kept plan hangs from then on: whoever takes it away gets it again.
+Result<bool> write_database(const model::Run& run) {
+  return guarded("writing the compile database", [&] {
+    const std::string path = run.kiln + "/compile_commands.json";
+    {
+      const observe::Apart apart;
+      files::write_if_different(path, plan::compile_database(run.plan));
+    }
+    // With recipes it is written again once they have shown what they compile.
+    if (!run.project.by_recipes) observe::wrote(path);
+    return true;
   });
-  if (!written) return stop(run, written.problem());
-  run.reached = model::Stage::plan;
-  return true;
 }
 
 }  // namespace
 
 bool plan(model::Run& run, Session& session) {
-  if (session.keeping.taken()) return finish_plan(run, session);
+  if (run.repeats) {
+    run.reached = model::Stage::plan;
+    return true;
+  }
+  if (session.keeping.taken()) {
+    if (run.project.by_recipes) run.plan.environment = session.environment;
+    if (run.project.by_recipes && !files::is_file(run.kiln + "/compile_commands.json")) {
+      if (const auto written = write_database(run); !written) return stop(run, written.problem());
+    }
+    run.reached = model::Stage::plan;
+    return true;
+  }
   // Programs that run while building are made for this machine, also when all else is for another.
   model::Toolchain host;
   if (run.toolchain.foreign) {
@@ -597,11 +633,20 @@ bool plan(model::Run& run, Session& session) {
     return stop(run, *run.problem);
   }
   run.plan = std::move(*made);
+  if (const auto written = write_database(run); !written) return stop(run, written.problem());
   session.keeping.keep(run);
-  return finish_plan(run, session);
+  if (run.project.by_recipes) run.plan.environment = session.environment;
+  run.reached = model::Stage::plan;
+  return true;
 }
 
-bool build(model::Run& run, engine::Observer& observer) {
+bool build(model::Run& run, Session& session, engine::Observer& observer) {
+  if (run.repeats) {
+    run.outcome.up_to_date = run.repeats->up_to_date;
+    run.built = true;
+    run.reached = model::Stage::build;
+    return true;
+  }
   auto selection = plan::select_steps(run.plan, run.options.targets);
   if (!selection) return stop(run, selection.problem());
   engine::Request request;
@@ -635,6 +680,7 @@ bool build(model::Run& run, engine::Observer& observer) {
                                 : files::is_below(path, run.plan.tree) && !files::is_below(path, run.plan.kiln);
     };
   }
+  request.sights = session.repeating.sights();
   auto outcome = engine::build(run.plan, request, observer);
   if (!outcome) return stop(run, outcome.problem());
   run.outcome = std::move(*outcome);
@@ -716,9 +762,10 @@ bool stage(model::Run& run) {
   return true;
 }
 
-void record(model::Run& run) {
+void record(model::Run& run, Session& session) {
   const auto kept = record::keep(run);
   if (!kept && !run.problem) run.problem = kept.problem();
+  if (kept && !run.repeats) session.repeating.keep(run, session.keeping);
 }
 
 }  // namespace coctilis::pipeline

@@ -12,6 +12,7 @@
 #include "engine/kiln.h"
 #include "model/run.h"
 #include "pipeline/keeping.h"
+#include "pipeline/repeating.h"
 #include "survey/fill.h"
 
 namespace coctilis::pipeline {
@@ -22,6 +23,7 @@ struct Session {
   std::unique_ptr<Answers> answers;                  // of compilers, kept between runs
   std::map<std::string, std::string> environment;    // of the tree's commands
   Keeping keeping;                                   // of what the description comes to
+  Repeating repeating;                               // of a run that has nothing to do
   std::function<void(const std::string&)> progress;  // is told what goes on while a description is read; may be empty
 };
 
@@ -29,10 +31,14 @@ struct Session {
 bool open_tree(model::Run& run, const std::function<void(std::uint64_t)>& unpacked);
 // coctilis.toml and the options of the command line.
 bool settings(model::Run& run);
+// Looks whether an earlier run that found everything up to date would come upon the same now. Then the stages up to
+// `build` take what it came to, and the run has `repeats`. To be called before `survey`, by who goes on to `build`; the
+// record of such a run is short.
+bool repeat(model::Run& run, Session& session);
 // What is in the tree.
-bool survey(model::Run& run);
+bool survey(model::Run& run, Session& session);
 // Brings in the submodules and sources that are missing, and surveys the tree again. Only when the user asked for it.
-bool fill(model::Run& run, survey::FillObserver& observer);
+bool fill(model::Run& run, Session& session, survey::FillObserver& observer);
 // True when a submodule or source is empty and something says at which revision it is wanted.
 [[nodiscard]] bool can_be_filled(const model::Run& run);
 // The tool chain and the kiln, which is locked from here on.
@@ -52,12 +58,12 @@ bool install(model::Run& run, Session& session, bool on_terminal);
 // Steps, and the compile database.
 bool plan(model::Run& run, Session& session);
 // Runs the steps; shows the results in bin/ and lib/.
-bool build(model::Run& run, engine::Observer& observer);
+bool build(model::Run& run, Session& session, engine::Observer& observer);
 bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended);
 // Installs into the prefix of the command line.
 bool stage(model::Run& run);
 // Keeps the record of the run; after it `run.number` is set. A record that cannot be written is a problem only if
 // there is none yet.
-void record(model::Run& run);
+void record(model::Run& run, Session& session);
 
 }  // namespace coctilis::pipeline

@@ -14,6 +14,7 @@
 #include "base/result.h"
 #include "model/plan.h"
 #include "model/project.h"
+#include "model/run.h"
 #include "model/settings.h"
 #include "model/survey.h"
 #include "model/toolchain.h"
@@ -237,6 +238,36 @@ template <class Archive>
 void serialize(Archive& archive, Submodule& value) {
   auto& [a, b, c, d, e, f, g, h, i] = value;
   archive(a, b, c, d, e, f, g, h, i);
+}
+template <class Archive>
+void serialize(Archive& archive, LanguageCount& value) {
+  auto& [language, files, code, comment, blank] = value;
+  archive(language, files, code, comment, blank);
+}
+template <class Archive>
+void serialize(Archive& archive, EntryPoint& value) {
+  auto& [place] = value;
+  archive(place);
+}
+template <class Archive>
+void serialize(Archive& archive, Description& value) {
+  auto& [path, format, readable, followed, reason] = value;
+  archive(path, format, readable, followed, reason);
+}
+template <class Archive>
+void serialize(Archive& archive, Hazard& value) {
+  auto& [kind, path, detail] = value;
+  archive(kind, path, detail);
+}
+template <class Archive>
+void serialize(Archive& archive, Survey& value) {
+  auto& [a, b, c, d, e, f, g, h, i, j, k] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k);
+}
+template <class Archive>
+void serialize(Archive& archive, Repeats& value) {
+  auto& [run, steps, up_to_date] = value;
+  archive(run, steps, up_to_date);
 }
 
 }  // namespace model

@@ -6,13 +6,11 @@
 #include <unistd.h>
 
 #include <filesystem>
-#include <sstream>
-#include <streambuf>
 #include <thread>
 
 #include "base/files.h"
 #include "base/hash.h"
-#include "record/archive.h"
+#include "record/packing.h"
 
 namespace coctilis::record {
 
@@ -21,31 +19,6 @@ namespace {
 // Raised when what is written means something else than before, beyond what the identity of this program tells.
 constexpr const char* heading = "coctilis kept 2\n";
 constexpr std::size_t hash_length = 32;
-
-template <class... T>
-std::string packed(const T&... values) {
-  std::ostringstream out;
-  cereal::BinaryOutputArchive archive(out);
-  archive(values...);
-  return std::move(out).str();
-}
-
-// Reads from a text without copying it.
-class Window : public std::streambuf {
- public:
-  explicit Window(std::string_view text) {
-    char* begin = const_cast<char*>(text.data());  // NOLINT: a stream buffer that is only read from
-    setg(begin, begin, begin + text.size());
-  }
-};
-
-template <class T>
-void unpack(std::string_view text, T& value) {
-  Window window(text);
-  std::istream in(&window);
-  cereal::BinaryInputArchive archive(in);
-  archive(value);
-}
 
 // This program, another one may understand descriptions otherwise; and the machine, which descriptions ask about.
 std::string own_identity() {
@@ -104,6 +77,14 @@ std::string key_of(const model::Run& run, const std::map<std::string, std::strin
                        lasting(own_environment()), lasting(environment)));
 }
 
+std::string key_of_run(const model::Run& run) {
+  model::Settings settings = run.settings;
+  settings.jobs = 0;
+  settings.rerun = false;
+  return key_of(packed(run.tree, run.kiln_root, settings, run.options.targets, run.options.only_these,
+                       lasting(own_environment()), static_cast<std::uint32_t>(::geteuid())));
+}
+
 std::string keep(const std::string& path, const std::string& key, Observed& observed, const Kept& kept) {
   std::error_code error;
   if (!observed.settle()) {
@@ -124,30 +105,31 @@ std::string keep(const std::string& path, const std::string& key, Observed& obse
 Taken take(const std::string& path, const std::string& key,
            const std::function<bool(const std::string&, const std::string&)>& follow) {
   const auto content = files::read(path);
-  if (!content) return {std::nullopt, "none was kept"};
+  if (!content) return {std::nullopt, {}, "none was kept"};
   std::string_view rest = *content;
   const std::size_t fixed = std::string_view(heading).size() + 2 * hash_length + 16;
-  if (!rest.starts_with(heading) || rest.size() < fixed) return {std::nullopt, "what was kept is of another form"};
+  if (!rest.starts_with(heading) || rest.size() < fixed) return {std::nullopt, {}, "what was kept is of another form"};
   rest.remove_prefix(std::string_view(heading).size());
   if (rest.substr(0, hash_length) != key)
-    return {std::nullopt, "the settings, the tool chain, the environment or this program are others"};
+    return {std::nullopt, {}, "the settings, the tool chain, the environment or this program are others"};
   const std::string_view hash = rest.substr(hash_length, hash_length);
   rest.remove_prefix(2 * hash_length);
-  if (hash_bytes(rest).text() != hash) return {std::nullopt, "what was kept is damaged"};
+  if (hash_bytes(rest).text() != hash) return {std::nullopt, {}, "what was kept is damaged"};
   try {
     const std::size_t length = std::stoull(std::string(rest.substr(0, 16)), nullptr, 16);
     rest.remove_prefix(16);
     Observed observed;
     unpack(rest.substr(0, length), observed);
     for (const auto& [from, to] : observed.copies()) {
-      if (!follow(from, to)) return {std::nullopt, "the copy of the tree cannot be brought in step"};
+      if (!follow(from, to)) return {std::nullopt, {}, "the copy of the tree cannot be brought in step"};
     }
-    if (auto difference = observed.difference(); !difference.empty()) return {std::nullopt, std::move(difference)};
+    if (auto difference = observed.difference(); !difference.empty()) return {std::nullopt, {}, std::move(difference)};
     Taken out;
     unpack(rest.substr(length), out.kept.emplace());
+    out.observed = std::move(observed);
     return out;
   } catch (const std::exception& error) {
-    return {std::nullopt, std::string("what was kept cannot be read: ") + error.what()};
+    return {std::nullopt, {}, std::string("what was kept cannot be read: ") + error.what()};
   }
 }
 

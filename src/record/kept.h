@@ -28,6 +28,9 @@ struct Kept {
 // All that a plan hangs on besides files and commands: this program, the settings, the tool chain, the environment, and
 // what of the survey has a say. Two runs with different keys have nothing to do with each other.
 [[nodiscard]] std::string key_of(const model::Run& run, const std::map<std::string, std::string>& environment);
+// All that a whole run hangs on besides files and commands: this program, the settings, the environment, and where the
+// kilns of the tree are.
+[[nodiscard]] std::string key_of_run(const model::Run& run);
 // The same for anything else that can be put into one text.
 [[nodiscard]] std::string key_of(const std::string& text);
 
@@ -37,6 +40,7 @@ std::string keep(const std::string& path, const std::string& key, Observed& obse
 
 struct Taken {
   std::optional<Kept> kept;
+  Observed observed;    // what it hung on
   std::string why_not;  // in a few words, for people
 };
 // What was kept at `path` under the same key, if all it hangs on is as it was. `follow` brings a folder in step with

@@ -1,5 +1,7 @@
 #include "record/record.h"
 
+#include <nlohmann/json.hpp>
+
 #include "base/files.h"
 #include "base/text.h"
 #include "report/report.h"
@@ -46,6 +48,25 @@ std::string log_text(const model::Run& run) {
 }
 
 }  // namespace
+
+std::string newest(const std::string& kiln) {
+  using nlohmann::json;
+  const auto known = numbers(kiln);
+  if (known.empty()) return {};
+  const auto text_of = [&](int number) {
+    return files::read(kiln + "/runs/" + std::to_string(number) + "/run.json").value_or("");
+  };
+  std::string text = text_of(known.back());
+  const json short_one = json::parse(text, nullptr, false);
+  if (!short_one.is_object() || !short_one.contains("repeats") || !short_one["repeats"].is_number_integer())
+    return text;
+  json whole = json::parse(text_of(short_one["repeats"].get<int>()), nullptr, false);
+  if (!whole.is_object()) return text;
+  for (const char* key : {"run", "command", "started", "seconds", "exit", "problem", "checks"}) {
+    if (short_one.contains(key)) whole[key] = short_one[key];
+  }
+  return whole.dump(-1, ' ', false, json::error_handler_t::replace);
+}
 
 Result<bool> keep(model::Run& run) {
   return guarded("keeping the record", [&] {

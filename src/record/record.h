@@ -12,6 +12,10 @@ namespace coctilis::record {
 // The folder of a run's record.
 [[nodiscard]] std::string folder(const model::Run& run);
 
+// The newest record (run.json) in a kiln; of a run that repeats another, with what that one has to tell of the build.
+// Empty when there is none.
+[[nodiscard]] std::string newest(const std::string& kiln);
+
 // The numbers of the records in a kiln, oldest first.
 [[nodiscard]] std::vector<int> numbers(const std::string& kiln);
 

@@ -182,7 +182,14 @@ class Explainer {
       e.lines.push_back(line);
       return;
     }
-    e.lines.emplace_back("the last run did not know this step");
+    const auto& build = record_["build"];
+    const auto index = static_cast<std::size_t>(&step - run_.plan.steps.data());
+    const json left = build.value("not_asked_for", json::array());
+    const bool asked = std::find(left.begin(), left.end(), json(index)) == left.end();
+    const std::string run = "run " + std::to_string(record_.value("run", 0)) + ": ";
+    e.lines.push_back(run + (!asked                             ? "not asked for"
+                             : build.value("up_to_date", 0) > 0 ? model::name_of(model::StepState::up_to_date)
+                                                                : "it did not know this step"));
   }
 
   [[nodiscard]] static std::vector<std::string> found_inputs(const model::Step& step) {

@@ -253,12 +253,37 @@ std::string plan_json(const model::Run& run) {
   return dump(out);
 }
 
+namespace {
+ordered_json checks_part(const std::vector<model::Check>& checks) {
+  ordered_json out = ordered_json::array();
+  for (const auto& c : checks) {
+    out.push_back({{"kind", model::name_of(c.kind)},
+                   {"name", c.name},
+                   {"verdict", model::name_of(c.verdict)},
+                   {"reason", c.reason},
+                   {"command", c.command},
+                   {"seconds", c.seconds},
+                   {"place", place(c.place)},
+                   {"output", text::printable(c.output.substr(0, 65536))}});
+  }
+  return out;
+}
+}  // namespace
+
 std::string run_json(const model::Run& run) {
   auto out = head(run);
   out["command"] = run.command;
   out["started"] = run.started;
   out["seconds"] = run.seconds;
   out["run"] = run.number;
+  out["repeats"] = run.repeats ? ordered_json(run.repeats->run) : ordered_json(nullptr);
+  if (run.repeats) {
+    // Nothing of the rest is another than in that run.
+    out["build"] = {{"ran", 0},     {"up_to_date", run.outcome.up_to_date}, {"failed", 0},
+                    {"not_run", 0}, {"seconds", run.outcome.seconds},       {"steps", ordered_json::array()}};
+    out["checks"] = checks_part(run.checks);
+    return dump(out);
+  }
   out["variant"] = run.settings.variant;
   out["survey"] = survey_part(run.survey);
   add_locate(out, run);
@@ -289,12 +314,19 @@ std::string run_json(const model::Run& run) {
                         {"left_out", run.outcome.left_out},
                         {"seconds", run.outcome.seconds},
                         {"step_seconds", run.outcome.compile_seconds},
+                        {"not_asked_for", ordered_json::array()},
                         {"steps", ordered_json::array()},
                         {"warnings", ordered_json::array()},
                         {"diagnoses", ordered_json::array()}};
   for (std::size_t i = 0; i < run.outcome.steps.size(); ++i) {
     const auto& r = run.outcome.steps[i];
     const auto& s = run.plan.steps[i];
+    // Of the many that need not run there is nothing to tell.
+    if (r.state == model::StepState::up_to_date) continue;
+    if (r.state == model::StepState::not_run && r.reason.empty()) {
+      build["not_asked_for"].push_back(i);
+      continue;
+    }
     ordered_json entry = {{"step", i},
                           {"kind", model::name_of(s.kind)},
                           {"target", s.target},
@@ -321,17 +353,7 @@ std::string run_json(const model::Run& run) {
                                                            {"files", run.staged.files},
                                                            {"written", run.staged.written},
                                                            {"outside", run.staged.outside}};
-  out["checks"] = ordered_json::array();
-  for (const auto& c : run.checks) {
-    out["checks"].push_back({{"kind", model::name_of(c.kind)},
-                             {"name", c.name},
-                             {"verdict", model::name_of(c.verdict)},
-                             {"reason", c.reason},
-                             {"command", c.command},
-                             {"seconds", c.seconds},
-                             {"place", place(c.place)},
-                             {"output", text::printable(c.output.substr(0, 65536))}});
-  }
+  out["checks"] = checks_part(run.checks);
   return dump(out);
 }
 

@@ -183,7 +183,7 @@ std::string page(const model::Run& run) {
   };
   stage("survey", survey_sentence(run.survey));
   if (!run.toolchain.name.empty()) stage("locate", locate_sentence(run));
-  if (!run.plan.steps.empty()) stage("plan", plan_sentence(run));
+  if (run.reached >= model::Stage::plan || !run.plan.steps.empty()) stage("plan", plan_sentence(run));
   if (run.built) stage("build", build_sentence(run));
   if (run.checked) stage("smoke", smoke_sentence(run));
   out += "</dl>\n" + problem_part(run) + checks_part(run) + targets_part(run) + wants_part(run) + build_part(run) +

@@ -70,6 +70,7 @@ std::string plan_sentence(const model::Run& run) {
   std::size_t steps = 0;
   for (const auto& t : run.plan.targets) targets += t.in_default ? 1 : 0;
   for (const auto& s : run.plan.steps) steps += s.in_default ? 1 : 0;
+  if (run.repeats) steps = run.repeats->steps;
   // Makefiles that only call others make no target themselves.
   std::string out = (targets == 0 ? "" : text::count(targets, "target") + ", ") + text::count(steps, "step");
   if (!run.plan.tests.empty()) out += ", " + text::count(run.plan.tests.size(), "declared test");

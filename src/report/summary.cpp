@@ -19,7 +19,7 @@ std::string summary(const model::Run& run) {
     if (!f.found && f.want.required)
       line("missing", f.want.name + (f.package.empty() ? "" : " (package " + f.package + ")"));
   }
-  if (!run.plan.steps.empty()) line("plan", plan_sentence(run));
+  if (run.reached >= model::Stage::plan || !run.plan.steps.empty()) line("plan", plan_sentence(run));
   if (!run.options_in_force.empty()) line("options", options_sentence(run));
   if (run.built) line("build", build_sentence(run));
   if (run.outcome.ignored > 0) line("ignored", ignored_sentence(run));

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "survey/ssh_transport.h"
 
@@ -76,13 +77,39 @@ void add_nested(const std::string& tree, const std::string& within, int depth, s
 
 void use_git_library() { static const Library library; }
 
+namespace {
+// The library reads these by itself: what it says of a repository hangs on them (gitrepository-layout(5)).
+void tell_of(git_repository* repository) {
+  const std::string own = git_repository_path(repository);  // ends with a slash
+  const std::string shared = git_repository_commondir(repository);
+  for (const char* name : {"HEAD", "index", "config.worktree"}) observe::content(own + name);
+  for (const char* name : {"packed-refs", "config", "info/exclude", "reftable/tables.list"})
+    observe::content(shared + name);
+  git_reference* raw = nullptr;
+  if (git_reference_lookup(&raw, repository, "HEAD") == 0) {
+    const GitHandle<git_reference, git_reference_free> head(raw);
+    if (const char* name = git_reference_symbolic_target(head.get()); name != nullptr) observe::content(shared + name);
+  }
+  git_buf path = GIT_BUF_INIT;
+  for (const auto find : {git_config_find_global, git_config_find_xdg, git_config_find_system}) {
+    if (find(&path) == 0) observe::content(path.ptr);
+  }
+  git_buf_dispose(&path);
+}
+}  // namespace
+
 Repository open_repository(const std::string& folder) {
   // Starting the library takes longer than looking.
   std::error_code error;
+  observe::content(folder + "/.git");
   if (!std::filesystem::exists(folder + "/.git", error)) return {};
   use_git_library();
   git_repository* raw = nullptr;
   if (git_repository_open_ext(&raw, folder.c_str(), GIT_REPOSITORY_OPEN_NO_SEARCH, nullptr) != 0) raw = nullptr;
+  if (raw != nullptr)
+    tell_of(raw);
+  else
+    observe::spoil("a repository that cannot be opened");
   return Repository(raw);
 }
 
@@ -126,6 +153,7 @@ bool has_changes(git_repository* repository) {
 bool is_empty_folder(const std::string& path) {
   std::error_code error;
   if (!files::is_folder(path)) return true;
+  observe::entries(path);
   for (const auto& entry : std::filesystem::directory_iterator(path, error)) {
     if (entry.path().filename() != ".git") return false;
   }

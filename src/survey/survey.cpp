@@ -11,6 +11,7 @@
 #include <thread>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "survey/descriptions.h"
@@ -30,18 +31,23 @@ struct SourceFile {
 
 class Walk {
  public:
-  Walk(model::Survey& survey, const model::Settings& settings) : survey_(survey), settings_(settings) {}
+  Walk(model::Survey& survey, const model::Settings& settings, Sights* sights)
+      : survey_(survey), settings_(settings), sights_(sights) {}
 
   void folder(const std::string& relative) {
     const std::string path = relative.empty() ? survey_.tree : survey_.tree + "/" + relative;
+    // Before it is read: what changes meanwhile is seen the next time.
+    if (sights_ != nullptr) sights_->look(Sights::Kind::file, path);
     DIR* stream = ::opendir(path.c_str());
     if (stream == nullptr) {
+      if (sights_ != nullptr) sights_->spoil();
       hazard("unreadable", relative, std::strerror(errno));
       return;
     }
     std::vector<std::string> folders;
     std::map<std::string, std::string> folded;
     const int fd = ::dirfd(stream);
+    const std::int64_t when = file_clock();
     while (const dirent* entry = ::readdir(stream)) {
       const std::string name = entry->d_name;
       if (name == "." || name == "..") continue;
@@ -53,7 +59,10 @@ class Walk {
       check_name(name, below, folded);
       if (S_ISDIR(info.st_mode)) {
         folders.push_back(below);
-      } else if (S_ISLNK(info.st_mode)) {
+      } else if (sights_ != nullptr) {
+        see(path + "/" + name, info, when);
+      }
+      if (S_ISLNK(info.st_mode)) {
         struct stat target {};
         if (::fstatat(fd, entry->d_name, &target, 0) != 0) {
           char to[4096];
@@ -76,6 +85,15 @@ class Walk {
   std::vector<SourceFile> sources;
 
  private:
+  void see(const std::string& path, const struct stat& info, std::int64_t when) {
+    const FileStamp stamp = FileStamp::of(info);
+    const bool link = S_ISLNK(info.st_mode);
+    if (!stamp.tells_since(when)) return sights_->spoil();
+    sights_->add(link ? Sights::Kind::link : Sights::Kind::file, path, stamp);
+    struct stat target {};
+    if (link) sights_->look(::stat(path.c_str(), &target) == 0 ? Sights::Kind::presence : Sights::Kind::dangling, path);
+  }
+
   void hazard(std::string kind, std::string path, std::string detail) {
     survey_.hazards.push_back({std::move(kind), std::move(path), std::move(detail)});
   }
@@ -120,18 +138,23 @@ class Walk {
       survey_.descriptions.push_back({below, std::string(format->format), false, false, {}});
     }
     const bool readable = ::faccessat(fd, name.c_str(), R_OK, 0) == 0;
-    if (!readable) hazard("unreadable", below, "permission denied");
+    if (!readable) {
+      hazard("unreadable", below, "permission denied");
+      if (sights_ != nullptr) sights_->spoil();
+    }
     if (const auto* language = language_of(name); language != nullptr && readable)
       sources.push_back({below, language, {}, false});
   }
 
   model::Survey& survey_;
   const model::Settings& settings_;
+  Sights* sights_;
 };
 
 void count_all(const std::string& tree, std::vector<SourceFile>& sources) {
   std::atomic<std::size_t> next{0};
   const auto work = [&] {
+    const observe::Apart seen_by_the_walk;
     for (std::size_t i = next++; i < sources.size(); i = next++) {
       const auto content = files::read(tree + "/" + sources[i].path);
       if (content)
@@ -159,7 +182,7 @@ std::string kiln_root(const std::string& tree, const std::string& asked) {
 }
 
 Result<model::Survey> survey(const std::string& tree, const model::Settings& settings,
-                             const std::vector<std::string>& readable) {
+                             const std::vector<std::string>& readable, Sights* sights) {
   return guarded("survey", [&] {
     const double begin = now();
     struct stat info {};
@@ -189,7 +212,7 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
     }
     model::Survey out;
     out.tree = tree;
-    Walk walk(out, settings);
+    Walk walk(out, settings, sights);
     walk.folder("");
     count_all(tree, walk.sources);
     std::map<std::string_view, model::LanguageCount> languages;

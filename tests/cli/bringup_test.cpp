@@ -26,7 +26,7 @@ TEST(Bringup, DemoFromEmptyFolderToCheckedPrograms) {
   const auto said = coctilis({"demo", folder, "--kiln", place.kiln(), "--json"});
   ASSERT_EQ(said.exit, 0) << said.err;
   const auto run = said.json();
-  EXPECT_EQ(run["schema"], 1);
+  EXPECT_EQ(run["schema"], 2);
   EXPECT_EQ(run["exit"], 0);
   EXPECT_EQ(run["project"]["name"], "brickyard");
   EXPECT_EQ(run["survey"]["submodules"][0]["state"], "pinned");

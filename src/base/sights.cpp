@@ -1,0 +1,156 @@
+#include "base/sights.h"
+
+#include <algorithm>
+#include <atomic>
+#include <cerrno>
+#include <cstring>
+#include <ctime>
+#include <thread>
+
+namespace coctilis {
+
+namespace {
+
+// In front of each path: its length without the 0 behind it, the kind, and the stamp.
+struct Header {
+  std::uint32_t length = 0;
+  std::uint32_t kind = 0;
+  FileStamp stamp;
+};
+
+std::uint32_t presence_of(std::uint32_t mode) {
+  return (mode & S_IFMT) | (!S_ISDIR(mode) && (mode & 0111U) != 0 ? 1U : 0U);
+}
+
+bool is_nothing(int error) { return error == ENOENT || error == ENOTDIR; }
+
+bool is_so(const Header& seen, const char* path) {
+  struct stat info {};
+  switch (static_cast<Sights::Kind>(seen.kind)) {
+    case Sights::Kind::file: return ::stat(path, &info) == 0 && FileStamp::of(info) == seen.stamp;
+    case Sights::Kind::link: return ::lstat(path, &info) == 0 && FileStamp::of(info) == seen.stamp;
+    case Sights::Kind::absent: return ::lstat(path, &info) != 0 && is_nothing(errno);
+    case Sights::Kind::dangling: return ::stat(path, &info) != 0 && is_nothing(errno);
+    case Sights::Kind::presence:
+      return ::stat(path, &info) == 0 && presence_of(info.st_mode) == presence_of(seen.stamp.mode);
+  }
+  return false;
+}
+
+// Nothing when what is there is no sight.
+struct Next {
+  Header header;
+  const char* path = nullptr;
+};
+Next next_of(std::string_view& packed) {
+  Next out;
+  if (packed.size() < sizeof(Header)) return out;
+  std::memcpy(&out.header, packed.data(), sizeof(Header));
+  packed.remove_prefix(sizeof(Header));
+  if (packed.size() <= out.header.length || packed[out.header.length] != '\0') return out;
+  out.path = packed.data();
+  packed.remove_prefix(out.header.length + 1);
+  return out;
+}
+
+bool all_are_so(std::string_view packed, const std::atomic<bool>& stop) {
+  while (!packed.empty()) {
+    if (stop.load(std::memory_order_relaxed)) return false;
+    const Next next = next_of(packed);
+    if (next.path == nullptr || !is_so(next.header, next.path)) return false;
+  }
+  return true;
+}
+
+}  // namespace
+
+std::int64_t nanoseconds(const timespec& time) { return std::int64_t{time.tv_sec} * 1'000'000'000 + time.tv_nsec; }
+
+std::int64_t file_clock() {
+  timespec time{};
+  ::clock_gettime(CLOCK_REALTIME_COARSE, &time);
+  return nanoseconds(time);
+}
+
+std::int64_t tick_of(std::int64_t modified, std::int64_t changed) {
+  constexpr std::int64_t second = 1'000'000'000;
+  // Where times are whole seconds, they may be whole pairs of seconds.
+  constexpr std::int64_t coarse = 2'100'000'000;
+  // The kernel's own clock for files moves some hundred times a second.
+  constexpr std::int64_t fine = 20'000'000;
+  return modified % second == 0 && changed % second == 0 ? coarse : fine;
+}
+
+FileStamp FileStamp::of(const struct stat& info) {
+  return {info.st_ino,
+          info.st_dev,
+          static_cast<std::uint64_t>(info.st_size),
+          nanoseconds(info.st_mtim),
+          nanoseconds(info.st_ctim),
+          info.st_mode,
+          0};
+}
+
+bool FileStamp::tells_since(std::int64_t when) const {
+  return std::max(changed, modified) + tick_of(modified, changed) < when;
+}
+
+void Sights::add(Kind kind, const std::string& path, const FileStamp& stamp) {
+  if (spoilt_) return;
+  std::string key(1, static_cast<char>(kind));
+  key += path;
+  const auto [it, fresh] = places_.try_emplace(std::move(key), packed_.size());
+  if (!fresh) {
+    FileStamp before;
+    std::memcpy(&before, packed_.data() + it->second + offsetof(Header, stamp), sizeof before);
+    const bool same = kind == Kind::presence ? presence_of(before.mode) == presence_of(stamp.mode) : before == stamp;
+    if (!same) spoil();
+    return;
+  }
+  const Header header{static_cast<std::uint32_t>(path.size()), static_cast<std::uint32_t>(kind), stamp};
+  packed_.append(reinterpret_cast<const char*>(&header), sizeof header);
+  packed_.append(path).push_back('\0');
+}
+
+void Sights::look(Kind kind, const std::string& path) {
+  const std::int64_t when = file_clock();
+  struct stat info {};
+  const bool itself = kind == Kind::link || kind == Kind::absent;
+  const bool there = (itself ? ::lstat(path.c_str(), &info) : ::stat(path.c_str(), &info)) == 0;
+  const bool nothing = kind == Kind::absent || kind == Kind::dangling;
+  if (there == nothing || (!there && !is_nothing(errno))) return spoil();
+  const FileStamp stamp = there ? FileStamp::of(info) : FileStamp{};
+  if ((kind == Kind::file || kind == Kind::link) && !stamp.tells_since(when)) return spoil();
+  add(kind, path, stamp);
+}
+
+bool Sights::stand(std::string_view packed) {
+  constexpr std::size_t worth_a_thread = 256 * 1024;
+  std::atomic<bool> stop{false};
+  if (packed.size() < worth_a_thread) return all_are_so(packed, stop);
+  // In as many parts as there are processors, each of whole sights.
+  const std::size_t parts = std::clamp(std::thread::hardware_concurrency(), 1U, 8U);
+  std::vector<std::string_view> shares;
+  std::string_view rest = packed;
+  while (!rest.empty()) {
+    std::string_view begin = rest;
+    const std::size_t share = packed.size() / parts + 1;
+    while (!rest.empty() && begin.size() - rest.size() < share) {
+      if (next_of(rest).path == nullptr) return false;
+    }
+    shares.push_back(begin.substr(0, begin.size() - rest.size()));
+  }
+  std::atomic<bool> good{true};
+  const auto work = [&](std::string_view share) {
+    if (all_are_so(share, stop)) return;
+    good = false;
+    stop = true;
+  };
+  std::vector<std::thread> threads;
+  for (std::size_t i = 1; i < shares.size(); ++i) threads.emplace_back(work, shares[i]);
+  work(shares.front());
+  for (auto& thread : threads) thread.join();
+  return good;
+}
+
+}  // namespace coctilis

@@ -1,0 +1,69 @@
+// How a number of files and folders looked at one time, so that all of them can be looked at again in one pass: a run
+// that would come upon nothing else than the one before has nothing to work out.
+#pragma once
+
+#include <sys/stat.h>
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <unordered_map>
+#include <vector>
+
+namespace coctilis {
+
+// All that the system tells of a file that changes with its content.
+struct FileStamp {
+  std::uint64_t inode = 0;
+  std::uint64_t device = 0;
+  std::uint64_t size = 0;
+  std::int64_t modified = 0;  // nanoseconds since 1970
+  std::int64_t changed = 0;   // of its status
+  std::uint32_t mode = 0;
+  std::uint32_t unused = 0;
+
+  [[nodiscard]] static FileStamp of(const struct stat& info);
+  bool operator==(const FileStamp&) const = default;
+  // True when a change after `when` (nanoseconds since 1970, on the clock of files) shows in the stamp: it was not so
+  // young then that a later change could bear the same times.
+  [[nodiscard]] bool tells_since(std::int64_t when) const;
+};
+
+// Nanoseconds since 1970 on the clock that files' times are taken from.
+[[nodiscard]] std::int64_t file_clock();
+[[nodiscard]] std::int64_t nanoseconds(const timespec& time);
+// How far a file's time may lie behind that clock, in nanoseconds, by the ticks in which its file system seems to
+// count.
+[[nodiscard]] std::int64_t tick_of(std::int64_t modified, std::int64_t changed);
+
+class Sights {
+ public:
+  enum class Kind : std::uint8_t {
+    file = 1,      // a file or folder as its stamp says; links are followed
+    link = 2,      // a symbolic link as its own stamp says
+    absent = 3,    // nothing is there, not even a link
+    presence = 4,  // something is there: only its kind, and whether it may be run
+    dangling = 5,  // following links leads to nothing
+  };
+
+  // What was seen at `path` (absolute). The same path seen as something else before makes all of it worthless.
+  void add(Kind kind, const std::string& path, const FileStamp& stamp);
+  // Looks now.
+  void look(Kind kind, const std::string& path);
+  // It was seen in a way that cannot be looked at again, or may have changed since.
+  void spoil() { spoilt_ = true; }
+  [[nodiscard]] bool spoilt() const { return spoilt_; }
+  [[nodiscard]] std::size_t size() const { return places_.size(); }
+  // In the form that `stand` reads.
+  [[nodiscard]] const std::string& packed() const { return packed_; }
+
+  // True when everything in `packed` is as it was seen. Looks at nothing else, and allocates nothing for each.
+  [[nodiscard]] static bool stand(std::string_view packed);
+
+ private:
+  std::string packed_;
+  std::unordered_map<std::string, std::size_t> places_;  // kind and path -> where its stamp is
+  bool spoilt_ = false;
+};
+
+}  // namespace coctilis

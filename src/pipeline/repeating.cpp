@@ -1,0 +1,93 @@
+#include "pipeline/repeating.h"
+
+#include <sys/stat.h>
+
+#include "base/files.h"
+#include "locate/toolchain.h"
+#include "pipeline/kept_options.h"
+#include "record/kept.h"
+#include "record/record.h"
+#include "record/standing.h"
+#include "survey/survey.h"
+
+namespace coctilis::pipeline {
+
+namespace {
+
+// What this program itself has just written: later changes of it matter, its youth does not.
+void see_own(Sights& sights, const std::string& path) {
+  struct stat info {};
+  if (::lstat(path.c_str(), &info) != 0) return sights.add(Sights::Kind::absent, path, {});
+  sights.add(S_ISLNK(info.st_mode) ? Sights::Kind::link : Sights::Kind::file, path, FileStamp::of(info));
+}
+
+void see_results(Sights& sights, const std::string& folder) {
+  see_own(sights, folder);
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(folder, error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error))
+    see_own(sights, it->path().string());
+}
+
+}  // namespace
+
+Result<bool> Repeating::take(model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
+  return guarded("looking at the run before", [&] {
+    run.kiln_root = survey::kiln_root(run.tree, run.options.kiln);
+    key_ = record::key_of_run(run);
+    active_ = run.options.unsets.empty();
+    if (!active_ || run.options.rerun) return false;
+    const std::string kiln = record::find_standing(run.kiln_root, key_);
+    if (kiln.empty()) return false;
+    // Nobody else may change anything in it between the look and what follows.
+    auto opened = engine::open_kiln(run.kiln_root, kiln, survey::kiln_mark, run.tree);
+    if (!opened) throw Fault(opened.problem());
+    if (!opened->note.empty() || !record::take_standing(kiln, key_, run)) return false;
+    run.kiln = kiln;
+    lock = opened->lock;
+    if (const auto taken = take_kept_options(run); !taken) throw Fault(taken.problem());
+    run.environment = locate::environment_in_use();
+    run.compared = true;
+    active_ = false;
+    return true;
+  });
+}
+
+void Repeating::begin() {
+  if (!active_) return;
+  observed_ = std::make_unique<Observed>();
+  observation_ = std::make_unique<Observation>(*observed_);
+}
+
+void Repeating::seen() {
+  observation_.reset();
+  if (!active_ || !observed_) return;
+  observed_->show(sights_);
+  observed_.reset();
+}
+
+void Repeating::give_up() {
+  active_ = false;
+  observation_.reset();
+  observed_.reset();
+}
+
+void Repeating::keep(model::Run& run, const Keeping& plan) {
+  const auto& outcome = run.outcome;
+  const bool nothing_happened = run.built && outcome.good() && outcome.ran == 0 && outcome.ignored == 0 &&
+                                outcome.left_out == 0 && outcome.up_to_date > 0;
+  if (!active_ || !nothing_happened || !run.plan_kept || !plan.taken() || run.project.by_recipes || run.project.late ||
+      run.number == 0 || !run.filled.empty())
+    return;
+  // Whether files in another repository were changed is only seen of those that the survey sees.
+  if (!run.survey.submodules.empty() && !run.settings.leave_out.empty()) return;
+  plan.observed().show(sights_);
+  for (const char* name : {"journal", "kept", "compile_commands.json", "place", kept_options_name, "work.of"})
+    see_own(sights_, run.kiln + "/" + name);
+  sights_.look(Sights::Kind::presence, record::folder(run) + "/run.json");
+  for (const char* name : {"bin", "lib"}) see_results(sights_, run.kiln + "/" + name);
+  if (!sights_.spoilt()) record::keep_standing(run, key_, sights_);
+  active_ = false;
+}
+
+}  // namespace coctilis::pipeline
