@@ -11,16 +11,16 @@ _coctilis() {
     --config) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
     --variant) mapfile -t COMPREPLY < <(compgen -W "release debug" -- "$current"); return ;;
     --toolchain) mapfile -t COMPREPLY < <(compgen -W "gcc clang" -- "$current"); return ;;
-    --set|-j|--jobs|--run) return ;;
+    --set|--unset|-j|--jobs|--run) return ;;
   esac
   local options="--help --json --plain --quiet --verbose"
   case $command in
-    bringup|build) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --past-failures" ;;
-    locate) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --changes" ;;
-    stage) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --prefix" ;;
-    why) options="$options --kiln --config --variant --toolchain --with --set --jobs" ;;
-    plan) options="$options --kiln --config --variant --toolchain --with --set --jobs --install --options" ;;
-    smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --jobs --install" ;;
+    bringup|build) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --past-failures" ;;
+    locate) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --changes" ;;
+    stage) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --prefix" ;;
+    why) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs" ;;
+    plan) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --options" ;;
+    smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install" ;;
     survey) options="$options --config --fill --with --jobs" ;;
     report) options="$options --kiln --variant --run" ;;
     clean) options="$options --kiln --variant --yes" ;;

@@ -84,7 +84,7 @@ class Operation {
   int copy_file(const std::string& from, const std::string& to) {
     if (!may_write(to)) return 1;
     const auto content = files::read(from);
-    if (!content) return say("'" + from + "' is not there or cannot be read");
+    if (!content) return say("'" + from + "' " + files::why_not_read(from));
     files::write_if_different(to, *content);
     std::error_code error;
     fs::permissions(to, fs::status(from).permissions() | fs::perms::owner_write, error);

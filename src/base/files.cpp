@@ -178,6 +178,17 @@ bool is_link(const std::string& path) {
   return ::lstat(path.c_str(), &info) == 0 && S_ISLNK(info.st_mode);
 }
 
+std::string why_not_read(const std::string& path) {
+  struct stat info {};
+  if (::stat(path.c_str(), &info) != 0) {
+    if (errno == ENOENT || errno == ENOTDIR) return "is not there";
+    return errno == EACCES ? "cannot be looked at by this user"
+                           : std::string("cannot be looked at: ") + std::strerror(errno);
+  }
+  if (S_ISDIR(info.st_mode)) return "is a folder";
+  return ::access(path.c_str(), R_OK) != 0 ? "is there, but this user may not read it" : "could not be read";
+}
+
 bool is_file(const std::string& path) {
   observe::presence(path);
   struct stat info {};

@@ -44,6 +44,8 @@ void make_folder(const fs::path& path);
 [[nodiscard]] bool exists(const std::string& path);
 [[nodiscard]] bool is_link(const std::string& path);  // a symbolic link, wherever it leads
 [[nodiscard]] bool is_file(const std::string& path);
+// Of a file that could not be read: "is not there", "is a folder", "is there, but this user may not read it" ...
+[[nodiscard]] std::string why_not_read(const std::string& path);
 [[nodiscard]] bool is_folder(const std::string& path);
 [[nodiscard]] bool is_program(const std::string& path);  // a file that this user may run
 // The names of what lies in a folder, sorted, without "." and ".."; none when it cannot be read.

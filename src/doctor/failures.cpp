@@ -1,123 +1,49 @@
 // The table of failures: a pattern in what a failed step printed, and what it means.
 #include <re2/re2.h>
 
+#include <algorithm>
+
 #include "base/files.h"
 #include "base/text.h"
-#include "doctor/doctor.h"
-#include "locate/known.h"
+#include "doctor/case.h"
 
 namespace coctilis::doctor {
 
-namespace {
+std::string how_to_install(const Case& c, const std::string& package, const std::string& otherwise) {
+  if (package.empty()) return otherwise;
+  const auto advice = locate::advice_for(package, c.packages);
+  return advice.command.empty() ? advice.reason : "install it: " + advice.command;
+}
 
-struct Case {
-  const model::Plan& plan;
-  const model::Step& step;
-  const model::StepResult& result;
-  std::string first;  // what the pattern caught
-  std::string second;
-};
+const model::Step* maker_of(const model::Plan& plan, const std::string& name) {
+  for (const auto& step : plan.steps) {
+    for (const auto* list : {&step.outputs, &step.byproducts}) {
+      for (const auto& output : *list) {
+        if (output == name || output.ends_with("/" + name)) return &step;
+      }
+    }
+  }
+  return nullptr;
+}
+
+namespace {
 
 struct Failure {
   const char* name;
   const char* pattern;  // RE2, multi-line
-  model::Diagnosis (*explain)(const Case&);
+  Explanation (*explain)(const Case&);
 };
 
-model::Diagnosis missing_header(const Case& c) {
-  model::Diagnosis out{"missing header", "the header '" + c.first + "' is in none of the include folders", {}};
-  if (const std::string package = locate::package_of_header(c.first); !package.empty()) {
-    out.remedy = "install it: apt-get install " + package;
-    return out;
-  }
-  // A rule that would make it, under whatever folder?
-  for (const auto& step : c.plan.steps) {
-    for (const auto& output : step.outputs) {
-      if (output.ends_with("/" + c.first)) {
-        out.remedy = "it is generated (" + step.place.text() + "); '" + c.step.target +
-                     "' neither depends on that nor has its folder";
-        return out;
-      }
-    }
-  }
-  std::error_code error;
-  std::size_t looked = 0;
-  for (auto it = std::filesystem::recursive_directory_iterator(c.plan.tree, error);
-       it != std::filesystem::recursive_directory_iterator() && looked < 200000; it.increment(error), ++looked) {
-    if (it->path().string().ends_with("/" + c.first)) {
-      const std::string folder = it->path().string().substr(0, it->path().string().size() - c.first.size() - 1);
-      out.remedy = "the tree has it in '" + files::below(folder, c.plan.tree) + "', which is no include folder of '" +
-                   c.step.target + "'";
-      return out;
-    }
-  }
-  // An include folder that is empty or not there at all is the first suspect.
-  for (const auto& word : text::shell_words(c.result.command)) {
-    if (!word.starts_with("-I")) continue;
-    const std::string folder =
-        files::absolute(word.substr(2), c.step.actions.empty() ? c.plan.tree : c.step.actions.front().folder);
-    if (!files::is_below(folder, c.plan.tree) || files::is_below(folder, c.plan.kiln) ||
-        std::filesystem::directory_iterator(folder, error) != std::filesystem::directory_iterator())
-      continue;
-    out.remedy = "its include folder '" + files::below(folder, c.plan.tree) +
-                 "' is empty or not there: 'coctilis survey' tells whether that is a submodule, and how it is filled";
-    return out;
-  }
-  out.remedy = "find the library it belongs to, and give its prefix with --with PREFIX if it is not in a usual place";
-  return out;
-}
-
-model::Diagnosis missing_library(const Case& c) {
-  model::Diagnosis out{"missing library", "the linker finds no library '" + c.first + "'", {}};
-  const auto* known = locate::known_by_link_name(c.first);
-  out.remedy = known != nullptr && !known->package.empty()
-                   ? "install it: apt-get install " + known->package
-                   : "install the library's development files, or give its prefix with --with PREFIX";
-  return out;
-}
-
-model::Diagnosis undefined_reference(const Case& c) {
-  model::Diagnosis out{
-      "undefined reference", "'" + c.first + "' is used but no object or library on the link line defines it", {}};
-  out.remedy = "add the source or the library that defines it to '" + c.step.target + "' (" + c.step.place.text() + ")";
-  return out;
-}
-
-model::Diagnosis not_on_link_line(const Case& c) {
-  const std::string file = std::filesystem::path(c.first).filename().string();
-  std::string name = file.substr(0, file.find(".so"));
-  if (name.starts_with("lib")) name.erase(0, 3);
-  return {"library not on the link line", "what is used is in '" + file + "', which is not on the link line",
-          "link '" + name + "' to '" + c.step.target + "' (" + c.step.place.text() + ")"};
-}
-
-model::Diagnosis multiple_definition(const Case& c) {
-  return {"multiple definition", "'" + c.first + "' is defined more than once",
-          "keep one of the definitions, or make it static or inline"};
-}
-
-model::Diagnosis not_position_independent(const Case&) {
-  return {"not position independent", "an object that is linked into a shared library was compiled without -fPIC",
-          "set POSITION_INDEPENDENT_CODE for the target it comes from"};
-}
-
-model::Diagnosis missing_command(const Case& c) {
-  model::Diagnosis out{"missing command", "the program '" + c.first + "' is not there", {}};
-  const std::string package = locate::package_of_program(c.first);
-  out.remedy = package.empty() ? "install it, or put its folder on PATH" : "install it: apt-get install " + package;
-  return out;
-}
-
-model::Diagnosis disk_full(const Case&) {
+Explanation disk_full(const Case&) {
   return {"disk full", "there is no room left on the disk", "make room, or choose another disk with --kiln DIR"};
 }
 
-model::Diagnosis out_of_memory(const Case&) {
+Explanation out_of_memory(const Case&) {
   return {"out of memory", "the compiler was stopped, most likely because memory ran out",
           "run fewer steps at once: -j 1"};
 }
 
-model::Diagnosis unknown_option(const Case& c) {
+Explanation unknown_option(const Case& c) {
   return {"unknown option", "the compiler does not know the option '" + c.first + "'",
           "choose another tool chain with --toolchain, or take the option out of the description"};
 }
@@ -137,6 +63,13 @@ const std::vector<Failure>& failures() {
        out_of_memory},
       {"missing command", R"((?m)(?:sh: \d+: |bash: line \d+: |^)([A-Za-z0-9_.+-]+): (?:command )?not found)",
        missing_command},
+      {"missing command", R"((?m)sh: (?:line )?\d+: (\S*/\S+): (?:not found|No such file or directory))",
+       missing_command},
+      {"missing interpreter", R"((?m)([^\s:]+): \S+: bad interpreter: No such file or directory)", missing_interpreter},
+      {"missing interpreter", R"((?m)env: (?:[‘'"]|)([^’'"\n:]+?)(?:[’'"]|): No such file or directory)",
+       missing_interpreter},
+      {"no right to run it", R"((?m)sh: (?:line )?\d+: ([^\s:]+): Permission denied)", command_without_right},
+      {"unreadable file", R"((?m)(?:fatal error: )?'?([^\s':]+)'?: Permission denied)", unreadable_file},
       {"unknown option", R"((?m)(?:unrecognized command-line option|unknown argument:?) [‘'"]([^’'"\n]+))",
        unknown_option},
   };
@@ -148,26 +81,34 @@ const std::vector<Failure>& failures() {
 std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Step& step,
                                        const model::StepResult& result) {
   std::vector<model::Diagnosis> out;
+  locate::Packages packages;
   const std::string output = text::printable(result.output);
+  const auto add = [&](Explanation (*explain)(const Case&), const std::string& first) {
+    Explanation said = explain({plan, step, result, packages, first, {}});
+    const bool known = std::any_of(out.begin(), out.end(), [&](const auto& d) { return d.failure == said.failure; });
+    if (!said.failure.empty() && !known) out.push_back(std::move(said));
+  };
   for (const auto& failure : failures()) {
     RE2::Options options;
     options.set_log_errors(false);
     const RE2 pattern(failure.pattern, options);
-    Case found{plan, step, result, {}, {}};
-    if (RE2::PartialMatch(output, pattern, &found.first)) out.push_back(failure.explain(found));
+    std::string first;
+    if (RE2::PartialMatch(output, pattern, &first)) add(failure.explain, first);
   }
-  if (out.empty() && result.end.find("could not be started: No such file") != std::string::npos &&
-      !result.command.empty()) {
-    const auto words = text::shell_words(result.command);
-    Case found{plan, step, result, words.empty() ? "" : words.front(), {}};
-    out.push_back(missing_command(found));
+  const auto words = text::shell_words(result.command);
+  const std::string program = words.empty() ? "" : words.front();
+  if (out.empty() && !program.empty()) {
+    if (result.end.find("could not be started: No such file") != std::string::npos) add(missing_command, program);
+    if (result.end.find("could not be started: Permission denied") != std::string::npos)
+      add(command_without_right, program);
   }
+  if (out.empty() && result.end.ends_with(" cannot be read"))
+    out.push_back({"unreadable file", "this user may not read it", "give yourself the right to read it"});
   if (out.empty() && result.refused)
     out.push_back(
         {"writing elsewhere", "it wanted to write outside of the kiln, which commands of a tree may not",
          "what installs is for 'coctilis stage'; another place for its results may be an option of the tree"});
-  if (out.empty() && result.end.find("signal 9") != std::string::npos)
-    out.push_back(out_of_memory({plan, step, result, {}, {}}));
+  if (out.empty() && result.end.find("signal 9") != std::string::npos) add(out_of_memory, {});
   return out;
 }
 

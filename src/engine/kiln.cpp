@@ -100,6 +100,11 @@ std::string claim(const std::string& kiln, const std::string& tree) {
   return note;
 }
 
+// Of a number of a process as the lock has it.
+bool is_alive(const std::string& pid) {
+  return !pid.empty() && pid.find_first_not_of("0123456789") == std::string::npos && files::exists("/proc/" + pid);
+}
+
 }  // namespace
 
 KilnLock::~KilnLock() {
@@ -112,8 +117,14 @@ Result<std::shared_ptr<KilnLock>> lock_kiln(const std::string& kiln) {
     const std::string path = kiln + "/lock";
     const int fd = disk().open(path.c_str(), O_RDWR | O_CREAT | O_NOFOLLOW, 0666);
     if (fd < 0) cannot_write(kiln, errno);
-    if (::flock(fd, LOCK_EX | LOCK_NB) != 0) {
-      const int error = errno;
+    int error = ::flock(fd, LOCK_EX | LOCK_NB) == 0 ? 0 : errno;
+    // A process that a killed run was about to start holds its lock until it, too, is gone.
+    for (const double until = now() + 2;
+         error == EWOULDBLOCK && !is_alive(files::read(path).value_or("")) && now() < until;) {
+      ::usleep(5000);
+      error = ::flock(fd, LOCK_EX | LOCK_NB) == 0 ? 0 : errno;
+    }
+    if (error != 0) {
       const std::string holder = files::read(path).value_or("");
       ::close(fd);
       if (error != EWOULDBLOCK)
@@ -132,7 +143,7 @@ Result<std::shared_ptr<KilnLock>> lock_kiln(const std::string& kiln) {
     }
     const std::string self = std::to_string(::getpid());
     if (disk().truncate(fd, 0) != 0 || disk().write_all(fd, self) != 0) {
-      const int error = errno;
+      error = errno;
       ::close(fd);
       cannot_write(kiln, error);
     }

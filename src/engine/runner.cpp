@@ -150,7 +150,8 @@ Runner::State Runner::go_on(Running& running) const {
 Runner::State Runner::take(Running& running) const {
   Ended end = running.process.take();
   running.result.output += end.output;
-  note_refusal(running, end.output);
+  // A shell says 126 of a command that is there and may not be run: that is no refused writing.
+  if (end.how != Ended::How::exited || end.code != 126) note_refusal(running, end.output);
   running.result.seconds += end.seconds;
   running.result.cpu_seconds += end.cpu_seconds;
   running.result.peak_kilobytes = std::max(running.result.peak_kilobytes, end.peak_kilobytes);

@@ -3,6 +3,7 @@
 #include <archive.h>
 #include <dirent.h>
 
+#include <algorithm>
 #include <cstring>
 
 #include "base/files.h"
@@ -122,8 +123,16 @@ void Packages::read_lists() {
   const std::string folder = lists_folder();
   for (const auto& name : files::names_in(folder)) {
     if (name.find("_Packages") == std::string::npos) continue;
+    std::string package;
     each_line(folder + "/" + name, [&](std::string_view line) {
-      if (line.starts_with("Package: ")) available_.emplace(line.substr(9));
+      if (line.starts_with("Package: ")) {
+        package = line.substr(9);
+        available_.emplace(package, "");
+      } else if (line.starts_with("Version: ") && !package.empty()) {
+        auto& newest = available_[package];
+        const std::string version = author_version(std::string(line.substr(9)));
+        if (newest.empty() || text::compare_versions(version, newest) > 0) newest = version;
+      }
     });
   }
 }
@@ -185,6 +194,28 @@ bool Packages::available(const std::string& package) {
   return !kept("available " + package, lists_folder(), [&]() -> std::string {
             read_lists();
             return available_.contains(package.substr(0, package.find(':'))) ? "yes" : "";
+          }).empty();
+}
+std::string Packages::available_version(const std::string& package) {
+  return kept("available version " + package, lists_folder(), [&]() -> std::string {
+    read_lists();
+    const auto it = available_.find(package.substr(0, package.find(':')));
+    return it == available_.end() ? std::string{} : it->second;
+  });
+}
+bool Packages::takes_architecture(const std::string& architecture) {
+  // Without either nothing is known, and nothing is said.
+  const auto added = files::read(root_ + "/var/lib/dpkg/arch");
+  if (added) {
+    const auto lines = text::split(*added, '\n');
+    if (std::find(lines.begin(), lines.end(), architecture) != lines.end()) return true;
+  }
+  return !kept("architecture " + architecture, status_path(), [&]() -> std::string {
+            read_status();
+            const bool any = std::any_of(installed_.begin(), installed_.end(), [&](const auto& package) {
+              return package.first.ends_with(":" + architecture);
+            });
+            return any || installed_.empty() ? "yes" : "";
           }).empty();
 }
 bool Packages::has_lists() {
@@ -279,6 +310,58 @@ std::vector<std::string> endings_of(const model::Finding& finding, const std::st
 
 }  // namespace
 
+Advice advice_for(const std::string& package, Packages& packages, const std::string& constraint, bool listed) {
+  Advice out;
+  const auto colon = package.find(':');
+  const std::string architecture = colon == std::string::npos ? "" : package.substr(colon + 1);
+  if (packages.installed(package)) {
+    out.reason = "the package " + package +
+                 " is installed, but what is looked for was not found; installing it anew may mend it "
+                 "(apt-get install --reinstall " +
+                 package + ")";
+  } else if (!architecture.empty() && !packages.takes_architecture(architecture)) {
+    out.reason = "the package " + package + " can be installed once this system takes packages for " + architecture +
+                 ": dpkg --add-architecture " + architecture + ", then apt-get update";
+  } else if (!listed && packages.has_lists() && !packages.available(package)) {
+    out.reason = "a package " + package + " would have it, but none can be installed from the package lists here";
+  } else if (const std::string version = packages.has_lists() ? packages.available_version(package) : "";
+             !constraint.empty() && !version.empty() && !text::version_meets(version, constraint)) {
+    out.reason =
+        "the package " + package + " that can be installed has version " + version + ", asked for is " + constraint;
+  } else {
+    out.command = "apt-get install " + package;
+  }
+  return out;
+}
+
+namespace {
+// The package of a finding stays where installing it helps; elsewhere the finding says why it would not.
+void settle_package(model::Finding& finding, Packages& packages, bool listed) {
+  if (finding.found || finding.package.empty()) return;
+  const bool versioned = finding.want.kind == model::WantKind::library || finding.want.kind == model::WantKind::package;
+  const Advice advice = advice_for(finding.package, packages, versioned ? finding.want.constraint : "", listed);
+  if (!advice.command.empty()) return;
+  finding.refused = true;
+  finding.reason = finding.reason.empty() ? advice.reason : finding.reason + "; " + advice.reason;
+  finding.package.clear();
+}
+}  // namespace
+
+void check_packages(std::vector<model::Finding>& findings, Packages& packages) {
+  for (auto& finding : findings) {
+    if (finding.found || finding.refused || finding.package.empty()) continue;
+    if (finding.want.kind != model::WantKind::toolchain || !packages.installed(finding.package)) {
+      settle_package(finding, packages, false);
+      continue;
+    }
+    const std::string reason =
+        "the package " + finding.package + " is installed, but no folder of PATH has its programs";
+    finding.refused = true;
+    finding.reason = finding.reason.empty() ? reason : finding.reason + "; " + reason;
+    finding.package.clear();
+  }
+}
+
 void name_packages(std::vector<model::Finding>& findings, const model::Toolchain& toolchain, Packages& packages) {
   const std::string architecture = debian_architecture(toolchain.machine);
   std::vector<model::Finding*> missing;
@@ -312,15 +395,7 @@ void name_packages(std::vector<model::Finding>& findings, const model::Toolchain
     const bool machine_bound = finding.want.kind != model::WantKind::program;
     if (toolchain.foreign && machine_bound && !architecture.empty() && finding.package.find(':') == std::string::npos)
       finding.package += ":" + architecture;
-    if (packages.installed(finding.package)) {
-      finding.refused = true;
-      if (finding.reason.empty())
-        finding.reason = "the package " + finding.package +
-                         " is installed, but what is looked for was not found; installing it anew may mend it "
-                         "(apt-get install --reinstall " +
-                         finding.package + ")";
-      finding.package.clear();
-    }
+    settle_package(finding, packages, !answers[i].empty());
   }
 }
 

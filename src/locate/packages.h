@@ -30,6 +30,10 @@ class Packages {
   // True when the package is in the lists of what can be installed. Without lists nothing is known.
   [[nodiscard]] bool available(const std::string& package);
   [[nodiscard]] bool has_lists();
+  // The author's version of a package that can be installed; empty when it is not in the lists.
+  [[nodiscard]] std::string available_version(const std::string& package);
+  // True when packages for the architecture ("arm64") can be installed: it is this machine's, or was added to it.
+  [[nodiscard]] bool takes_architecture(const std::string& architecture);
 
   // The package that has a file whose path ends in one of `endings` ("/include/zlib.h"), for every question, by the
   // contents lists; one pass over them answers all. Development packages come before others.
@@ -49,16 +53,30 @@ class Packages {
   bool status_read_ = false;
   bool lists_read_ = false;
   std::map<std::string, std::string> installed_;  // package -> version; of a foreign architecture also "name:arch"
-  std::set<std::string> available_;
+  std::map<std::string, std::string> available_;  // package -> version
   std::map<std::string, std::string> owners_;
 };
 
 // Debian's name for the architecture of a triplet: "amd64", "arm64"; empty when it has none.
 [[nodiscard]] std::string debian_architecture(const std::string& triplet);
 
+// What helps when something is missing that a package has: a command, or else why no command does.
+struct Advice {
+  std::string command;  // "apt-get install zlib1g-dev"
+  std::string reason;
+};
+// `package`: its name, for another machine "name:arch". Installing helps only if it is not installed, is in the lists
+// where there are any, is new enough for `constraint` (">= 2.1"), and for an architecture that this system takes.
+// `listed`: the contents lists named it, so that it is in the lists.
+[[nodiscard]] Advice advice_for(const std::string& package, Packages& packages, const std::string& constraint = {},
+                                bool listed = false);
+
 // Names the package for every finding that is missing, in `package`, and what the package database says about it: an
 // installed package whose file is not found says so in `reason`. For a foreign machine libraries are named "name:arch".
 void name_packages(std::vector<model::Finding>& findings, const model::Toolchain& toolchain, Packages& packages);
+
+// Takes packages away that would not help from findings whose package is known already, and says why in `reason`.
+void check_packages(std::vector<model::Finding>& findings, Packages& packages);
 
 // One command that installs all that is missing and can be installed; empty when there is nothing.
 [[nodiscard]] std::vector<std::string> install_command(const std::vector<model::Finding>& findings);

@@ -3,6 +3,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "locate/packages.h"
 #include "locate/toolchain.h"
 #include "locate/toolchain_search.h"
 
@@ -66,7 +67,9 @@ std::string neighbours(const std::vector<model::Toolchain>& all, const std::stri
 std::string package_for(const std::string& wish, const std::string& machine) {
   std::string family;
   std::string constraint;
-  if (!read_wish(wish, family, constraint)) family = "gcc";
+  // Of a compiler that is not known here nobody knows the package.
+  if (!wish.empty() && !read_wish(wish, family, constraint)) return {};
+  if (!machine.empty() && debian_architecture(machine).empty()) return {};
   static const RE2 exact(R"((?:=+ ?)?([0-9]+)[0-9.]*)");
   std::string version;
   const bool pinned = RE2::FullMatch(constraint, exact, &version);

@@ -173,13 +173,16 @@ bool choose_toolchain(model::Run& run, Session& session, const std::map<std::str
   }
   for (const auto& finding : run.findings) {
     if (finding.found) continue;
+    locate::Packages packages(locate::Packages::usual_root(), session.answers.get());
+    locate::check_packages(run.findings, packages);
     run.install = locate::install_command(run.findings);
     const bool linker = finding.how == "linker";
     return stop(run, {Exit::missing,
                       finding.want.place,
                       (linker ? "there is no linker " : "there is no tool chain for this tree: ") + finding.want.name,
                       finding.reason,
-                      text::join(run.install, " "),
+                      run.install.empty() ? "'coctilis locate' without --toolchain lists those that are here"
+                                          : text::join(run.install, " "),
                       {}});
   }
   run.label = run.toolchain.short_name() + "-" + run.settings.variant;

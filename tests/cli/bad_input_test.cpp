@@ -95,7 +95,7 @@ TEST(BadInput, NoCompiler) {
   const auto said = bringup(tree, {{"PATH", tree.path()}});
   EXPECT_EQ(said.exit, 3);
   SAYS(said, "there is no tool chain");
-  SAYS(said, "apt-get install g++");
+  SAYS(said, "the package g++ is installed, but no folder of PATH has its programs");
 }
 
 TEST(BadInput, MissingLibrariesAllAtOnce) {

@@ -98,6 +98,34 @@ TEST_F(PackageLists, WhatIsInstalledAndNotFoundIsDamaged) {
   EXPECT_TRUE(locate::install_command(all).empty());
 }
 
+TEST_F(PackageLists, OnlyWhatHelpsIsAdvised) {
+  place.write("var/lib/dpkg/status",
+              *files::read(place.path("var/lib/dpkg/status")) +
+                  "\nPackage: dpkg\nStatus: install ok installed\nArchitecture: amd64\nVersion: 1\n");
+  place.write("var/lib/apt/lists/a_main_binary-amd64_Packages",
+              "Package: libclay-dev\nVersion: 1:2.4-3\n\nPackage: g++-mips-linux-gnu\nVersion: 4:12.2\n");
+  locate::Packages packages(place.path());
+  EXPECT_EQ(locate::advice_for("libclay-dev", packages).command, "apt-get install libclay-dev");
+  EXPECT_EQ(locate::advice_for("libclay-dev", packages, ">= 2.1").command, "apt-get install libclay-dev");
+  const auto has = [](const std::string& text, const char* part) { return text.find(part) != std::string::npos; };
+  const auto why_not = [&](const std::string& package, const char* constraint = "") {
+    const auto advice = locate::advice_for(package, packages, constraint);
+    EXPECT_EQ(advice.command, "");
+    return advice.reason;
+  };
+  EXPECT_TRUE(has(why_not("libclay-dev", ">= 3"), "has version 2.4, asked for is >= 3"));
+  EXPECT_TRUE(has(why_not("g++-zork"), "none can be installed from the package lists"));
+  EXPECT_TRUE(has(why_not("libglaze2"), "is installed, but"));
+  EXPECT_TRUE(has(why_not("libclay-dev:armhf"), "dpkg --add-architecture armhf"));
+  place.write("var/lib/dpkg/arch", "amd64\narmhf\n");
+  locate::Packages again(place.path());
+  EXPECT_EQ(locate::advice_for("libclay-dev:armhf", again).command, "apt-get install libclay-dev:armhf");
+  // Where there are no lists nobody knows better.
+  TreeFolder bare;
+  locate::Packages nothing(bare.path());
+  EXPECT_EQ(locate::advice_for("libslip-dev", nothing).command, "apt-get install libslip-dev");
+}
+
 TEST(Architectures, OfTriplets) {
   EXPECT_EQ(locate::debian_architecture("x86_64-linux-gnu"), "amd64");
   EXPECT_EQ(locate::debian_architecture("aarch64-linux-gnu"), "arm64");

@@ -129,6 +129,7 @@ struct Symptom {
 class DoctorTest : public testing::TestWithParam<Symptom> {};
 
 TEST_P(DoctorTest, KnowsIt) {
+  ::setenv("COCTILIS_SYSTEM_ROOT", "/no/such/system", 1);  // nothing is installed there
   model::Plan plan;
   plan.tree = "/no/such/tree";
   model::Step step;

@@ -241,7 +241,7 @@ void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs
     }
     if (only_matching && !matched) return;
     const auto content = files::read(from);
-    if (!content) e.fail(i, "the file '" + e.shown(from.string()) + "' to copy is not there or cannot be read");
+    if (!content) e.fail(i, "the file '" + e.shown(from.string()) + "' to copy " + files::why_not_read(from.string()));
     files::write_if_different(to, *content);
     std::error_code error;
     fs::permissions(to, fs::status(from).permissions() | fs::perms::owner_write, error);
@@ -298,7 +298,8 @@ void file_strings(Evaluator& e, const Invocation& i) {
       {"REGEX", "LIMIT_COUNT", "LENGTH_MINIMUM", "LENGTH_MAXIMUM", "LIMIT_INPUT", "LIMIT_OUTPUT", "ENCODING"}, {});
   const auto content = files::read(e.source_path(i[1]));
   if (!content)
-    e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' is not there or cannot be read", "check the path");
+    e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' " + files::why_not_read(e.source_path(i[1])),
+           "check the path");
   e.read_files.insert(e.source_path(i[1]));
   std::vector<std::string> lines;
   std::optional<Regex> regex;
@@ -320,7 +321,8 @@ void file_generate(Evaluator& e, const Invocation& i) {
   std::string content = words.get("CONTENT");
   if (words.has("INPUT")) {
     const auto read = files::read(e.source_path(words.get("INPUT")));
-    if (!read) e.fail(i, "the file '" + words.get("INPUT") + "' is not there or cannot be read");
+    if (!read)
+      e.fail(i, "the file '" + words.get("INPUT") + "' " + files::why_not_read(e.source_path(words.get("INPUT"))));
     content = *read;
     e.read_files.insert(e.source_path(words.get("INPUT")));
   }
@@ -354,7 +356,8 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     const auto words = keywords(i.texts(3), {"HEX"}, {"OFFSET", "LIMIT"}, {});
     const auto content = files::read(e.source_path(i[1]));
     if (!content)
-      e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' is not there or cannot be read", "check the path");
+      e.fail(i, "the file '" + e.shown(e.source_path(i[1])) + "' " + files::why_not_read(e.source_path(i[1])),
+             "check the path");
     e.read_files.insert(e.source_path(i[1]));
     std::string part = content->substr(
         std::min(content->size(), static_cast<std::size_t>(std::max(0L, std::atol(words.get("OFFSET").c_str())))));
@@ -405,7 +408,7 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     else {
       // What is in the tree stays there.
       const auto content = files::read(from);
-      if (!content) e.fail(i, "'" + e.shown(from) + "' to rename is not there or cannot be read", "check the path");
+      if (!content) e.fail(i, "'" + e.shown(from) + "' to rename " + files::why_not_read(from), "check the path");
       files::write(to, *content);
     }
     if (error) e.fail(i, "'" + i[1] + "' cannot be renamed: " + error.message());
@@ -464,7 +467,7 @@ void run_file_command(Evaluator& e, const Invocation& i) {
     e.set(i[2], text::time_in_form(info.st_mtim.tv_sec, form, universal));
   } else if (i.size() == 3 && digest(operation, "")) {
     const auto content = files::read(e.source_path(i[1]));
-    if (!content) e.fail(i, "the file '" + i[1] + "' is not there or cannot be read", "check the path");
+    if (!content) e.fail(i, "the file '" + i[1] + "' " + files::why_not_read(e.source_path(i[1])), "check the path");
     e.set(i[2], *digest(operation, *content));
   } else if (operation == "LOCK") {
     if (const auto words = keywords(i.texts(2), {}, {"RESULT_VARIABLE"}, {}); words.has("RESULT_VARIABLE"))

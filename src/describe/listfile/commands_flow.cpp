@@ -1,4 +1,6 @@
 // What reads other files, ends things, speaks to the user, and sets up projects.
+#include <unistd.h>
+
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
@@ -92,7 +94,9 @@ void command_add_subdirectory(Evaluator& e, const Invocation& i) {
   }
   if (!files::is_file(source + "/CMakeLists.txt")) {
     e.fail(i, "the folder '" + e.shown(source) + "' has no CMakeLists.txt",
-           files::is_folder(source) ? "it is there, but describes nothing" : "there is no such folder");
+           !files::is_folder(source)             ? "there is no such folder"
+           : ::access(source.c_str(), X_OK) != 0 ? "it is there, but this user may not look into it"
+                                                 : "it is there, but describes nothing");
   }
   binary = e.writable(binary, i.place);
   for (const auto& folder : e.directories) {

@@ -389,7 +389,7 @@ void Evaluator::begin_project(const File& file) {
 
 void Evaluator::run_file(const std::string& path, const Invocation& from) {
   const auto content = files::read(path);
-  if (!content) fail(from, "the file '" + shown(path) + "' is not there or cannot be read", "check the path");
+  if (!content) fail(from, "the file '" + shown(path) + "' " + files::why_not_read(path), "check the path");
   if (list_files.size() > 200)
     fail(from, "files include each other more than 200 deep", "look for a file that includes itself");
   stack_.emplace_back("read from '" + from.name + "'", from.place);
