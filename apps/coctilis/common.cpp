@@ -164,7 +164,7 @@ bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pi
   if (!pipeline::settings(run)) return false;
   // Whoever asks for everything that a run knows gets it worked out.
   const bool may_repeat = (goal == Goal::build || goal == Goal::smoke) && !common.fill && !common.json;
-  if (may_repeat && !pipeline::repeat(run, session)) return false;
+  if (may_repeat && !pipeline::repeat(run, goal == Goal::smoke, session)) return false;
   if (!pipeline::survey(run, session)) return false;
   screen.line("survey", report::survey_sentence(run.survey));
   if (common.fill || (goal == Goal::smoke && asked_to_fill(screen, run))) {

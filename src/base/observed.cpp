@@ -169,8 +169,11 @@ std::string Observed::difference() const {
   return {};
 }
 
-void Observed::show(Sights& sights) const {
-  if (!said_.empty() || !clocks_.empty() || !copies_.empty() || !spoilt_.empty() || !written_.empty())
+void Observed::show(Sights& sights,
+                    const std::function<bool(const std::string& from, const std::string& to)>& seen) const {
+  const bool follows_others =
+      std::any_of(copies_.begin(), copies_.end(), [&](const auto& copy) { return !seen(copy.first, copy.second); });
+  if (!said_.empty() || !clocks_.empty() || follows_others || !spoilt_.empty() || !written_.empty())
     return sights.spoil();
   for (const auto& [key, state] : sights_) {
     const std::string path = key.substr(1);

@@ -6,6 +6,7 @@
 // process that is started in any other way than `observe::run` makes what is worked out one that cannot be kept.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <set>
 #include <string>
@@ -50,8 +51,8 @@ class Observed {
   [[nodiscard]] const std::set<std::pair<std::string, std::string>>& copies() const { return copies_; }
   [[nodiscard]] std::size_t size() const { return sights_.size(); }
   // Adds what was seen, as it still is; spoils `sights` when commands were run, the time was asked for, or a folder was
-  // followed, and when something is another now.
-  void show(Sights& sights) const;
+  // followed that `seen` does not know to be seen as a whole, and when something is another now.
+  void show(Sights& sights, const std::function<bool(const std::string& from, const std::string& to)>& seen) const;
 
   template <class Archive>
   void serialize(Archive& archive) {

@@ -201,10 +201,15 @@ class Mirror {
         if (mark && mark->starts_with(survey::kiln_mark)) continue;
         struct stat there {};
         const std::string place = to_ + "/" + below;
-        if (::lstat(place.c_str(), &there) == 0 && !S_ISDIR(there.st_mode)) ::unlink(place.c_str());
+        if (::lstat(place.c_str(), &there) == 0 && !S_ISDIR(there.st_mode)) {
+          ::unlink(place.c_str());
+          there.st_mode = 0;
+        }
         folders_.insert(below);
         files::make_folder(place);
-        ::chmod(place.c_str(), (info.st_mode & 0777U) | 0700U);
+        // One that need not be touched is as it was for who looks at its times.
+        const mode_t mode = (info.st_mode & 0777U) | 0700U;
+        if ((there.st_mode & 0777U) != mode) ::chmod(place.c_str(), mode);
         folder(below);
       } else if (S_ISLNK(info.st_mode)) {
         link(below, info);

@@ -111,8 +111,8 @@ bool settings(model::Run& run) {
   return true;
 }
 
-bool repeat(model::Run& run, Session& session) {
-  const auto taken = session.repeating.take(run, session.lock);
+bool repeat(model::Run& run, bool checks, Session& session) {
+  const auto taken = session.repeating.take(run, checks, session.lock);
   return taken ? true : stop(run, taken.problem());
 }
 

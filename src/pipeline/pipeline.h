@@ -32,9 +32,9 @@ bool open_tree(model::Run& run, const std::function<void(std::uint64_t)>& unpack
 // coctilis.toml and the options of the command line.
 bool settings(model::Run& run);
 // Looks whether an earlier run that found everything up to date would come upon the same now. Then the stages up to
-// `build` take what it came to, and the run has `repeats`. To be called before `survey`, by who goes on to `build`; the
-// record of such a run is short.
-bool repeat(model::Run& run, Session& session);
+// `build` take what it came to, and the run has `repeats`. To be called before `survey`, by who goes on to `build`, or
+// beyond that to make checks; the record of such a run is short.
+bool repeat(model::Run& run, bool checks, Session& session);
 // What is in the tree.
 bool survey(model::Run& run, Session& session);
 // Brings in the submodules and sources that are missing, and surveys the tree again. Only when the user asked for it.

@@ -2,6 +2,8 @@
 
 #include <sys/stat.h>
 
+#include <algorithm>
+
 #include "base/files.h"
 #include "locate/toolchain.h"
 #include "pipeline/kept_options.h"
@@ -31,13 +33,13 @@ void see_results(Sights& sights, const std::string& folder) {
 
 }  // namespace
 
-Result<bool> Repeating::take(model::Run& run, std::shared_ptr<engine::KilnLock>& lock) {
+Result<bool> Repeating::take(model::Run& run, bool checks, std::shared_ptr<engine::KilnLock>& lock) {
   return guarded("looking at the run before", [&] {
     run.kiln_root = survey::kiln_root(run.tree, run.options.kiln);
     key_ = record::key_of_run(run);
     active_ = run.options.unsets.empty();
     if (!active_ || run.options.rerun) return false;
-    const std::string kiln = record::find_standing(run.kiln_root, key_);
+    const std::string kiln = record::find_standing(run.kiln_root, key_, checks);
     if (kiln.empty()) return false;
     // Nobody else may change anything in it between the look and what follows.
     auto opened = engine::open_kiln(run.kiln_root, kiln, survey::kiln_mark, run.tree);
@@ -62,7 +64,7 @@ void Repeating::begin() {
 void Repeating::seen() {
   observation_.reset();
   if (!active_ || !observed_) return;
-  observed_->show(sights_);
+  observed_->show(sights_, [](const std::string&, const std::string&) { return false; });
   observed_.reset();
 }
 
@@ -76,12 +78,18 @@ void Repeating::keep(model::Run& run, const Keeping& plan) {
   const auto& outcome = run.outcome;
   const bool nothing_happened = run.built && outcome.good() && outcome.ran == 0 && outcome.ignored == 0 &&
                                 outcome.left_out == 0 && outcome.up_to_date > 0;
-  if (!active_ || !nothing_happened || !run.plan_kept || !plan.taken() || run.project.by_recipes || run.project.late ||
+  if (!active_ || !nothing_happened || !run.plan_kept || !plan.taken() || run.project.late ||
       run.number == 0 || !run.filled.empty())
     return;
   // Whether files in another repository were changed is only seen of those that the survey sees.
   if (!run.survey.submodules.empty() && !run.settings.leave_out.empty()) return;
-  plan.observed().show(sights_);
+  // Inner makes have plans of their own, and actions that are worked out late hang on who knows what.
+  const auto& steps = run.plan.steps;
+  if (std::any_of(steps.begin(), steps.end(), [](const auto& step) { return step.late || !step.calls.empty(); })) return;
+  // A copy in the kiln is as it was as long as the tree is, all of which the survey has seen.
+  plan.observed().show(sights_, [&](const std::string& from, const std::string& to) {
+    return run.settings.leave_out.empty() && from == run.tree && to == run.kiln + "/work";
+  });
   for (const char* name : {"journal", "kept", "compile_commands.json", "place", kept_options_name, "work.of"})
     see_own(sights_, run.kiln + "/" + name);
   sights_.look(Sights::Kind::presence, record::folder(run) + "/run.json");

@@ -15,9 +15,9 @@ namespace coctilis::pipeline {
 class Repeating {
  public:
   // To be called once the settings are known, before anything else. True when the run repeats an earlier one: then it
-  // holds the kiln, and its survey, tool chain, findings and plan (without steps) are filled in. Errors: the kiln
-  // cannot be opened.
-  Result<bool> take(model::Run& run, std::shared_ptr<engine::KilnLock>& lock);
+  // holds the kiln, and its survey, tool chain, findings and plan (without steps) are filled in. `checks`: the run goes
+  // on to make checks. Errors: the kiln cannot be opened.
+  Result<bool> take(model::Run& run, bool checks, std::shared_ptr<engine::KilnLock>& lock);
   // From here on what is looked at counts for the run that may be repeated, until `seen`.
   void begin();
   void seen();

@@ -12,9 +12,12 @@ namespace coctilis::record {
 
 namespace {
 
-constexpr std::string_view heading = "coctilis standing 1\n";
+constexpr std::string_view heading = "coctilis standing 2\n";
+constexpr char for_all = 'a';
+constexpr char for_builds = 'b';  // not for checks
 constexpr std::size_t hash_length = 32;
-constexpr std::size_t fixed = heading.size() + 2 * hash_length + 16;
+constexpr std::size_t begin_length = heading.size() + hash_length + 1;
+constexpr std::size_t fixed = begin_length + hash_length + 16;
 
 // What of a run its screen, its checks and its record need.
 struct Standing {
@@ -54,6 +57,7 @@ void keep_standing(model::Run& run, const std::string& key, const Sights& sights
   standing.project.version = run.project.version;
   standing.project.description = run.project.description;
   standing.project.format = run.project.format;
+  standing.project.by_recipes = run.project.by_recipes;
   standing.project.messages = run.project.messages;
   standing.project.warnings = run.project.warnings;
   standing.notes = run.outcome.notes;
@@ -69,22 +73,26 @@ void keep_standing(model::Run& run, const std::string& key, const Sights& sights
   const std::string rest = fmt::format("{:016x}", seen.size()) + seen + packed(standing);
   const std::string path = run.kiln + "/" + standing_name;
   try {
-    files::write(path, std::string(heading) + key + hash_bytes(rest).text() + rest);
+    files::write(path, std::string(heading) + key + (run.project.by_recipes ? for_builds : for_all) +
+                           hash_bytes(rest).text() + rest);
   } catch (const Fault&) {
     std::error_code error;
     std::filesystem::remove(path, error);
   }
 }
 
-std::string find_standing(const std::string& kiln_root, const std::string& key) {
+std::string find_standing(const std::string& kiln_root, const std::string& key, bool checks) {
   for (const auto& name : files::names_in(kiln_root)) {
     const std::string kiln = kiln_root + "/" + name;
     const int fd = ::open((kiln + "/" + standing_name).c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK);
     if (fd < 0) continue;
-    char begin[heading.size() + hash_length];
+    char begin[begin_length];
     const bool whole = ::pread(fd, begin, sizeof begin, 0) == static_cast<ssize_t>(sizeof begin);
     ::close(fd);
-    if (whole && std::string_view(begin, sizeof begin) == std::string(heading) + key) return kiln;
+    const char what = begin[begin_length - 1];
+    if (whole && std::string_view(begin, begin_length - 1) == std::string(heading) + key &&
+        (what == for_all || (what == for_builds && !checks)))
+      return kiln;
   }
   return {};
 }
@@ -93,8 +101,8 @@ bool take_standing(const std::string& kiln, const std::string& key, model::Run& 
   const auto content = files::read(kiln + "/" + standing_name);
   if (!content || content->size() < fixed || !content->starts_with(std::string(heading) + key)) return false;
   std::string_view rest = *content;
-  const std::string_view hash = rest.substr(heading.size() + hash_length, hash_length);
-  rest.remove_prefix(heading.size() + 2 * hash_length);
+  const std::string_view hash = rest.substr(begin_length, hash_length);
+  rest.remove_prefix(begin_length + hash_length);
   if (hash_bytes(rest).text() != hash) return false;
   Standing standing;
   try {

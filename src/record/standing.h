@@ -16,8 +16,9 @@ inline constexpr const char* standing_name = "standing";
 // error: the next run works everything out.
 void keep_standing(model::Run& run, const std::string& key, const Sights& sights);
 
-// The kiln below `kiln_root` in which a run with that key was kept; empty when there is none.
-[[nodiscard]] std::string find_standing(const std::string& kiln_root, const std::string& key);
+// The kiln below `kiln_root` in which a run with that key was kept; empty when there is none. `checks`: it has to have
+// all that checks need, which is not so where the programs were made by recipes.
+[[nodiscard]] std::string find_standing(const std::string& kiln_root, const std::string& key, bool checks);
 
 // Puts what was kept in `kiln` under `key` into the run: survey, tool chain, findings and plan without its steps, and
 // which run it repeats. False, with the run as it was, when there is nothing, it is damaged, or something is another

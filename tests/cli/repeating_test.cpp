@@ -153,6 +153,43 @@ TEST_F(Repeating, ALinkThatLeadsElsewhere) {
   EXPECT_EQ(fired(), "8\n");
 }
 
+TEST_F(Repeating, MakefilesToo) {
+  std::filesystem::remove(tree.path("CMakeLists.txt"));
+  tree.write("Makefile",
+             "OBJECTS = $(patsubst %.c,%.o,$(wildcard *.c))\nall: fire\nfire: $(OBJECTS)\n\t$(CC) -o $@ $^\n"
+             "%.o: %.c\n\t$(CC) -Iearly -Iinclude -c $<\n");
+  settle();
+  const std::string kiln = tree.label_folder();
+  EXPECT_EQ(fired(), "1222\n");
+  expect_not_repeated("a header, same size and date",
+                      [&] { replace_in_place(tree.path("include/cone.h"), "1222", "1223"); });
+  EXPECT_EQ(fired(), "1223\n");
+  expect_not_repeated("a header that is found first", [&] { tree.write("early/cone.h", "#define CONE 1001\n"); });
+  EXPECT_EQ(fired(), "1001\n");
+  expect_not_repeated("a new source", [&] { tree.write("notes.c", "int notes;\n"); });
+  expect_not_repeated("a source that is gone", [&] { std::filesystem::remove(tree.path("notes.c")); });
+  expect_not_repeated("an object", [&] { files::write(kiln + "/work/clay.o", ""); });
+  expect_not_repeated("a source in the copy", [&] { files::write(kiln + "/work/clay.c", "int clay(void) { return 0; }\n"); });
+  EXPECT_EQ(fired(), "1001\n");
+  expect_not_repeated("the makefile", [&] { tree.write("Makefile", tree.read("Makefile") + "# more\n"); });
+  // Its checks want the recipes.
+  settle();
+  EXPECT_EQ(coctilis({"bringup", tree.path(), "--kiln", tree.kiln()}).exit, 0);
+  EXPECT_EQ(repeated(), 0);
+}
+
+TEST_F(Repeating, WhatStartsMakesOfItsOwnIsAskedEachTime) {
+  std::filesystem::remove(tree.path("CMakeLists.txt"));
+  tree.write("Makefile", "all:\n\t$(MAKE) -C part\n.PHONY: all\n");
+  tree.write("part/Makefile", "fire: fire.c\n\t$(CC) -o $@ $<\n");
+  tree.write("part/fire.c", "int main(void) { return 0; }\n");
+  for (int i = 0; i < 4; ++i) {
+    ::usleep(30000);
+    ASSERT_EQ(run().exit, 0);
+    EXPECT_EQ(repeated(), 0);
+  }
+}
+
 TEST_F(Repeating, ChecksAreMadeAllTheSame) {
   settle();
   const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
