@@ -35,6 +35,7 @@ std::string first_line(const std::string& output) {
 }
 
 std::string real_path(const std::string& path) {
+  observe::content(path);
   std::error_code error;
   const auto real = std::filesystem::canonical(path, error);
   return error ? path : real.string();

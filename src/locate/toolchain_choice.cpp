@@ -64,7 +64,7 @@ std::string neighbours(const std::vector<model::Toolchain>& all, const std::stri
   return out;
 }
 
-std::string package_for(const std::string& wish, const std::string& machine) {
+std::string package_for(const std::string& wish, const std::string& machine, const std::vector<model::Toolchain>& all) {
   std::string family;
   std::string constraint;
   // Of a compiler that is not known here nobody knows the package.
@@ -73,6 +73,12 @@ std::string package_for(const std::string& wish, const std::string& machine) {
   static const RE2 exact(R"((?:=+ ?)?([0-9]+)[0-9.]*)");
   std::string version;
   const bool pinned = RE2::FullMatch(constraint, exact, &version);
+  // The package without a version would be the same again.
+  const bool there = std::any_of(all.begin(), all.end(), [&](const auto& chain) {
+    return chain.family == (family == "clang" ? "clang" : "gcc") &&
+           (machine.empty() ? !chain.foreign : chain.machine == machine);
+  });
+  if (there && !pinned) return {};
   if (family == "clang") return pinned ? "clang-" + version : "clang";
   const std::string base = pinned ? "g++-" + version : "g++";
   return machine.empty() ? base : base + "-" + text::replace_all(machine, "_", "-");
@@ -176,7 +182,7 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
   }
   for (const auto& folder : path_folders()) finding.looked.push_back(folder);
   finding.reason = neighbours(all, wishes.empty() ? "" : wishes.front(), settings.machine);
-  finding.package = package_for(wishes.empty() ? "" : wishes.front(), settings.machine);
+  finding.package = package_for(wishes.empty() ? "" : wishes.front(), settings.machine, all);
   return choice;
 }
 

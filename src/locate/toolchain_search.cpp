@@ -4,6 +4,7 @@
 #include <re2/re2.h>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 
@@ -13,6 +14,7 @@ namespace {
 
 void add_folder(std::vector<CompilerSet>& sets, const std::string& folder, const std::string& origin) {
   static const RE2 pattern(R"(((?:[A-Za-z0-9_]+-){2,})?(gcc|g\+\+|gfortran|clang|clang\+\+)(-[0-9][0-9.]*)?)");
+  observe::entries(folder);
   DIR* stream = ::opendir(folder.c_str());
   if (stream == nullptr) return;
   std::vector<std::string> names;

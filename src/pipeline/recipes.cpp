@@ -3,6 +3,9 @@
 #include <fcntl.h>
 #include <unistd.h>
 
+#include <algorithm>
+#include <cctype>
+
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -138,6 +141,23 @@ void prepare_for_recipes(model::Run& run, engine::Request& request) {
 }
 
 // Steps of inner makes, and programs and libraries that only show once they are there.
+namespace {
+// Archivers and strippers write beside their result first, under a name of "st" and six letters or digits (the GNU
+// binary utilities do); one that was killed leaves that. No step made it, so nobody will ever make it again.
+void remove_what_killed_ones_left(std::vector<std::string>& made, const std::string& journal) {
+  std::erase_if(made, [&](const std::string& path) {
+    const std::string name = std::filesystem::path(path).filename().string();
+    if (name.size() != 8 || !name.starts_with("st") ||
+        !std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) != 0; }) ||
+        engine::is_made_by_step(journal, path))
+      return false;
+    std::error_code error;
+    std::filesystem::remove(path, error);
+    return true;
+  });
+}
+}  // namespace
+
 void add_what_recipes_made(model::Run& run) {
   std::vector<model::Step> steps;
   std::vector<model::StepResult> results;
@@ -169,6 +189,7 @@ void add_what_recipes_made(model::Run& run) {
     if (const auto swept = sweep_unreached(run.plan, state); !swept) throw Fault(swept.problem());
   }
   auto made = describe::made_in_mirror(run.plan.work);
+  remove_what_killed_ones_left(made, run.kiln + "/journal");
   std::set<std::string> installed;
   std::error_code error;
   for (auto it = std::filesystem::recursive_directory_iterator(run.kiln + "/installed", error);

@@ -178,6 +178,17 @@ TEST_F(FreshMakefile, AResultWhoseRuleIsGoneIsNotShown) {
   EXPECT_FALSE(files::exists(work("fire")));
 }
 
+TEST_F(FreshMakefile, WhatAKilledArchiverLeftIsNoResult) {
+  // Archivers write beside their result first; killed, they leave an archive under a name of their own.
+  tree.write("Makefile", "libclay.a: main.o\n\t$(AR) rcs $@ $^\nmain.o: main.c\n\tcc -c main.c\n");
+  build();
+  std::filesystem::copy_file(work("libclay.a"), work("stOqwo2Q"));
+  build();
+  EXPECT_FALSE(files::exists(tree.label_folder() + "/lib/stOqwo2Q"));
+  EXPECT_FALSE(files::exists(work("stOqwo2Q")));
+  EXPECT_TRUE(files::exists(tree.label_folder() + "/lib/libclay.a"));
+}
+
 TEST_F(FreshMakefile, FoldersAreMadeInTheKilnOnly) {
   tree.write("Makefile", "all: fire " + tree.scratch() + "/outside/mark\nfire: main.c\n\tcc -o $@ main.c\n" +
                              tree.scratch() + "/outside/mark:\n\t@true\n.PHONY: all\n");

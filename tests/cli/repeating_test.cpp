@@ -153,6 +153,39 @@ TEST_F(Repeating, ALinkThatLeadsElsewhere) {
   EXPECT_EQ(fired(), "8\n");
 }
 
+TEST_F(Repeating, ACompilerThatAppears) {
+  const std::string bin = tree.scratch() + "/bin";
+  files::make_folder(bin);
+  const std::map<std::string, std::optional<std::string>> path = {{"PATH", bin + ":" + std::getenv("PATH")}};
+  settle({}, path);
+  files::write(bin + "/gcc", "#!/bin/sh\nexec /usr/bin/gcc \"$@\"\n");
+  std::filesystem::permissions(bin + "/gcc", std::filesystem::perms::owner_all);
+  ASSERT_EQ(run({}, path).exit, 0);
+  EXPECT_EQ(repeated(), 0);
+  settle({}, path);
+  // One that only bears another name than those before.
+  files::write(bin + "/clang-99", "#!/bin/sh\nexec /usr/bin/gcc \"$@\"\n");
+  std::filesystem::permissions(bin + "/clang-99", std::filesystem::perms::owner_all);
+  ASSERT_EQ(run({}, path).exit, 0);
+  EXPECT_EQ(repeated(), 0);
+}
+
+TEST_F(Repeating, AnotherRevision) {
+  const auto git = [&](const std::vector<std::string>& words) {
+    Command command;
+    command.argv = {"git", "-C", tree.path(), "-c", "user.name=yard", "-c", "user.email=yard@brickyard.example"};
+    command.argv.insert(command.argv.end(), words.begin(), words.end());
+    ASSERT_TRUE(coctilis::run(command).good());
+  };
+  git({"init", "-q"});
+  git({"add", "-A"});
+  git({"commit", "-qm", "clay"});
+  settle();
+  git({"commit", "-qm", "glaze", "--allow-empty"});
+  ASSERT_EQ(run().exit, 0);
+  EXPECT_EQ(repeated(), 0);
+}
+
 TEST_F(Repeating, MakefilesToo) {
   std::filesystem::remove(tree.path("CMakeLists.txt"));
   tree.write("Makefile",
@@ -169,7 +202,8 @@ TEST_F(Repeating, MakefilesToo) {
   expect_not_repeated("a new source", [&] { tree.write("notes.c", "int notes;\n"); });
   expect_not_repeated("a source that is gone", [&] { std::filesystem::remove(tree.path("notes.c")); });
   expect_not_repeated("an object", [&] { files::write(kiln + "/work/clay.o", ""); });
-  expect_not_repeated("a source in the copy", [&] { files::write(kiln + "/work/clay.c", "int clay(void) { return 0; }\n"); });
+  expect_not_repeated("a source in the copy",
+                      [&] { files::write(kiln + "/work/clay.c", "int clay(void) { return 0; }\n"); });
   EXPECT_EQ(fired(), "1001\n");
   expect_not_repeated("the makefile", [&] { tree.write("Makefile", tree.read("Makefile") + "# more\n"); });
   // Its checks want the recipes.

@@ -57,7 +57,12 @@ TEST(Toolchain, AbsentOneSaysWhereItLooked) {
   const auto choice = choose(all, settings);
   EXPECT_FALSE(choice.finding.found);
   EXPECT_FALSE(choice.finding.looked.empty());
-  EXPECT_FALSE(choice.finding.package.empty());
+  // The package of that name is the one that is too old.
+  EXPECT_EQ(choice.finding.package, "");
+  settings.toolchain = {{"gcc 99", {}, {}}};
+  EXPECT_EQ(choose(all, settings).finding.package, "g++-99");
+  settings.toolchain = {{"zork", {}, {}}};
+  EXPECT_EQ(choose(all, settings).finding.package, "");
 }
 
 TEST(Known, NamesLeadToPackages) {
