@@ -3,6 +3,7 @@
 
 #include <fcntl.h>
 #include <signal.h>
+#include <sys/file.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -37,6 +38,29 @@ TEST_F(KilnTest, IsHeldByOneRunAtATime) {
   }
   EXPECT_FALSE(has("running"));
   EXPECT_TRUE(open().ok());
+}
+
+TEST_F(KilnTest, ALockThatOnlyTheDyingHoldIsWaitedFor) {
+  ASSERT_TRUE(open().ok());
+  int locked[2];
+  ASSERT_EQ(::pipe(locked), 0);
+  const std::string path = root_ + "/label/lock";
+  const pid_t child = ::fork();
+  if (child == 0) {
+    // As a process that a killed run was about to start: it has the lock, and the run is gone.
+    const int fd = ::open(path.c_str(), O_RDWR);
+    const bool good = ::flock(fd, LOCK_EX | LOCK_NB) == 0 && ::ftruncate(fd, 0) == 0 && ::write(fd, "4194305", 7) == 7;
+    if (::write(locked[1], good ? "y" : "n", 1) != 1) ::_exit(1);
+    ::usleep(200000);
+    ::_exit(0);
+  }
+  char answer = 'n';
+  ASSERT_EQ(::read(locked[0], &answer, 1), 1);
+  ASSERT_EQ(answer, 'y');
+  EXPECT_TRUE(open().ok());
+  ::waitpid(child, nullptr, 0);
+  ::close(locked[0]);
+  ::close(locked[1]);
 }
 
 TEST_F(KilnTest, DoesNotLieAmongOtherThings) {
