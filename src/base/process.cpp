@@ -195,9 +195,14 @@ Process Process::start_plain(const Command& command) {
 
   posix_spawn_file_actions_t actions;
   posix_spawn_file_actions_init(&actions);
-  posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDONLY, 0);
+  // Until it is the program, the child has all that is open here. Should this program be killed in that moment, it must
+  // neither wait for an answer to a call that is watched (seccomp_unotify(2)) and of which it has the other end itself,
+  // nor keep locks: it opens nothing, and lets go of everything before it does anything else.
+  static const int nothing = ::open("/dev/null", O_RDONLY | O_CLOEXEC);
+  posix_spawn_file_actions_adddup2(&actions, nothing, 0);
   posix_spawn_file_actions_adddup2(&actions, out[1], 1);
   posix_spawn_file_actions_adddup2(&actions, command.merge_errors ? out[1] : err[1], 2);
+  posix_spawn_file_actions_addclosefrom_np(&actions, 3);
   if (!command.folder.empty()) posix_spawn_file_actions_addchdir_np(&actions, command.folder.c_str());
   posix_spawnattr_t attributes;
   posix_spawnattr_init(&attributes);

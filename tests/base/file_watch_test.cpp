@@ -1,6 +1,12 @@
 // Which files processes ask for.
 #include "base/file_watch.h"
 
+#include <fcntl.h>
+#include <poll.h>
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
 #include "base/job_tokens.h"
 #include "base/process.h"
 #include "support.h"
@@ -94,6 +100,29 @@ TEST_F(FileWatchTest, ACompilerAsksForHeadersThatAreNotThere) {
   EXPECT_TRUE(seen.read.contains(at("late/clay.h")));
   EXPECT_TRUE(seen.read.contains(at("kiln.c")));
   EXPECT_TRUE(seen.written.contains(at("kiln.o")));
+}
+
+TEST_F(FileWatchTest, WhatAKilledOneWasStartingDoesNotWaitForEver) {
+  // Until it is the program, a started process has what this one has open: this pipe, too. Killed at any moment, nothing
+  // may go on holding it.
+  for (int round = 0; round < 25; ++round) {
+    int held[2];
+    ASSERT_EQ(::pipe2(held, O_CLOEXEC), 0);
+    const pid_t starter = ::fork();
+    if (starter == 0) {
+      Command command;
+      command.argv = {"/bin/true"};
+      command.watch = WatchFor::opening;
+      for (;;) static_cast<void>(coctilis::run(command));
+    }
+    ::close(held[1]);
+    ::usleep(static_cast<useconds_t>(2000 + 370 * round));
+    ::kill(starter, SIGKILL);
+    ::waitpid(starter, nullptr, 0);
+    pollfd waiting{held[0], POLLIN, 0};
+    EXPECT_EQ(::poll(&waiting, 1, 5000), 1) << "something holds on, round " << round;
+    ::close(held[0]);
+  }
 }
 
 TEST(WatchedFiles, AreWrittenDownAndReadBack) {
