@@ -1,5 +1,9 @@
 #include "support.h"
 
+#include <linux/capability.h>
+#include <sys/syscall.h>
+#include <unistd.h>
+
 #include <cstdlib>
 
 #include "base/text.h"
@@ -31,8 +35,10 @@ std::string TreeFolder::label_folder() const {
 
 std::string Said::all() const { return text::join(text::words(out + " " + err), " "); }
 
-Said coctilis(const std::vector<std::string>& arguments,
-              const std::map<std::string, std::optional<std::string>>& environment, const std::string& folder) {
+namespace {
+Said drive(const std::vector<std::string>& arguments,
+           const std::map<std::string, std::optional<std::string>>& environment, const std::string& folder,
+           bool modes_count) {
   const char* program = std::getenv("COCTILIS_PROGRAM");
   Command command;
   command.argv = {program == nullptr ? "coctilis" : program};
@@ -43,12 +49,28 @@ Said coctilis(const std::vector<std::string>& arguments,
   command.folder = folder;
   command.merge_errors = false;
   command.limit_seconds = 250;
+  command.modes_count = modes_count;
   const Ended ended = run(command);
   Said said;
   said.exit = ended.how == Ended::How::exited ? ended.code : 1000 + ended.code;
   said.out = ended.output;
   said.err = ended.errors;
   return said;
+}
+}  // namespace
+
+Said coctilis(const std::vector<std::string>& arguments,
+              const std::map<std::string, std::optional<std::string>>& environment, const std::string& folder) {
+  return drive(arguments, environment, folder, false);
+}
+Said coctilis_by_modes(const std::vector<std::string>& arguments) { return drive(arguments, {}, "/", true); }
+
+bool obey_modes() {
+  __user_cap_header_struct header{_LINUX_CAPABILITY_VERSION_3, 0};
+  __user_cap_data_struct data[2] = {};
+  if (::syscall(SYS_capget, &header, data) != 0) return false;
+  data[0].effective &= ~((1U << CAP_DAC_OVERRIDE) | (1U << CAP_DAC_READ_SEARCH));
+  return ::syscall(SYS_capset, &header, data) == 0;
 }
 
 void write_small_tree(const TreeFolder& tree) {

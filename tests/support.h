@@ -53,6 +53,12 @@ struct Said {
 Said coctilis(const std::vector<std::string>& arguments,
               const std::map<std::string, std::optional<std::string>>& environment = {},
               const std::string& folder = "/");
+// The same as a user for whom the modes of files count, also when this is the superuser.
+Said coctilis_by_modes(const std::vector<std::string>& arguments);
+
+// From now on the modes of files count for this thread as for any user, also when it is the superuser's. False when
+// that cannot be brought about.
+[[nodiscard]] bool obey_modes();
 
 // A brickyard of one program, enough to be brought up.
 void write_small_tree(const TreeFolder& tree);

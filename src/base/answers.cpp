@@ -100,8 +100,7 @@ const std::string& Answers::state(const Watched& watched) {
   else if (S_ISDIR(info.st_mode) && !watched.entries)
     it->second = "folder";
   else
-    it->second = fmt::format("{} {} {}.{} {}.{}", info.st_ino, info.st_size, info.st_mtim.tv_sec, info.st_mtim.tv_nsec,
-                             info.st_ctim.tv_sec, info.st_ctim.tv_nsec);
+    it->second = FileStamp::of(info).text();
   return it->second;
 }
 

@@ -50,7 +50,7 @@ std::string state_of(Observed::Kind kind, const char* path) {
       return S_ISDIR(info.st_mode) ? "folder" : (info.st_mode & 0111U) != 0 ? "program" : "file";
     case Observed::Kind::content:
       if (S_ISDIR(info.st_mode)) return "folder";
-      return fmt::format("{} {} {} {:o}", info.st_ino, info.st_size, time_in(info), info.st_mode);
+      return FileStamp::of(info).text();
     case Observed::Kind::entries: return time_in(info) + " " + hash_of_names(path);
     case Observed::Kind::folder:
     case Observed::Kind::link: break;

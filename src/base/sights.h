@@ -2,39 +2,15 @@
 // that would come upon nothing else than the one before has nothing to work out.
 #pragma once
 
-#include <sys/stat.h>
-
 #include <cstdint>
 #include <string>
 #include <string_view>
 #include <unordered_map>
 #include <vector>
 
+#include "base/file_stamp.h"
+
 namespace coctilis {
-
-// All that the system tells of a file that changes with its content.
-struct FileStamp {
-  std::uint64_t inode = 0;
-  std::uint64_t device = 0;
-  std::uint64_t size = 0;
-  std::int64_t modified = 0;  // nanoseconds since 1970
-  std::int64_t changed = 0;   // of its status
-  std::uint32_t mode = 0;
-  std::uint32_t unused = 0;
-
-  [[nodiscard]] static FileStamp of(const struct stat& info);
-  bool operator==(const FileStamp&) const = default;
-  // True when a change after `when` (nanoseconds since 1970, on the clock of files) shows in the stamp: it was not so
-  // young then that a later change could bear the same times.
-  [[nodiscard]] bool tells_since(std::int64_t when) const;
-};
-
-// Nanoseconds since 1970 on the clock that files' times are taken from.
-[[nodiscard]] std::int64_t file_clock();
-[[nodiscard]] std::int64_t nanoseconds(const timespec& time);
-// How far a file's time may lie behind that clock, in nanoseconds, by the ticks in which its file system seems to
-// count.
-[[nodiscard]] std::int64_t tick_of(std::int64_t modified, std::int64_t changed);
 
 class Sights {
  public:

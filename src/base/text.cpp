@@ -162,6 +162,18 @@ std::string shell_quote(std::string_view s) {
   return "'" + replace_all(std::string(s), "'", "'\\''") + "'";
 }
 
+std::set<std::string> variables_in(std::string_view text) {
+  std::set<std::string> out;
+  for (auto at = text.find('$'); at != std::string_view::npos; at = text.find('$', at)) {
+    ++at;
+    if (at < text.size() && text[at] == '{') ++at;
+    const auto begin = at;
+    while (at < text.size() && (std::isalnum(static_cast<unsigned char>(text[at])) != 0 || text[at] == '_')) ++at;
+    if (at > begin) out.emplace(text.substr(begin, at - begin));
+  }
+  return out;
+}
+
 std::string shell_join(const std::vector<std::string>& argv) {
   std::string out;
   for (const auto& word : argv) {

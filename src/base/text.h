@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <ctime>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -27,6 +28,8 @@ namespace coctilis::text {
 // One word, quoted so that a POSIX shell reads it back unchanged.
 [[nodiscard]] std::string shell_quote(std::string_view s);
 [[nodiscard]] std::string shell_join(const std::vector<std::string>& argv);
+// The names of variables that a text refers to as a shell would take them: $NAME, ${NAME...} (POSIX.1-2024, XCU 2.6.2).
+[[nodiscard]] std::set<std::string> variables_in(std::string_view text);
 
 enum class Colour { strip, keep };
 // Foreign bytes made safe for a terminal, a log or a document: valid UTF-8, no control characters except line end and

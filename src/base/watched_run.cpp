@@ -174,6 +174,9 @@ void start_and_watch(const std::string& program, std::vector<char*>& words, cons
   }
   const pid_t pid = ::fork();
   if (pid == 0) {
+    // Should this program be killed just now, nothing of it may be held on to, least of all the other end of its watch.
+    if (report[1] > 3) ::close_range(3, static_cast<unsigned>(report[1]) - 1, 0);
+    ::close_range(static_cast<unsigned>(report[1]) + 1, ~0U, 0);
     ::setpgid(0, 0);
     char confined = '0';
     if (::chdir(folder.c_str()) == 0) {

@@ -16,10 +16,10 @@
 #include <set>
 
 #include "base/disk.h"
+#include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/observed.h"
-#include "base/sights.h"
 #include "base/text.h"
 #include "survey/survey.h"
 
@@ -27,15 +27,8 @@ namespace coctilis::describe {
 
 namespace {
 
-// A file as the system tells of it.
-struct State {
-  std::uint64_t size = 0;
-  std::int64_t modified = 0;  // nanoseconds since 1970
-  std::int64_t changed = 0;   // of its status
-  std::uint64_t inode = 0;
-  std::uint32_t mode = 0;
-  bool operator==(const State&) const = default;
-};
+// A file as the system tells of it; devices may be numbered anew.
+using State = FileStamp;
 
 // A file as it was when it was copied.
 struct Entry {
@@ -48,25 +41,16 @@ using Manifest = std::map<std::string, Entry>;
 
 constexpr std::int64_t second = 1'000'000'000;
 
-std::int64_t wall_clock() {
-  timespec time{};
-  ::clock_gettime(CLOCK_REALTIME, &time);
-  return nanoseconds(time);
-}
 State state_of(const struct stat& info) {
-  return {static_cast<std::uint64_t>(info.st_size), nanoseconds(info.st_mtim), nanoseconds(info.st_ctim), info.st_ino,
-          info.st_mode};
+  State out = FileStamp::of(info);
+  out.device = 0;
+  return out;
 }
 // The state of what lies there; nothing when nothing does.
 std::optional<State> state_at(const std::string& path) {
   struct stat info {};
   if (::lstat(path.c_str(), &info) != 0) return std::nullopt;
   return state_of(info);
-}
-// A change after `looked` would show in the times. Where they are whole seconds, they move every second or two.
-bool times_tell(const State& state, std::int64_t looked) {
-  const bool coarse = state.modified % second == 0 && state.changed % second == 0;
-  return std::max(state.changed, state.modified) + (coarse ? 21 * second / 10 : second / 50) < looked;
 }
 void set_time(const std::string& path, std::int64_t time) {
   const timespec times[2] = {{time / second, time % second}, {time / second, time % second}};
@@ -76,14 +60,16 @@ void set_time(const std::string& path, std::int64_t time) {
 std::string manifest_path(const std::string& to) { return to + ".mirrored"; }
 std::string given_path(const std::string& to) { return to + ".given"; }
 
-std::string text_of(const State& s) {
-  return fmt::format("{} {} {} {} {}", s.size, s.modified, s.changed, s.inode, s.mode);
-}
+// As FileStamp::text writes it, from the word at `at` on.
 bool read_state(const std::vector<std::string>& words, std::size_t at, State& out) {
   if (at + 5 > words.size()) return false;
-  out = {std::strtoull(words[at].c_str(), nullptr, 10), std::strtoll(words[at + 1].c_str(), nullptr, 10),
-         std::strtoll(words[at + 2].c_str(), nullptr, 10), std::strtoull(words[at + 3].c_str(), nullptr, 10),
-         static_cast<std::uint32_t>(std::strtoul(words[at + 4].c_str(), nullptr, 10))};
+  out = {std::strtoull(words[at].c_str(), nullptr, 10),
+         0,
+         std::strtoull(words[at + 1].c_str(), nullptr, 10),
+         std::strtoll(words[at + 2].c_str(), nullptr, 10),
+         std::strtoll(words[at + 3].c_str(), nullptr, 10),
+         static_cast<std::uint32_t>(std::strtoul(words[at + 4].c_str(), nullptr, 8)),
+         0};
   return true;
 }
 
@@ -157,8 +143,8 @@ class Mirror {
     date_fresh_files();
     std::string text;
     for (const auto& [path, entry] : now_)
-      text += path + '\0' +
-              fmt::format("{} {} {} {}\n", text_of(entry.here), text_of(entry.there), entry.looked, entry.hash);
+      text +=
+          path + '\0' + fmt::format("{} {} {} {}\n", entry.here.text(), entry.there.text(), entry.looked, entry.hash);
     write_lines(manifest_path(to_), std::move(text));
     out_.files = now_.size();
     return out_;
@@ -273,7 +259,7 @@ class Mirror {
     const auto there = state_at(place);
     const bool is_there = there && S_ISREG(there->mode);
     const bool stays = it != before_.end() && is_there && (*there == it->second.there || may_differ(place));
-    if (stays && it->second.here == entry.here && times_tell(entry.here, it->second.looked)) {
+    if (stays && it->second.here == entry.here && entry.here.tells_since(it->second.looked)) {
       now_[below] = it->second;
       return;
     }
@@ -520,7 +506,7 @@ Notes read_given(const std::string& mirror) {
 void write_given(const std::string& mirror, const Notes& all) {
   const observe::Apart apart;
   std::string text;
-  for (const auto& [path, noted] : all) text += path + '\0' + text_of(noted.state) + " " + noted.hash + "\n";
+  for (const auto& [path, noted] : all) text += path + '\0' + noted.state.text() + " " + noted.hash + "\n";
   write_lines(given_path(mirror), std::move(text));
 }
 std::string hash_at(const std::string& path) {
@@ -539,7 +525,7 @@ struct Given::Files {
 Given::Given(const std::string& mirror) : mirror_(mirror) {}
 Given::~Given() = default;
 
-bool Given::contains(const std::string& path) const {
+const Given::Files& Given::files() const {
   if (!files_) {
     const observe::Apart apart;
     files_ = std::make_unique<Files>();
@@ -547,22 +533,30 @@ bool Given::contains(const std::string& path) const {
       files_->by_tree.emplace(name, entry.there);
     files_->noted = read_given(mirror_);
   }
-  const std::string name = files::below(path, mirror_);
+  return *files_;
+}
+
+bool Given::contains(const std::string& path) const {
   const auto is = state_at(path);
   if (!is) return false;
-  const auto by_tree = files_->by_tree.find(name);
-  const auto noted = files_->noted.find(name);
-  return (by_tree != files_->by_tree.end() && by_tree->second == *is) ||
-         (noted != files_->noted.end() && noted->second.state == *is);
+  const std::string name = files::below(path, mirror_);
+  const auto by_tree = files().by_tree.find(name);
+  const auto noted = files().noted.find(name);
+  return (by_tree != files().by_tree.end() && by_tree->second == *is) ||
+         (noted != files().noted.end() && noted->second.state == *is);
+}
+
+std::function<bool(const std::string&)> given_in(const std::string& mirror) {
+  return [given = std::make_shared<Given>(mirror)](const std::string& path) { return given->contains(path); };
 }
 
 bool Given::was_noted(const std::string& path) const {
-  const auto notes = read_given(mirror_);
-  const auto it = notes.find(files::below(path, mirror_));
-  return it != notes.end() && hash_at(path) == it->second.hash;
+  const auto& noted = files().noted;
+  const auto it = noted.find(files::below(path, mirror_));
+  return it != noted.end() && hash_at(path) == it->second.hash;
 }
 
-std::int64_t Given::clock() { return coctilis::file_clock(); }
+std::int64_t Given::clock() { return file_clock(); }
 
 void Given::note_since(const std::string& mirror, std::int64_t when) {
   const observe::Apart apart;

@@ -61,8 +61,11 @@ class Given {
 
  private:
   struct Files;
+  [[nodiscard]] const Files& files() const;
   std::string mirror_;
   mutable std::unique_ptr<Files> files_;  // read when first asked for
 };
+// Given::contains of that mirror, as a function that can be handed on.
+[[nodiscard]] std::function<bool(const std::string&)> given_in(const std::string& mirror);
 
 }  // namespace coctilis::describe

@@ -26,12 +26,8 @@ namespace {
 constexpr std::string_view asking = "__has_include";
 constexpr off_t largest_text = 8 << 20;
 
-FileStamp stamp_of(const FileState& state) {
-  return {state.inode, state.device, state.size, state.modified, state.changed, state.mode, 0};
-}
-
 // Later changes of it would show in its times.
-bool times_tell(const FileState& state) { return stamp_of(state).tells_since(state.looked); }
+bool times_tell(const FileState& state) { return state.stamp.tells_since(state.looked); }
 
 // The hash of a file that is open; `asks` is set when its text asks for names of headers.
 std::optional<Hash> hash_of(int fd, const struct stat& info, bool& asks) {
@@ -81,7 +77,7 @@ Contents::Now Contents::look(PathId id) {
     return out;
   }
   if (const FileState* before = journal_.file(id);
-      before != nullptr && stamp_of(*before) == FileStamp::of(info) && times_tell(*before)) {
+      before != nullptr && before->stamp == FileStamp::of(info) && times_tell(*before)) {
     out.hash = before->hash;
     out.asks_for_names = before->asks_for_names != 0;
     return out;
@@ -110,12 +106,7 @@ Contents::Now Contents::look(PathId id) {
   out.asks_for_names = asks;
   out.changed = nanoseconds(info.st_ctim);
   out.modified = nanoseconds(info.st_mtim);
-  state.size = static_cast<std::uint64_t>(info.st_size);
-  state.modified = out.modified;
-  state.changed = out.changed;
-  state.inode = info.st_ino;
-  state.device = info.st_dev;
-  state.mode = info.st_mode;
+  state.stamp = FileStamp::of(info);
   state.asks_for_names = asks ? 1 : 0;
   state.hash = *hash;
   journal_.put_file(id, state);
@@ -141,7 +132,7 @@ void Contents::show(PathId id, Sights& sights) {
   // Devices and the like have no state.
   if (is.state != Now::State::there || state == nullptr || !times_tell(*state) || state->hash != is.hash)
     return sights.spoil();
-  sights.add(Sights::Kind::file, path, stamp_of(*state));
+  sights.add(Sights::Kind::file, path, state->stamp);
 }
 
 void Contents::forget(PathId id) {

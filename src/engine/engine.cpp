@@ -4,7 +4,6 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include <ctime>
 #include <mutex>
 #include <queue>
 #include <set>
@@ -34,12 +33,6 @@ using model::StepState;
 
 namespace {
 
-std::int64_t wall_clock() {
-  timespec time{};
-  ::clock_gettime(CLOCK_REALTIME, &time);
-  return nanoseconds(time);
-}
-
 std::string journal_path(const model::Plan& plan) {
   return plan.journal.empty() ? plan.kiln + "/journal" : plan.journal;
 }
@@ -58,6 +51,7 @@ class Engine {
         runner_(plan, {request.colours}),
         read_files_(plan, journal_, contents_, lookups_, graph_) {
     outcome_.steps.resize(plan.steps.size());
+    finished_.resize(plan.steps.size());
     for (std::size_t i = 0; i < plan.steps.size(); ++i) {
       const auto& step = plan.steps[i];
       if (!request.selection[i] || (step.kind != StepKind::custom && step.kind != StepKind::generate)) continue;
@@ -323,11 +317,11 @@ class Engine {
                       std::equal(before.begin(), before.end(), record.outputs.begin());
     running.result.state = same ? StepState::unchanged : StepState::done;
     journal_.put_step(key, record);
-    finished_.insert(index);
+    finished_[index] = true;
   }
 
   void release(std::size_t index) {
-    finished_.insert(index);
+    finished_[index] = true;
     for (const auto user : graph_[index].users) {
       if (--graph_[user].waits == 0) ready_.push({graph_[user].weight, user});
     }
@@ -447,7 +441,7 @@ class Engine {
   ReadFiles read_files_;
   std::priority_queue<std::pair<double, std::size_t>> ready_;
   std::vector<Running> running_;
-  std::set<std::size_t> finished_;  // steps that have ended well, or need not run
+  std::vector<bool> finished_;  // steps that have ended well, or need not run
   model::Outcome outcome_;
   double begin_ = 0;
   double told_ = 0;
@@ -467,39 +461,6 @@ Result<bool> anything_to_do(const model::Plan& plan, const Request& request) {
       void progress(const Progress&) override {}
     } nobody;
     return Engine(plan, request, nobody).anything_to_do();
-  });
-}
-
-namespace {
-// Whether `has(journal, entry, id)` for any record of the journal at `path`; `id` is that of the file.
-template <class F>
-bool any_record(const std::string& path, const std::string& file, F&& has) {
-  if (!files::is_file(path)) return false;
-  const auto found = guarded("looking into the journal", [&] {
-    const Journal journal(path);
-    const PathId id = journal.find_id(file);
-    bool any = false;
-    if (id != Journal::none) journal.each([&](const Journal::Entry& entry) { any = any || has(journal, entry, id); });
-    return any;
-  });
-  return found && *found;
-}
-bool has_path(const Journal& journal, const Journal::Ids& contents, PathId path) {
-  return std::any_of(contents.begin(), contents.end(), [&](ContentId id) { return journal.content(id).path == path; });
-}
-}  // namespace
-
-bool is_made_by_step(const std::string& path, const std::string& file) {
-  return any_record(path, file, [](const Journal& journal, const Journal::Entry& entry, PathId id) {
-    const auto written = journal.written(entry);
-    return has_path(journal, journal.outputs(entry), id) ||
-           std::find(written.begin(), written.end(), id) != written.end();
-  });
-}
-
-bool is_read_by_step(const std::string& path, const std::string& file) {
-  return any_record(path, file, [](const Journal& journal, const Journal::Entry& entry, PathId id) {
-    return has_path(journal, journal.inputs(entry), id);
   });
 }
 

@@ -69,12 +69,6 @@ struct Request {
 // (Exit::kiln), or steps need each other in a circle (Exit::description).
 [[nodiscard]] Result<model::Outcome> build(const model::Plan& plan, const Request& request, Observer& observer);
 
-// True when a step is known to have made the file (absolute), by the journal at `journal`, whatever became of it since.
-// False when there is no journal.
-[[nodiscard]] bool is_made_by_step(const std::string& journal, const std::string& file);
-// The same of a file that a step is known to have read.
-[[nodiscard]] bool is_read_by_step(const std::string& journal, const std::string& file);
-
 // Puts records into the journal as if all steps of the plan had just run, well and as they stand there; `read` has the
 // files (absolute) that each has read besides what it is said to. Errors: the kiln cannot be written (Exit::kiln).
 [[nodiscard]] Result<bool> remember_made(const model::Plan& plan, const std::vector<std::vector<std::string>>& read);

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cstdlib>
-#include <ctime>
 #include <set>
 
 #include "base/files.h"
@@ -23,17 +22,6 @@ constexpr const char* looked_at_by_compilers[] = {
 constexpr const char* looked_at_by_others[] = {"LANG",       "LC_ALL", "LC_CTYPE",   "LC_COLLATE", "LC_MESSAGES",
                                                "LC_NUMERIC", "TZ",     "PYTHONPATH", "PERL5LIB"};
 
-// The names of variables that a text refers to in the way of the shell.
-void add_names_in(std::string_view text, std::set<std::string>& out) {
-  for (auto at = text.find('$'); at != std::string_view::npos; at = text.find('$', at)) {
-    ++at;
-    if (at < text.size() && text[at] == '{') ++at;
-    const auto begin = at;
-    while (at < text.size() && (std::isalnum(static_cast<unsigned char>(text[at])) != 0 || text[at] == '_')) ++at;
-    if (at > begin) out.emplace(text.substr(begin, at - begin));
-  }
-}
-
 // Says nothing of what is made: how makes call each other, and where one stands.
 bool says_nothing(const std::string& name) {
   return name == "MAKELEVEL" || name == "PWD" || name == "OLDPWD" || name == "SHLVL" || name == "_" ||
@@ -45,12 +33,6 @@ bool is_where_to_install(const std::string& name) { return name == "DESTDIR" || 
 
 // Only makes look at these.
 bool is_for_makes(const std::string& name) { return name == "MAKEFLAGS" || name == "MFLAGS"; }
-
-std::int64_t wall_clock() {
-  timespec time{};
-  ::clock_gettime(CLOCK_REALTIME, &time);
-  return nanoseconds(time);
-}
 
 }  // namespace
 
@@ -84,7 +66,7 @@ CommandHashes command_hashes(const model::Plan& plan, const Step& step) {
   std::set<std::string> named;
   if (by_shell) {
     for (const auto& action : step.actions) {
-      for (const auto& word : action.argv) add_names_in(word, named);
+      for (const auto& word : action.argv) named.merge(text::variables_in(word));
     }
   }
   for (const auto& action : step.actions) {

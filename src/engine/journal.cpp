@@ -10,7 +10,6 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
-#include <ctime>
 
 #include "base/disk.h"
 #include "base/files.h"
@@ -53,12 +52,6 @@ std::uint64_t start_of_machine() {
   return n > 0 ? hash_short({text, static_cast<std::size_t>(n)}) : 1;
 }
 
-std::int64_t wall_clock() {
-  timespec time{};
-  ::clock_gettime(CLOCK_REALTIME, &time);
-  return std::int64_t{time.tv_sec} * 1'000'000'000 + time.tv_nsec;
-}
-
 std::string part_of(const std::string& payload) {
   std::string out;
   out.reserve(payload.size() + part_head);
@@ -70,12 +63,12 @@ std::string part_of(const std::string& payload) {
 // Written and read in this order.
 template <class Action, class State>
 void each_field(State& state, Action&& action) {
-  action(state.size);
-  action(state.modified);
-  action(state.changed);
-  action(state.inode);
-  action(state.device);
-  action(state.mode);
+  action(state.stamp.size);
+  action(state.stamp.modified);
+  action(state.stamp.changed);
+  action(state.stamp.inode);
+  action(state.stamp.device);
+  action(state.stamp.mode);
   action(state.asks_for_names);
   action(state.hash.high);
   action(state.hash.low);
@@ -103,7 +96,7 @@ Journal::Journal(std::string path, bool tidy) : path_(std::move(path)) {
   if (machine_start_ != 0 && machine_start_ != start_of_machine()) distrust_young_files(last_time_);
   const auto live = static_cast<std::size_t>(
       std::count_if(steps_.begin(), steps_.end(), [](const Entry& entry) { return entry.known; }) +
-      std::count_if(files_.begin(), files_.end(), [](const FileState& state) { return state.inode != 0; }));
+      std::count_if(files_.begin(), files_.end(), [](const FileState& state) { return state.stamp.inode != 0; }));
   constexpr std::size_t small = 1000;
   if (tidy && all_entries_ > small && all_entries_ > 4 * live) rewrite();
 }
@@ -498,7 +491,7 @@ void Journal::put_searched(PathId key, std::uint64_t maker, ListId searched) {
   pending_.push_back({'A', key, maker});
 }
 
-const FileState* Journal::file(PathId id) const { return files_[id].inode == 0 ? nullptr : &files_[id]; }
+const FileState* Journal::file(PathId id) const { return files_[id].stamp.inode == 0 ? nullptr : &files_[id]; }
 
 void Journal::put_file(PathId id, const FileState& state) {
   files_[id] = state;
@@ -653,7 +646,7 @@ void Journal::distrust_young_files(std::int64_t last) {
   // What was written shortly before the machine stopped may never have reached the disk.
   constexpr std::int64_t two_minutes = 120'000'000'000;
   for (auto& state : files_) {
-    if (std::max(state.changed, state.modified) > last - two_minutes) state.looked = 0;
+    if (std::max(state.stamp.changed, state.stamp.modified) > last - two_minutes) state.looked = 0;
   }
 }
 

@@ -23,6 +23,7 @@
 #include <string_view>
 #include <vector>
 
+#include "base/file_stamp.h"
 #include "base/hash.h"
 
 namespace coctilis::engine {
@@ -33,12 +34,7 @@ using ListId = std::uint32_t;  // 0: the empty list
 
 // A file as it was when its content was hashed.
 struct FileState {
-  std::uint64_t size = 0;
-  std::int64_t modified = 0;  // nanoseconds since 1970
-  std::int64_t changed = 0;   // the same, of its status: nobody can set it back
-  std::uint64_t inode = 0;
-  std::uint64_t device = 0;
-  std::uint32_t mode = 0;
+  FileStamp stamp;
   std::uint32_t asks_for_names = 0;  // 1: its text asks which headers there are (__has_include)
   Hash hash;
   std::int64_t looked = 0;  // when; times prove nothing for a file that was younger then

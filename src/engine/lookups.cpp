@@ -20,10 +20,6 @@ std::string joined(std::string_view folder, std::string_view name) {
   return files::absolute(name, std::string(folder));
 }
 
-}  // namespace
-
-namespace {
-
 // The name in <> or "" that begins behind `at`. Whatever else stands there, a comment say, makes it one that is worked
 // out.
 enum class Found { name, worked_out, nothing };

@@ -32,7 +32,7 @@ std::vector<ContentId> ReadFiles::declared(const Running& running) {
   return out;
 }
 
-StepRecord ReadFiles::record(Running& running, const Runner& runner, const std::set<std::size_t>& finished) {
+StepRecord ReadFiles::record(Running& running, const Runner& runner, const std::vector<bool>& finished) {
   const Step& step = plan_.steps[running.step];
   StepRecord out;
   out.inputs = declared(running);
@@ -83,8 +83,7 @@ bool ReadFiles::has_a_say(const std::string& path) const {
   return !in_kiln && may_have_a_say(path);
 }
 
-void ReadFiles::add_watched(const Running& running, const std::set<std::size_t>& finished,
-                            std::set<ContentId>& inputs) {
+void ReadFiles::add_watched(const Running& running, const std::vector<bool>& finished, std::set<ContentId>& inputs) {
   const auto& files = running.files;
   const Step& step = plan_.steps[running.step];
   const auto counts = [&](const std::string& path) {
@@ -92,7 +91,7 @@ void ReadFiles::add_watched(const Running& running, const std::set<std::size_t>&
     if (std::find(step.outputs.begin(), step.outputs.end(), path) != step.outputs.end()) return false;
     // What another step has yet to make was not there in its final form: the order of the two is nobody's word.
     const auto maker = graph_.maker_of(path);
-    return maker == Graph::none || maker == running.step || finished.contains(maker);
+    return maker == Graph::none || maker == running.step || finished[maker];
   };
   const auto add = [&](const std::string& path, Form form) {
     inputs.insert(journal_.content(contents_.take_as_of(journal_.id(path), form, running.began)));

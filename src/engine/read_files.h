@@ -23,10 +23,10 @@ class ReadFiles {
   // How to find out what a step reads; one whose compiler told nothing the last time is watched.
   [[nodiscard]] model::Reads how(std::size_t step, PathId key) const;
   // The record of a step that has ended well, but for its command and outputs. `finished`: steps that are done.
-  [[nodiscard]] StepRecord record(Running& running, const Runner& runner, const std::set<std::size_t>& finished);
+  [[nodiscard]] StepRecord record(Running& running, const Runner& runner, const std::vector<bool>& finished);
 
  private:
-  void add_watched(const Running& running, const std::set<std::size_t>& finished, std::set<ContentId>& inputs);
+  void add_watched(const Running& running, const std::vector<bool>& finished, std::set<ContentId>& inputs);
   [[nodiscard]] bool has_a_say(const std::string& path) const;
   // Takes what a step wrote besides what it is said to make among its results, unless it is another step's.
   void add_written(const Running& running, StepRecord& record);

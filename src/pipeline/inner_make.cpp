@@ -16,6 +16,7 @@
 #include "describe/makefile/make.h"
 #include "describe/mirror.h"
 #include "engine/engine.h"
+#include "engine/known_files.h"
 #include "pipeline/keeping.h"
 #include "pipeline/reached_makes.h"
 #include "plan/recipes.h"
@@ -47,17 +48,11 @@ InnerMake inner_of(const std::map<std::string, std::string>& environment) {
   return out;
 }
 
-// Results that came with the tree, or that the script left that configures it.
-std::function<bool(const std::string&)> given_in(const std::string& root) {
-  const auto given = std::make_shared<describe::Given>(root);
-  return [given](const std::string& path) { return given->contains(path); };
-}
-
 engine::Request request_for(PreparedMake& prepared, unsigned jobs) {
   engine::Request request;
   request.selection.assign(prepared.plan.steps.size(), true);
   request.jobs = jobs;
-  request.given = given_in(prepared.plan.work);
+  request.given = describe::given_in(prepared.plan.work);
   if (prepared.make)
     request.late = [&prepared](const model::Step& step) {
       model::Recipe recipe = prepared.recipes.at(step.key);
@@ -235,7 +230,7 @@ describe::Services services_for(const model::Plan& plan) {
     plan::add_recipes(numbered, now.work, now);
     engine::Request request;
     request.selection.assign(now.steps.size(), true);
-    request.given = given_in(now.work);
+    request.given = describe::given_in(now.work);
     request.tell_observation = true;
     request.leave_out_documents = false;
     request.late = [&](const model::Step& step) {
@@ -261,8 +256,9 @@ describe::Services services_for(const model::Plan& plan) {
     }
     return outcome->ran > 0;
   };
-  out.made_by_step = [path = plan.journal](const std::string& file) { return engine::is_made_by_step(path, file); };
-  out.read_by_step = [path = plan.journal](const std::string& file) { return engine::is_read_by_step(path, file); };
+  const auto known = std::make_shared<engine::KnownFiles>(plan.journal);
+  out.made_by_step = [known](const std::string& file) { return known->is_made(file); };
+  out.read_by_step = [known](const std::string& file) { return known->is_read(file); };
   return out;
 }
 

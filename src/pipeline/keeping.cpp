@@ -6,6 +6,7 @@
 #include "base/hash.h"
 #include "describe/mirror.h"
 #include "engine/engine.h"
+#include "engine/known_files.h"
 #include "pipeline/inner_make.h"
 #include "plan/planner.h"
 
@@ -30,8 +31,7 @@ bool needs_the_reader(const model::Run& run, model::Plan& plan, const std::map<s
   if (!selection) return false;  // it is told whatever plan there is
   engine::Request request;
   request.selection = *selection;
-  const auto given = std::make_shared<describe::Given>(plan.work);
-  request.given = [given](const std::string& path) { return given->contains(path); };
+  request.given = describe::given_in(plan.work);
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
   return pipeline::needs_the_reader(plan, request);
 }
@@ -68,9 +68,8 @@ bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& en
       run.problem = refused.kept->refused;
       return true;
     }
-    const auto made_by_step = [&run](const std::string& path) {
-      return engine::is_made_by_step(run.kiln + "/journal", path);
-    };
+    engine::KnownFiles known(run.kiln + "/journal");
+    const auto made_by_step = [&](const std::string& path) { return known.is_made(path); };
     taken = record::take(path_of(run), key_, [&](const std::string& from, const std::string& to) {
       return describe::mirror(from, to, made_by_step).ok();
     });

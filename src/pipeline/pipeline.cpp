@@ -181,8 +181,10 @@ bool choose_toolchain(model::Run& run, Session& session, const std::map<std::str
                       finding.want.place,
                       (linker ? "there is no linker " : "there is no tool chain for this tree: ") + finding.want.name,
                       finding.reason,
-                      run.install.empty() ? "'coctilis locate' without --toolchain lists those that are here"
-                                          : text::join(run.install, " "),
+                      !run.install.empty()     ? text::join(run.install, " ")
+                      : run.toolchains.empty() ? "put the folder of a compiler on PATH, or name it by CC and CXX"
+                      : linker                 ? "install that linker, or choose one that is there in coctilis.toml"
+                                               : "'coctilis locate' without --toolchain lists those that are here",
                       {}});
   }
   run.label = run.toolchain.short_name() + "-" + run.settings.variant;
@@ -677,11 +679,10 @@ bool build(model::Run& run, Session& session, engine::Observer& observer) {
   }
   if (!run.project.by_recipes) {
     // Results of rules that lie in the tree itself came with it; in a copy, as far as they are as they were copied.
-    const auto given = std::make_shared<describe::Given>(run.plan.tree);
-    request.given = [given, &run](const std::string& path) {
-      return run.plan.in_copy() ? given->contains(path)
-                                : files::is_below(path, run.plan.tree) && !files::is_below(path, run.plan.kiln);
-    };
+    request.given =
+        run.plan.in_copy() ? describe::given_in(run.plan.tree) : [&plan = run.plan](const std::string& path) {
+          return files::is_below(path, plan.tree) && !files::is_below(path, plan.kiln);
+        };
   }
   request.sights = session.repeating.sights();
   auto outcome = engine::build(run.plan, request, observer);

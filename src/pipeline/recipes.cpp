@@ -13,6 +13,7 @@
 #include "describe/mirror.h"
 #include "describe/script/reader.h"
 #include "engine/diagnostics.h"
+#include "engine/known_files.h"
 #include "pipeline/inner_make.h"
 #include "pipeline/reached_makes.h"
 #include "plan/planner.h"
@@ -65,9 +66,6 @@ void install_in_kiln(model::Run& run) {
   std::filesystem::remove(run.kiln + "/make/steps", error);
 }
 
-}  // namespace
-
-namespace {
 // After a script has run: what it was seen to compile, and what each of its steps was made from, so that it can do
 // without the script the next time.
 void take_what_the_script_did(model::Run& run) {
@@ -84,9 +82,7 @@ void take_what_the_script_did(model::Run& run) {
   if (!learned.replayable || run.outcome.ran == 0) return;
   if (const auto remembered = engine::remember_made(plan, learned.read); !remembered) throw Fault(remembered.problem());
 }
-}  // namespace
 
-namespace {
 // Descriptions that set their compilers' options themselves take none from outside: then the variant has no say.
 void tell_of_variant(model::Run& run) {
   const auto variant = run.settings.variants.find(run.settings.variant);
@@ -121,6 +117,23 @@ void tell_of_variant(model::Run& run) {
                       : std::to_string(without) + " of " + text::count(all, "compilation") + " have not") +
       " all of that (" + example + "): the description sets its options itself; --set gives its variables a value");
 }
+
+// Archivers and strippers write beside their result first, under a name of "st" and six letters or digits (the GNU
+// binary utilities do); one that was killed leaves that. No step made it, so nobody will ever make it again.
+void remove_what_killed_ones_left(std::vector<std::string>& made, const std::string& journal) {
+  engine::KnownFiles known(journal);
+  std::erase_if(made, [&](const std::string& path) {
+    const std::string name = std::filesystem::path(path).filename().string();
+    if (name.size() != 8 || !name.starts_with("st") ||
+        !std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) != 0; }) ||
+        known.is_made(path))
+      return false;
+    std::error_code error;
+    std::filesystem::remove(path, error);
+    return true;
+  });
+}
+
 }  // namespace
 
 // What the engine has to ask while it runs recipes.
@@ -135,29 +148,11 @@ void prepare_for_recipes(model::Run& run, engine::Request& request) {
       }
       return actions;
     };
-  const auto given = std::make_shared<describe::Given>(run.plan.work);
-  request.given = [given](const std::string& path) { return given->contains(path); };
+  request.given = describe::given_in(run.plan.work);
   request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
 }
 
 // Steps of inner makes, and programs and libraries that only show once they are there.
-namespace {
-// Archivers and strippers write beside their result first, under a name of "st" and six letters or digits (the GNU
-// binary utilities do); one that was killed leaves that. No step made it, so nobody will ever make it again.
-void remove_what_killed_ones_left(std::vector<std::string>& made, const std::string& journal) {
-  std::erase_if(made, [&](const std::string& path) {
-    const std::string name = std::filesystem::path(path).filename().string();
-    if (name.size() != 8 || !name.starts_with("st") ||
-        !std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) != 0; }) ||
-        engine::is_made_by_step(journal, path))
-      return false;
-    std::error_code error;
-    std::filesystem::remove(path, error);
-    return true;
-  });
-}
-}  // namespace
-
 void add_what_recipes_made(model::Run& run) {
   std::vector<model::Step> steps;
   std::vector<model::StepResult> results;

@@ -7,6 +7,7 @@
 #include "base/files.h"
 #include "locate/toolchain.h"
 #include "pipeline/kept_options.h"
+#include "pipeline/pipeline.h"
 #include "record/kept.h"
 #include "record/record.h"
 #include "record/standing.h"
@@ -78,14 +79,17 @@ void Repeating::keep(model::Run& run, const Keeping& plan) {
   const auto& outcome = run.outcome;
   const bool nothing_happened = run.built && outcome.good() && outcome.ran == 0 && outcome.ignored == 0 &&
                                 outcome.left_out == 0 && outcome.up_to_date > 0;
-  if (!active_ || !nothing_happened || !run.plan_kept || !plan.taken() || run.project.late ||
-      run.number == 0 || !run.filled.empty())
+  if (!active_ || !nothing_happened || !run.plan_kept || !plan.taken() || run.project.late || run.number == 0 ||
+      !run.filled.empty())
     return;
+  // The user may be asked whether to bring in what is missing, and what comes then is another tree.
+  if (can_be_filled(run)) return;
   // Whether files in another repository were changed is only seen of those that the survey sees.
   if (!run.survey.submodules.empty() && !run.settings.leave_out.empty()) return;
   // Inner makes have plans of their own, and actions that are worked out late hang on who knows what.
   const auto& steps = run.plan.steps;
-  if (std::any_of(steps.begin(), steps.end(), [](const auto& step) { return step.late || !step.calls.empty(); })) return;
+  if (std::any_of(steps.begin(), steps.end(), [](const auto& step) { return step.late || !step.calls.empty(); }))
+    return;
   // A copy in the kiln is as it was as long as the tree is, all of which the survey has seen.
   plan.observed().show(sights_, [&](const std::string& from, const std::string& to) {
     return run.settings.leave_out.empty() && from == run.tree && to == run.kiln + "/work";

@@ -8,8 +8,10 @@
 #include <filesystem>
 #include <thread>
 
+#include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/hash.h"
+#include "record/frame.h"
 #include "record/packing.h"
 
 namespace coctilis::record {
@@ -17,8 +19,7 @@ namespace coctilis::record {
 namespace {
 
 // Raised when what is written means something else than before, beyond what the identity of this program tells.
-constexpr const char* heading = "coctilis kept 2\n";
-constexpr std::size_t hash_length = 32;
+constexpr std::string_view heading = "coctilis kept 3\n";
 
 // This program, another one may understand descriptions otherwise; and the machine, which descriptions ask about.
 std::string own_identity() {
@@ -26,9 +27,8 @@ std::string own_identity() {
   if (::stat("/proc/self/exe", &info) != 0) return {};
   struct utsname system {};
   ::uname(&system);
-  return fmt::format("{} {} {}.{} {}.{} {} {} {} {}", info.st_ino, info.st_size, info.st_mtim.tv_sec,
-                     info.st_mtim.tv_nsec, info.st_ctim.tv_sec, info.st_ctim.tv_nsec, system.nodename, system.release,
-                     system.machine, std::thread::hardware_concurrency());
+  return fmt::format("{} {} {} {} {}", FileStamp::of(info).text(), system.nodename, system.release, system.machine,
+                     std::thread::hardware_concurrency());
 }
 
 }  // namespace
@@ -91,10 +91,8 @@ std::string keep(const std::string& path, const std::string& key, Observed& obse
     std::filesystem::remove(path, error);
     return observed.why_not();
   }
-  const std::string seen = packed(observed);
-  std::string rest = fmt::format("{:016x}", seen.size()) + seen + packed(kept);
   try {
-    files::write(path, heading + key + hash_bytes(rest).text() + rest);
+    write_frame(path, heading, key, packed(observed), packed(kept));
   } catch (const Fault& fault) {
     std::filesystem::remove(path, error);
     return fault.problem().what;
@@ -106,26 +104,23 @@ Taken take(const std::string& path, const std::string& key,
            const std::function<bool(const std::string&, const std::string&)>& follow) {
   const auto content = files::read(path);
   if (!content) return {std::nullopt, {}, "none was kept"};
-  std::string_view rest = *content;
-  const std::size_t fixed = std::string_view(heading).size() + 2 * hash_length + 16;
-  if (!rest.starts_with(heading) || rest.size() < fixed) return {std::nullopt, {}, "what was kept is of another form"};
-  rest.remove_prefix(std::string_view(heading).size());
-  if (rest.substr(0, hash_length) != key)
-    return {std::nullopt, {}, "the settings, the tool chain, the environment or this program are others"};
-  const std::string_view hash = rest.substr(hash_length, hash_length);
-  rest.remove_prefix(2 * hash_length);
-  if (hash_bytes(rest).text() != hash) return {std::nullopt, {}, "what was kept is damaged"};
+  Frame frame;
+  switch (read_frame(*content, heading, key, frame)) {
+    case Framed::other_form: return {std::nullopt, {}, "what was kept is of another form"};
+    case Framed::other_key:
+      return {std::nullopt, {}, "the settings, the tool chain, the environment or this program are others"};
+    case Framed::damaged: return {std::nullopt, {}, "what was kept is damaged"};
+    case Framed::whole: break;
+  }
   try {
-    const std::size_t length = std::stoull(std::string(rest.substr(0, 16)), nullptr, 16);
-    rest.remove_prefix(16);
     Observed observed;
-    unpack(rest.substr(0, length), observed);
+    unpack(frame.seen, observed);
     for (const auto& [from, to] : observed.copies()) {
       if (!follow(from, to)) return {std::nullopt, {}, "the copy of the tree cannot be brought in step"};
     }
     if (auto difference = observed.difference(); !difference.empty()) return {std::nullopt, {}, std::move(difference)};
     Taken out;
-    unpack(rest.substr(length), out.kept.emplace());
+    unpack(frame.kept, out.kept.emplace());
     out.observed = std::move(observed);
     return out;
   } catch (const std::exception& error) {

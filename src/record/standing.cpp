@@ -1,23 +1,18 @@
 #include "record/standing.h"
 
-#include <fcntl.h>
-#include <fmt/format.h>
-#include <unistd.h>
-
 #include "base/files.h"
-#include "base/hash.h"
+#include "record/frame.h"
 #include "record/packing.h"
 
 namespace coctilis::record {
 
 namespace {
 
-constexpr std::string_view heading = "coctilis standing 2\n";
-constexpr char for_all = 'a';
-constexpr char for_builds = 'b';  // not for checks
-constexpr std::size_t hash_length = 32;
-constexpr std::size_t begin_length = heading.size() + hash_length + 1;
-constexpr std::size_t fixed = begin_length + hash_length + 16;
+// For runs of all kinds, and for those that make no checks.
+constexpr std::string_view heading_for_all = "coctilis standing 3, all\n";
+constexpr std::string_view heading_for_builds = "coctilis standing 3, builds\n";
+
+std::string path_in(const std::string& kiln) { return kiln + "/" + standing_name; }
 
 // What of a run its screen, its checks and its record need.
 struct Standing {
@@ -69,47 +64,35 @@ void keep_standing(model::Run& run, const std::string& key, const Sights& sights
   standing.plan = run.plan;
   steps.swap(run.plan.steps);
   standing.plan.searches.clear();
-  const std::string& seen = sights.packed();
-  const std::string rest = fmt::format("{:016x}", seen.size()) + seen + packed(standing);
-  const std::string path = run.kiln + "/" + standing_name;
   try {
-    files::write(path, std::string(heading) + key + (run.project.by_recipes ? for_builds : for_all) +
-                           hash_bytes(rest).text() + rest);
+    write_frame(path_in(run.kiln), run.project.by_recipes ? heading_for_builds : heading_for_all, key, sights.packed(),
+                packed(standing));
   } catch (const Fault&) {
     std::error_code error;
-    std::filesystem::remove(path, error);
+    std::filesystem::remove(path_in(run.kiln), error);
   }
 }
 
 std::string find_standing(const std::string& kiln_root, const std::string& key, bool checks) {
   for (const auto& name : files::names_in(kiln_root)) {
     const std::string kiln = kiln_root + "/" + name;
-    const int fd = ::open((kiln + "/" + standing_name).c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK);
-    if (fd < 0) continue;
-    char begin[begin_length];
-    const bool whole = ::pread(fd, begin, sizeof begin, 0) == static_cast<ssize_t>(sizeof begin);
-    ::close(fd);
-    const char what = begin[begin_length - 1];
-    if (whole && std::string_view(begin, begin_length - 1) == std::string(heading) + key &&
-        (what == for_all || (what == for_builds && !checks)))
+    if (is_framed(path_in(kiln), heading_for_all, key) ||
+        (!checks && is_framed(path_in(kiln), heading_for_builds, key)))
       return kiln;
   }
   return {};
 }
 
 bool take_standing(const std::string& kiln, const std::string& key, model::Run& run) {
-  const auto content = files::read(kiln + "/" + standing_name);
-  if (!content || content->size() < fixed || !content->starts_with(std::string(heading) + key)) return false;
-  std::string_view rest = *content;
-  const std::string_view hash = rest.substr(begin_length, hash_length);
-  rest.remove_prefix(begin_length + hash_length);
-  if (hash_bytes(rest).text() != hash) return false;
+  const auto content = files::read(path_in(kiln));
+  Frame frame;
+  if (!content || (read_frame(*content, heading_for_all, key, frame) != Framed::whole &&
+                   read_frame(*content, heading_for_builds, key, frame) != Framed::whole))
+    return false;
   Standing standing;
   try {
-    const std::size_t length = std::stoull(std::string(rest.substr(0, 16)), nullptr, 16);
-    rest.remove_prefix(16);
-    if (length > rest.size() || !Sights::stand(rest.substr(0, length))) return false;
-    unpack(rest.substr(length), standing);
+    if (!Sights::stand(frame.seen)) return false;
+    unpack(frame.kept, standing);
   } catch (const std::exception&) {
     return false;
   }

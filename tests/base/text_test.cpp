@@ -92,4 +92,9 @@ TEST(Text, TimesInAForm) {
   EXPECT_EQ(time_in_form(0, "", true), "");
 }
 
+TEST(Text, VariablesThatAShellWouldTake) {
+  EXPECT_EQ(variables_in("fire --cone $CONE ${GLAZE} $$ $5 100$"), (std::set<std::string>{"5", "CONE", "GLAZE"}));
+  EXPECT_TRUE(variables_in("clay").empty());
+}
+
 }  // namespace coctilis::text

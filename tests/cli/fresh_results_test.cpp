@@ -196,6 +196,46 @@ TEST_F(FreshMakefile, FoldersAreMadeInTheKilnOnly) {
   EXPECT_FALSE(files::exists(tree.scratch() + "/outside"));
 }
 
+TEST_F(FreshMakefile, WhatCannotBeReadAnyMore) {
+  const auto by_modes = [&] { return coctilis_by_modes({"build", tree.path(), "--kiln", tree.kiln()}); };
+  ASSERT_EQ(by_modes().exit, 0);
+  for (const char* name : {"main.c", "clay.h", "Makefile"}) {
+    ASSERT_EQ(::chmod(tree.path(name).c_str(), 0), 0);
+    const auto said = by_modes();
+    EXPECT_TRUE(said.exit == 4 || said.exit == 5) << name << ": " << said.all();
+    EXPECT_EQ(said.all().find("up to date;"), std::string::npos) << name << ": " << said.all();
+    ASSERT_EQ(::chmod(tree.path(name).c_str(), 0644), 0);
+    EXPECT_EQ(by_modes().exit, 0) << name;
+  }
+  tree.write("more/cone.h", "");
+  ASSERT_EQ(by_modes().exit, 0);
+  ASSERT_EQ(::chmod(tree.path("more").c_str(), 0), 0);
+  const auto said = by_modes();
+  ::chmod(tree.path("more").c_str(), 0755);
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("a folder of the tree cannot be read"), std::string::npos) << said.all();
+}
+
+TEST_F(FreshResults, WhatCannotBeReadInAListfileTree) {
+  const auto by_modes = [&] { return coctilis_by_modes({"build", tree.path(), "--kiln", tree.kiln()}); };
+  tree.write("CMakeLists.txt", "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\nadd_executable(fire main.c)\n");
+  tree.write("main.c", main_source);
+  tree.write("clay.h", "#define CLAY 1222\n");
+  ASSERT_EQ(by_modes().exit, 0);
+  ::usleep(30000);
+  ASSERT_EQ(by_modes().exit, 0);
+  const std::pair<const char*, const char*> all[] = {
+      {"main.c", "main.c cannot be read"}, {"clay.h", "may not read it"}, {"CMakeLists.txt", "may not read it"}};
+  for (const auto& [name, told] : all) {
+    ASSERT_EQ(::chmod(tree.path(name).c_str(), 0), 0);
+    const auto said = by_modes();
+    EXPECT_TRUE(said.exit == 4 || said.exit == 5) << name << ": " << said.all();
+    EXPECT_NE(said.all().find(told), std::string::npos) << said.all();
+    ASSERT_EQ(::chmod(tree.path(name).c_str(), 0644), 0);
+    EXPECT_EQ(by_modes().exit, 0) << name;
+  }
+}
+
 TEST_F(FreshResults, DependencyFilesThatTheMakefileRewrites) {
   tree.write("Makefile",
              "fire: main.o\n\tcc -o $@ $^\nmain.o: main.c\n\tcc -MD -MF main.d -c main.c\n"

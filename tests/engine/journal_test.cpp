@@ -46,9 +46,9 @@ TEST_F(JournalTest, KnowsEverythingTheNextTime) {
     one.recorded = 99;
     journal.put_step(journal.id("/brick"), one);
     FileState state;
-    state.size = 4;
-    state.inode = 17;
-    state.changed = 5;
+    state.stamp.size = 4;
+    state.stamp.inode = 17;
+    state.stamp.changed = 5;
     state.hash = Hash{8, 8};
     journal.put_file(journal.id("/clay"), state);
   }
@@ -68,7 +68,7 @@ TEST_F(JournalTest, KnowsEverythingTheNextTime) {
   EXPECT_TRUE(record.any_name && record.watch);
   EXPECT_EQ(record.recorded, 99);
   ASSERT_NE(journal.file(journal.id("/clay")), nullptr);
-  EXPECT_EQ(journal.file(journal.id("/clay"))->inode, 17U);
+  EXPECT_EQ(journal.file(journal.id("/clay"))->stamp.inode, 17U);
   EXPECT_EQ(journal.file(journal.id("/sand")), nullptr);
 }
 

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/text.h"
@@ -27,8 +28,7 @@ std::string hash_text(const std::string& path) {
 std::string state_text(const std::string& path) {
   struct stat info {};
   if (::stat(path.c_str(), &info) != 0) return {};
-  return fmt::format("{} {} {}.{} {}.{} {:o}", info.st_ino, info.st_size, info.st_mtim.tv_sec, info.st_mtim.tv_nsec,
-                     info.st_ctim.tv_sec, info.st_ctim.tv_nsec, info.st_mode);
+  return FileStamp::of(info).text();
 }
 
 Role role_of(const WatchedRun& run, std::size_t index, const std::vector<Role>& before) {

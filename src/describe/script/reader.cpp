@@ -34,15 +34,8 @@ std::string contents_of(const std::string& tree, const std::string& work) {
 
 // The values of the variables that the script refers to.
 std::string environment_for(const std::string& script) {
-  std::set<std::string> names = {"PATH", "CPATH", "LIBRARY_PATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH",
-                                 "LANG", "LC_ALL"};
-  for (auto at = script.find('$'); at != std::string::npos; at = script.find('$', at)) {
-    ++at;
-    if (at < script.size() && script[at] == '{') ++at;
-    const auto begin = at;
-    while (at < script.size() && (std::isalnum(static_cast<unsigned char>(script[at])) != 0 || script[at] == '_')) ++at;
-    if (at > begin) names.insert(script.substr(begin, at - begin));
-  }
+  std::set<std::string> names = text::variables_in(script);
+  names.insert({"PATH", "CPATH", "LIBRARY_PATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "LANG", "LC_ALL"});
   std::string out;
   for (const auto& name : names) {
     if (name == "PWD" || name == "OLDPWD" || name == "SHLVL") continue;
