@@ -55,7 +55,7 @@ std::string commit(const std::string& folder, const std::map<std::string, std::s
   for (const auto& [path, text] : content) files::write(folder + "/" + path, text);
   git_index* index = nullptr;
   check(git_repository_index(&index, repository.get()));
-  const survey::GitHandle<git_index, git_index_free> holder(index);
+  const GitHandle<git_index> holder(index);
   for (const auto& [path, text] : content) check(git_index_add_bypath(index, path.c_str()));
   return commit_index(repository.get(), index);
 }
@@ -68,7 +68,7 @@ std::string add_submodule(const std::string& folder, const std::string& path, co
   files::make_folder(folder + "/" + path);
   git_index* index = nullptr;
   check(git_repository_index(&index, repository.get()));
-  const survey::GitHandle<git_index, git_index_free> holder(index);
+  const GitHandle<git_index> holder(index);
   check(git_index_add_bypath(index, ".gitmodules"));
   git_index_entry entry{};
   entry.path = path.c_str();

@@ -1,12 +1,11 @@
 #include "base/archive.h"
 
-#include <archive.h>
-#include <archive_entry.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <memory>
 
+#include "base/archive_library.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -15,8 +14,14 @@ namespace coctilis::files {
 
 namespace {
 
-using Reader = std::unique_ptr<archive, decltype(&archive_read_free)>;
-using Writer = std::unique_ptr<archive, decltype(&archive_write_free)>;
+struct EndReading {
+  void operator()(archive* reader) const { archive_read_free(reader); }
+};
+struct EndWriting {
+  void operator()(archive* writer) const { archive_write_free(writer); }
+};
+using Reader = std::unique_ptr<archive, EndReading>;
+using Writer = std::unique_ptr<archive, EndWriting>;
 
 const char* const endings[] = {".tar",  ".tar.gz",  ".tgz",  ".tar.xz", ".txz",     ".tar.bz2", ".tbz",
                                ".tbz2", ".tar.zst", ".tzst", ".tar.lz", ".tar.lz4", ".zip"};
@@ -36,7 +41,7 @@ std::string stem_of(const std::string& path) {
 }
 
 Reader open(const std::string& path) {
-  Reader reader(archive_read_new(), archive_read_free);
+  Reader reader(archive_read_new());
   archive_read_support_filter_all(reader.get());
   archive_read_support_format_tar(reader.get());
   archive_read_support_format_gnutar(reader.get());
@@ -171,7 +176,7 @@ void copy_data(const std::string& path, archive* reader, archive* writer, Pass& 
 // Unpacks every entry below `root`.
 Pass unpack_all(const std::string& path, const std::string& root, const ArchiveLimits& limits,
                 const std::function<void(std::uint64_t)>& progress) {
-  const Writer writer(archive_write_disk_new(), archive_write_free);
+  const Writer writer(archive_write_disk_new());
   archive_write_disk_set_options(writer.get(), ARCHIVE_EXTRACT_TIME | ARCHIVE_EXTRACT_PERM |
                                                    ARCHIVE_EXTRACT_SECURE_SYMLINKS | ARCHIVE_EXTRACT_SECURE_NODOTDOT |
                                                    ARCHIVE_EXTRACT_UNLINK);
@@ -269,7 +274,7 @@ bool unpack_into(const std::string& archive, const std::string& folder, std::str
 
 bool pack(const std::string& archive, const std::string& folder, const std::vector<std::string>& names,
           const std::string& packing, bool zip, std::string& why) {
-  const Writer writer(archive_write_new(), archive_write_free);
+  const Writer writer(archive_write_new());
   if (zip) {
     archive_write_set_format_zip(writer.get());
   } else {

@@ -1,9 +1,8 @@
 #include "demo/demo.h"
 
-#include <git2.h>
-
 #include "base/embedded.h"
 #include "base/files.h"
+#include "survey/git_library.h"
 #include "survey/submodules.h"
 
 namespace coctilis::demo {
@@ -11,14 +10,6 @@ namespace coctilis::demo {
 namespace {
 
 constexpr const char* submodule = "modules/textline";
-
-// Releases libgit2 objects.
-template <class T, void (*Free)(T*)>
-struct Release {
-  void operator()(T* p) const { Free(p); }
-};
-template <class T, void (*Free)(T*)>
-using Handle = std::unique_ptr<T, Release<T, Free>>;
 
 void check(int code, const char* what) {
   if (code >= 0) return;
@@ -35,7 +26,7 @@ void check(int code, const char* what) {
 git_oid commit_all(git_repository* repository, const char* message, const std::vector<std::string>& leave_out) {
   git_index* index = nullptr;
   check(git_repository_index(&index, repository), "no index");
-  const Handle<git_index, git_index_free> index_holder(index);
+  const GitHandle<git_index> index_holder(index);
   struct Skip {
     const std::vector<std::string>& names;
   } skip{leave_out};
@@ -51,10 +42,10 @@ git_oid commit_all(git_repository* repository, const char* message, const std::v
   check(git_index_write_tree(&tree_id, index), "the tree cannot be written");
   git_tree* tree = nullptr;
   check(git_tree_lookup(&tree, repository, &tree_id), "no tree");
-  const Handle<git_tree, git_tree_free> tree_holder(tree);
+  const GitHandle<git_tree> tree_holder(tree);
   git_signature* signature = nullptr;
   check(git_signature_new(&signature, "Brickyard", "office@brickyard.example", 1700000000, 0), "no signature");
-  const Handle<git_signature, git_signature_free> signature_holder(signature);
+  const GitHandle<git_signature> signature_holder(signature);
   git_oid id;
   check(git_commit_create(&id, repository, "HEAD", signature, signature, nullptr, message, tree, 0, nullptr),
         "no commit");
@@ -90,13 +81,12 @@ Result<std::string> write_tree(const std::string& folder) {
     survey::use_git_library();
     {
       const std::string module_folder = tree + "/" + submodule;
-      const Handle<git_repository, git_repository_free> outer(make_repository(tree, tree + "/.git"));
-      const Handle<git_repository, git_repository_free> inner(
-          make_repository(module_folder, tree + "/.git/modules/" + submodule));
+      const GitHandle<git_repository> outer(make_repository(tree, tree + "/.git"));
+      const GitHandle<git_repository> inner(make_repository(module_folder, tree + "/.git/modules/" + submodule));
       const git_oid pinned = commit_all(inner.get(), "Lines of text", {});
       git_index* index = nullptr;
       check(git_repository_index(&index, outer.get()), "no index");
-      const Handle<git_index, git_index_free> index_holder(index);
+      const GitHandle<git_index> index_holder(index);
       git_index_entry entry{};
       entry.path = submodule;
       entry.mode = GIT_FILEMODE_COMMIT;

@@ -1,11 +1,11 @@
 #include "locate/packages.h"
 
-#include <archive.h>
 #include <dirent.h>
 
 #include <algorithm>
 #include <cstring>
 
+#include "base/archive_library.h"
 #include "base/files.h"
 #include "base/observed.h"
 #include "base/text.h"

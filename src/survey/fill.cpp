@@ -15,8 +15,8 @@ namespace coctilis::survey {
 
 namespace {
 
-using Remote = GitHandle<git_remote, git_remote_free>;
-using Commit = GitHandle<git_commit, git_commit_free>;
+using Remote = GitHandle<git_remote>;
+using Commit = GitHandle<git_commit>;
 
 std::string last_error() {
   const git_error* error = git_error_last();

@@ -1,8 +1,6 @@
 #include "survey/ssh_transport.h"
 
 #include <fcntl.h>
-#include <git2.h>
-#include <git2/sys/transport.h>
 #include <poll.h>
 #include <re2/re2.h>
 #include <signal.h>
@@ -15,6 +13,7 @@
 
 #include "base/process.h"
 #include "base/text.h"
+#include "survey/git_library.h"
 
 namespace coctilis::survey {
 

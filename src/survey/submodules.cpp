@@ -87,7 +87,7 @@ void tell_of(git_repository* repository) {
     observe::content(shared + name);
   git_reference* raw = nullptr;
   if (git_reference_lookup(&raw, repository, "HEAD") == 0) {
-    const GitHandle<git_reference, git_reference_free> head(raw);
+    const GitHandle<git_reference> head(raw);
     if (const char* name = git_reference_symbolic_target(head.get()); name != nullptr) observe::content(shared + name);
   }
   git_buf path = GIT_BUF_INIT;
@@ -130,10 +130,10 @@ std::string resolve_revision(git_repository* repository, const std::string& name
   for (const std::string& candidate : {"refs/tags/" + name, "refs/remotes/origin/" + name, name}) {
     git_object* object = nullptr;
     if (git_revparse_single(&object, repository, candidate.c_str()) != 0) continue;
-    const GitHandle<git_object, git_object_free> holder(object);
+    const GitHandle<git_object> holder(object);
     git_object* commit = nullptr;
     if (git_object_peel(&commit, object, GIT_OBJECT_COMMIT) != 0) continue;
-    const GitHandle<git_object, git_object_free> commit_holder(commit);
+    const GitHandle<git_object> commit_holder(commit);
     return digits_of(*git_object_id(commit));
   }
   return {};
@@ -146,7 +146,7 @@ bool has_changes(git_repository* repository) {
   options.flags = GIT_STATUS_OPT_EXCLUDE_SUBMODULES;
   git_status_list* list = nullptr;
   if (git_status_list_new(&list, repository, &options) != 0) return false;
-  const GitHandle<git_status_list, git_status_list_free> holder(list);
+  const GitHandle<git_status_list> holder(list);
   return git_status_list_entrycount(list) > 0;
 }
 
@@ -213,7 +213,7 @@ std::vector<model::Submodule> submodules_of(const std::string& tree, const std::
   const Repository repository = open_repository(base);
   git_index* index = nullptr;
   if (repository && git_repository_index(&index, repository.get()) != 0) index = nullptr;
-  const GitHandle<git_index, git_index_free> index_holder(index);
+  const GitHandle<git_index> index_holder(index);
   for (auto& module : found) {
     if (index != nullptr) {
       const git_index_entry* entry = git_index_get_bypath(index, module.path.c_str(), 0);

@@ -2,14 +2,12 @@
 // are they there, and at which revision?
 #pragma once
 
-#include <git2.h>
-
-#include <memory>
 #include <string>
 #include <vector>
 
 #include "model/settings.h"
 #include "model/survey.h"
+#include "survey/git_library.h"
 
 namespace coctilis::survey {
 
@@ -30,14 +28,7 @@ namespace coctilis::survey {
 // Sets libgit2 up, once for the life of the program.
 void use_git_library();
 
-// Releases libgit2 objects.
-template <class T, void (*Free)(T*)>
-struct GitRelease {
-  void operator()(T* p) const { Free(p); }
-};
-template <class T, void (*Free)(T*)>
-using GitHandle = std::unique_ptr<T, GitRelease<T, Free>>;
-using Repository = GitHandle<git_repository, git_repository_free>;
+using Repository = GitHandle<git_repository>;
 
 // The repository whose working folder is exactly `folder`; nothing when there is none.
 [[nodiscard]] Repository open_repository(const std::string& folder);

@@ -1,0 +1,52 @@
+// libarchive, opened when first used. A function that is used anew gets a line here.
+#pragma once
+
+#include <archive.h>
+#include <archive_entry.h>
+
+#include "base/shared_library.h"
+
+namespace coctilis {
+extern const SharedLibrary archive_library;
+}  // namespace coctilis
+
+#define COCTILIS_ARCHIVE(name) COCTILIS_FUNCTION_OF(::coctilis::archive_library, name)
+#define archive_entry_copy_stat COCTILIS_ARCHIVE(archive_entry_copy_stat)
+#define archive_entry_filetype COCTILIS_ARCHIVE(archive_entry_filetype)
+#define archive_entry_free COCTILIS_ARCHIVE(archive_entry_free)
+#define archive_entry_hardlink COCTILIS_ARCHIVE(archive_entry_hardlink)
+#define archive_entry_new COCTILIS_ARCHIVE(archive_entry_new)
+#define archive_entry_pathname COCTILIS_ARCHIVE(archive_entry_pathname)
+#define archive_entry_perm COCTILIS_ARCHIVE(archive_entry_perm)
+#define archive_entry_set_hardlink COCTILIS_ARCHIVE(archive_entry_set_hardlink)
+#define archive_entry_set_pathname COCTILIS_ARCHIVE(archive_entry_set_pathname)
+#define archive_entry_set_perm COCTILIS_ARCHIVE(archive_entry_set_perm)
+#define archive_entry_set_symlink COCTILIS_ARCHIVE(archive_entry_set_symlink)
+#define archive_entry_size COCTILIS_ARCHIVE(archive_entry_size)
+#define archive_entry_size_is_set COCTILIS_ARCHIVE(archive_entry_size_is_set)
+#define archive_entry_symlink COCTILIS_ARCHIVE(archive_entry_symlink)
+#define archive_error_string COCTILIS_ARCHIVE(archive_error_string)
+#define archive_read_data COCTILIS_ARCHIVE(archive_read_data)
+#define archive_read_data_block COCTILIS_ARCHIVE(archive_read_data_block)
+#define archive_read_free COCTILIS_ARCHIVE(archive_read_free)
+#define archive_read_new COCTILIS_ARCHIVE(archive_read_new)
+#define archive_read_next_header COCTILIS_ARCHIVE(archive_read_next_header)
+#define archive_read_open_filename COCTILIS_ARCHIVE(archive_read_open_filename)
+#define archive_read_support_filter_all COCTILIS_ARCHIVE(archive_read_support_filter_all)
+#define archive_read_support_format_empty COCTILIS_ARCHIVE(archive_read_support_format_empty)
+#define archive_read_support_format_gnutar COCTILIS_ARCHIVE(archive_read_support_format_gnutar)
+#define archive_read_support_format_raw COCTILIS_ARCHIVE(archive_read_support_format_raw)
+#define archive_read_support_format_tar COCTILIS_ARCHIVE(archive_read_support_format_tar)
+#define archive_read_support_format_zip COCTILIS_ARCHIVE(archive_read_support_format_zip)
+#define archive_write_add_filter_by_name COCTILIS_ARCHIVE(archive_write_add_filter_by_name)
+#define archive_write_close COCTILIS_ARCHIVE(archive_write_close)
+#define archive_write_data COCTILIS_ARCHIVE(archive_write_data)
+#define archive_write_data_block COCTILIS_ARCHIVE(archive_write_data_block)
+#define archive_write_disk_new COCTILIS_ARCHIVE(archive_write_disk_new)
+#define archive_write_disk_set_options COCTILIS_ARCHIVE(archive_write_disk_set_options)
+#define archive_write_free COCTILIS_ARCHIVE(archive_write_free)
+#define archive_write_header COCTILIS_ARCHIVE(archive_write_header)
+#define archive_write_new COCTILIS_ARCHIVE(archive_write_new)
+#define archive_write_open_filename COCTILIS_ARCHIVE(archive_write_open_filename)
+#define archive_write_set_format_pax_restricted COCTILIS_ARCHIVE(archive_write_set_format_pax_restricted)
+#define archive_write_set_format_zip COCTILIS_ARCHIVE(archive_write_set_format_zip)
