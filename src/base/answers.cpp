@@ -1,5 +1,6 @@
 #include "base/answers.h"
 
+#include <fmt/format.h>
 #include <sqlite3.h>
 #include <sys/stat.h>
 

@@ -2,6 +2,7 @@
 
 #include <cxxabi.h>
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <gelf.h>
 #include <unistd.h>
 

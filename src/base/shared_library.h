@@ -20,8 +20,8 @@ class SharedLibrary {
 
 // The function `name`, which a header declares, of that library; for headers that put it in the place of the name.
 // (A macro: the address depends on the name as a text, and the type on the name as a declaration.)
-#define COCTILIS_FUNCTION_OF(library, name)                                                 \
-  ([]() -> decltype(&::name) {                                                              \
-    static const auto found = reinterpret_cast<decltype(&::name)>(library.function(#name)); \
-    return found;                                                                           \
+#define COCTILIS_FUNCTION_OF(library, name)                                                               \
+  ([]() -> decltype(&::name) {                                                                            \
+    static const auto function_in_library = reinterpret_cast<decltype(&::name)>(library.function(#name)); \
+    return function_in_library;                                                                           \
   }())

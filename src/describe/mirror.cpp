@@ -2,6 +2,7 @@
 
 #include <dirent.h>
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <linux/fs.h>
 #include <sys/ioctl.h>
 #include <sys/stat.h>
@@ -484,12 +485,14 @@ Result<Mirrored> take_away_what_was_made(const std::string& tree, const std::str
   });
 }
 
-namespace {
-
+// A file that was given, as it was then.
 struct Noted {
-  State state;
+  FileStamp state;
   std::string hash;  // of its content
 };
+
+namespace {
+
 using Notes = std::map<std::string, Noted>;
 
 Notes read_given(const std::string& mirror) {
@@ -518,8 +521,8 @@ std::string hash_at(const std::string& path) {
 }  // namespace
 
 struct Given::Files {
-  std::map<std::string, State> by_tree;
-  Notes noted;
+  std::map<std::string, FileStamp> by_tree;
+  std::map<std::string, Noted> noted;
 };
 
 Given::Given(const std::string& mirror) : mirror_(mirror) {}

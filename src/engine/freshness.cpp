@@ -74,7 +74,10 @@ CommandHashes command_hashes(const model::Plan& plan, const Step& step) {
       if (says_nothing(name) || (step.calls.empty() && is_for_makes(name)) ||
           (is_where_to_install(name) && !named.contains(name)))
         continue;
-      add_variable(name, value.c_str());
+      if (value)
+        add_variable(name, value->c_str());
+      else
+        all.append(name) += '\0';
     }
     all += '\1';
   }

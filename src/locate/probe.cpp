@@ -1,5 +1,6 @@
 #include "locate/probe.h"
 
+#include <fmt/format.h>
 #include <re2/re2.h>
 
 #include "base/depfile.h"

@@ -3,6 +3,7 @@
 // looked up in those folders.
 #include "locate/toolchain.h"
 
+#include <fmt/format.h>
 #include <re2/re2.h>
 
 #include <thread>

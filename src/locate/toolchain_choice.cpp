@@ -1,4 +1,5 @@
 // Which tool chain a tree gets, and why the others are left.
+#include <fmt/format.h>
 #include <re2/re2.h>
 
 #include "base/files.h"

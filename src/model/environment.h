@@ -4,16 +4,19 @@
 
 #include <map>
 #include <memory>
+#include <optional>
 #include <string>
 
 namespace coctilis::model {
 
 class Environment {
  public:
-  using Map = std::map<std::string, std::string>;
+  using Map = std::map<std::string, std::optional<std::string>>;  // a value sets, nothing unsets
   Environment() = default;
   Environment(Map values)  // NOLINT: a map is an environment
       : values_(std::make_shared<Map>(std::move(values))) {}
+  Environment(const std::map<std::string, std::string>& values)  // NOLINT: the same, of one that only sets
+      : values_(std::make_shared<Map>(values.begin(), values.end())) {}
   Environment(std::initializer_list<Map::value_type> values) : Environment(Map(values)) {}
 
   [[nodiscard]] const Map& values() const {
@@ -26,7 +29,7 @@ class Environment {
   [[nodiscard]] std::size_t size() const { return values().size(); }
   [[nodiscard]] bool contains(const std::string& name) const { return values().contains(name); }
   // For changing: no other copy sees it.
-  std::string& operator[](const std::string& name) {
+  std::optional<std::string>& operator[](const std::string& name) {
     if (!values_)
       values_ = std::make_shared<Map>();
     else if (values_.use_count() > 1)

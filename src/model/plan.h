@@ -117,8 +117,8 @@ struct PlannedTest {
   std::string name;
   std::vector<std::string> command;
   std::string folder;
-  std::map<std::string, std::string> environment;
-  double limit_seconds = 0;  // 0: the general limit
+  std::map<std::string, std::optional<std::string>> environment;  // a value sets, nothing unsets
+  double limit_seconds = 0;                                       // 0: the general limit
   bool will_fail = false;
   std::vector<std::string> pass_patterns;
   std::vector<std::string> fail_patterns;

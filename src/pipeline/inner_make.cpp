@@ -1,6 +1,7 @@
 #include "pipeline/inner_make.h"
 
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>

@@ -1,6 +1,7 @@
 #include "pipeline/pipeline.h"
 
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <unistd.h>
 
 #include <thread>

@@ -1,6 +1,7 @@
 #include "pipeline/reached_makes.h"
 
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <unistd.h>
 
 #include <array>

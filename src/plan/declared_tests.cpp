@@ -76,13 +76,17 @@ std::vector<model::PlannedTest> plan_tests(const model::Project& project, const 
       const std::string value = entry.substr(colon + 1);
       const char* outer = std::getenv(name.c_str());
       const auto known = planned.environment.find(name);
-      const std::string before = known != planned.environment.end() ? known->second : outer == nullptr ? "" : outer;
+      const std::string before = known != planned.environment.end() ? known->second.value_or("")
+                                 : outer == nullptr                 ? ""
+                                                                    : outer;
       const std::string divider = operation.starts_with("path_list")    ? ":"
                                   : operation.starts_with("cmake_list") ? ";"
                                                                         : "";
       if (operation == "set")
         planned.environment[name] = value;
-      else if (operation == "unset" || operation == "reset")
+      else if (operation == "unset")
+        planned.environment[name] = std::nullopt;
+      else if (operation == "reset")
         planned.environment.erase(name);
       else if (operation.ends_with("append"))
         planned.environment[name] = before.empty() ? value : before + divider + value;

@@ -215,7 +215,7 @@ class Recipes {
     // One that the tree makes may not be there yet.
     if (word.find('/') != std::string::npos) return files::absolute(word, folder);
     const auto own = recipe.environment.values().find("PATH");
-    const std::string path = own == recipe.environment.values().end() ? std::string{} : own->second;
+    const std::string path = own == recipe.environment.values().end() ? std::string{} : own->second.value_or("");
     const auto [it, fresh] = programs_.try_emplace(path + '\0' + word);
     if (fresh) it->second = path.empty() ? find_program(word) : find_program(word, path);
     return it->second;

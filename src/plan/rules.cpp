@@ -192,9 +192,7 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
                  {}});
   }
   action.folder = surroundings.folder;
-  for (const auto& [name, text] : surroundings.environment) {
-    if (text) action.environment[name] = *text;
-  }
+  for (const auto& [name, text] : surroundings.environment) action.environment[name] = text;
   if (const Target* inner = wrapped ? project_.target(argv[0]) : nullptr;
       inner != nullptr && inner->kind == TargetKind::program) {
     argv[0] = artifacts_.of(*inner).file;

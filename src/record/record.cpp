@@ -1,5 +1,7 @@
 #include "record/record.h"
 
+#include <fmt/format.h>
+
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"

@@ -1,5 +1,7 @@
 #include "report/explain.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <nlohmann/json.hpp>
 

@@ -3,6 +3,7 @@
 
 #include "base/text.h"
 #include "base/version.h"
+#include "model/environment_json.h"
 #include "report/report.h"
 
 namespace coctilis::report {
@@ -32,7 +33,7 @@ ordered_json problem(const Problem& p) {
           {"trail", p.trail}};
 }
 
-ordered_json survey_part(const model::Survey& s) {
+ordered_json survey_object(const model::Survey& s) {
   ordered_json out = {
       {"files", s.files}, {"folders", s.folders}, {"bytes", s.bytes}, {"revision", s.revision}, {"seconds", s.seconds}};
   for (const char* key : {"languages", "entry_points", "descriptions", "submodules", "hazards"})
@@ -169,7 +170,7 @@ ordered_json steps_part(const model::Plan& plan) {
       actions.push_back({{"how", how[static_cast<int>(a.how)]},
                          {"argv", a.argv},
                          {"folder", a.folder},
-                         {"environment", a.environment.values()}});
+                         {"environment", model::environment_object<ordered_json>(a.environment)}});
     out.push_back({{"kind", model::name_of(s.kind)},
                    {"target", s.target},
                    {"subject", s.subject},
@@ -221,7 +222,7 @@ void add_locate(ordered_json& out, const model::Run& run) {
 
 std::string survey_json(const model::Run& run) {
   auto out = head(run);
-  out["survey"] = survey_part(run.survey);
+  out["survey"] = survey_object(run.survey);
   out["filled"] = ordered_json::array();
   for (const auto& f : run.filled)
     out["filled"].push_back({{"path", f.path},
@@ -285,7 +286,7 @@ std::string run_json(const model::Run& run) {
     return dump(out);
   }
   out["variant"] = run.settings.variant;
-  out["survey"] = survey_part(run.survey);
+  out["survey"] = survey_object(run.survey);
   add_locate(out, run);
   out["options"] = options_part(run.project);
   out["project"] = {

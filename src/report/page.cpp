@@ -1,4 +1,6 @@
 // The report as one HTML page without scripts or anything from outside.
+#include <fmt/format.h>
+
 #include "base/files.h"
 #include "base/text.h"
 #include "base/version.h"
@@ -55,7 +57,7 @@ std::string problem_part(const model::Run& run) {
   return out;
 }
 
-std::string survey_part(const model::Survey& s) {
+std::string survey_section(const model::Survey& s) {
   std::string out = "<h2>Survey</h2>\n<table>" + row({"language", "files", "code", "comment", "blank"}, "th");
   for (const auto& l : s.languages)
     out += row({text::html(l.language), text::grouped(l.files), text::grouped(l.code), text::grouped(l.comment),
@@ -187,7 +189,7 @@ std::string page(const model::Run& run) {
   if (run.built) stage("build", build_sentence(run));
   if (run.checked) stage("smoke", smoke_sentence(run));
   out += "</dl>\n" + problem_part(run) + checks_part(run) + targets_part(run) + wants_part(run) + build_part(run) +
-         survey_part(run.survey);
+         survey_section(run.survey);
   for (const auto& note : run.plan.notes) out += "<p class=\"dim\">" + text::html(note) + "</p>\n";
   out += "<p class=\"dim\">Written by Coctilis " + std::string(version) + ".</p>\n</main></body></html>\n";
   return out;

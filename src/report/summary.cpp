@@ -1,4 +1,6 @@
 // The short account in plain text.
+#include <fmt/format.h>
+
 #include "base/text.h"
 #include "report/report.h"
 #include "report/sentences.h"

@@ -1,5 +1,6 @@
 #include "survey/settings.h"
 
+#include <fmt/format.h>
 #include <re2/re2.h>
 #include <toml++/toml.h>
 

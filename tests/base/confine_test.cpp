@@ -126,7 +126,11 @@ TEST(Confinement, OfACopyInTheKilnIsLooser) {
 TEST(Confinement, WithoutAHomeThereIsNoCache) {
   const Variable cache("XDG_CACHE_HOME", "");
   const Variable home("HOME", "");
-  for (const auto& folder : confinement_of("/srv/brickyard", "/srv/kiln").writable) EXPECT_NE(folder, "/.cache");
+  const auto found = confinement_of("/srv/brickyard", "/srv/kiln");
+  EXPECT_TRUE(has(found.writable, "/srv/kiln"));
+  EXPECT_FALSE(has(found.writable, "/.cache"));
+  const Variable named("XDG_CACHE_HOME", "/srv/cache");
+  EXPECT_TRUE(has(confinement_of("/srv/brickyard", "/srv/kiln").writable, "/srv/cache"));
 }
 
 TEST(RefusedWriting, IsTold) {

@@ -10,7 +10,7 @@
 namespace coctilis {
 namespace {
 
-class Watched : public testing::Test {
+class WatchedRunTest : public testing::Test {
  protected:
   WatchedRun sh(const std::string& line, const WatchedRunObserver& observer = {}) {
     // What it prints is no part of the test's own output.
@@ -29,7 +29,7 @@ class Watched : public testing::Test {
   files::ScratchFolder place_{"watched"};
 };
 
-TEST_F(Watched, EveryProgramIsSeenWithItsEnd) {
+TEST_F(WatchedRunTest, EveryProgramIsSeenWithItsEnd) {
   const auto run = sh("/bin/true; /bin/false; /bin/sh -c 'exit 3'; exit 4");
   EXPECT_EQ(run.failure, "");
   EXPECT_EQ(run.exit, 4);
@@ -38,7 +38,7 @@ TEST_F(Watched, EveryProgramIsSeenWithItsEnd) {
   for (std::size_t i = 1; i < run.programs.size(); ++i) EXPECT_EQ(run.programs[i].parent, 0);
 }
 
-TEST_F(Watched, WordsFoldersAndTheEnvironmentAreKept) {
+TEST_F(WatchedRunTest, WordsFoldersAndTheEnvironmentAreKept) {
   files::make_folder(folder() + "/parts");
   const auto run = sh("cd parts && CONE=6 /bin/true 'a b' '' c");
   ASSERT_EQ(run.programs.size(), 2U);
@@ -48,7 +48,7 @@ TEST_F(Watched, WordsFoldersAndTheEnvironmentAreKept) {
   EXPECT_FALSE(run.programs[1].environment.contains("HOME"));  // as the watcher has it
 }
 
-TEST_F(Watched, GrandchildrenKnowTheirParents) {
+TEST_F(WatchedRunTest, GrandchildrenKnowTheirParents) {
   const auto run = sh("/bin/sh -c '/bin/true; /bin/true' ; /bin/true");
   ASSERT_EQ(run.programs.size(), 5U);
   EXPECT_EQ(run.programs[2].parent, 1);
@@ -56,14 +56,14 @@ TEST_F(Watched, GrandchildrenKnowTheirParents) {
   EXPECT_EQ(run.programs[4].parent, 0);
 }
 
-TEST_F(Watched, ASignalIsAnEnd) {
+TEST_F(WatchedRunTest, ASignalIsAnEnd) {
   const auto run = sh("/bin/sh -c 'kill -SEGV $$'; exit 0");
   ASSERT_EQ(run.programs.size(), 2U);
   EXPECT_EQ(run.programs[1].exit, 128 + SIGSEGV);
   EXPECT_EQ(run.exit, 0);
 }
 
-TEST_F(Watched, TheObserverHearsOfEach) {
+TEST_F(WatchedRunTest, TheObserverHearsOfEach) {
   std::vector<std::string> heard;
   WatchedRunObserver observer;
   observer.started = [&](const WatchedRun&, std::size_t i) { heard.push_back("+" + std::to_string(i)); };
@@ -72,7 +72,7 @@ TEST_F(Watched, TheObserverHearsOfEach) {
   EXPECT_EQ(heard, (std::vector<std::string>{"+0", "+1", "-1", "+2", "-2", "-0"}));
 }
 
-TEST_F(Watched, WritingElsewhereIsRefused) {
+TEST_F(WatchedRunTest, WritingElsewhereIsRefused) {
   const files::ScratchFolder other("elsewhere");
   const auto run = sh("echo in >in.txt; echo out >" + other.path().string() + "/out.txt; echo x >/dev/null");
   if (!run.confined) GTEST_SKIP() << "the kernel cannot do that";
@@ -81,7 +81,7 @@ TEST_F(Watched, WritingElsewhereIsRefused) {
   EXPECT_EQ(run.exit, 0);
 }
 
-TEST_F(Watched, NothingIsLeftRunning) {
+TEST_F(WatchedRunTest, NothingIsLeftRunning) {
   const auto run = sh("sleep 100 & echo $! >pid; exit 0");
   EXPECT_EQ(run.exit, 0);
   const int pid = std::atoi(files::read(folder() + "/pid").value_or("0").c_str());
@@ -95,7 +95,7 @@ TEST_F(Watched, NothingIsLeftRunning) {
   EXPECT_FALSE(lives());
 }
 
-TEST_F(Watched, WhatIsNotThereIsTold) {
+TEST_F(WatchedRunTest, WhatIsNotThereIsTold) {
   EXPECT_NE(run_watched({"/no/such/press"}, folder(), {folder()}).failure.find("/no/such/press"), std::string::npos);
   EXPECT_NE(run_watched({}, folder(), {folder()}).failure, "");
   EXPECT_NE(run_watched({"/bin/true"}, folder() + "/none", {folder()}).failure.find("could not be started"),

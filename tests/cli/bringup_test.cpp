@@ -219,6 +219,8 @@ TEST(Bringup, LinesFitEightyColumns) {
   TreeFolder tree;
   write_small_tree(tree);
   const auto said = coctilis({"bringup", tree.path(), "--kiln", "out"}, {}, tree.scratch());
+  ASSERT_EQ(said.exit, 0) << said.all();
+  ASSERT_GE(text::split(said.out, '\n').size(), 8U) << said.out;
   for (const auto& line : text::split(said.out + said.err, '\n')) {
     if (line.find('/') != std::string::npos) continue;  // a path is never broken
     EXPECT_LE(text::columns(line), 80U) << line;

@@ -28,9 +28,9 @@ class MakefileTree : public testing::Test {
     }
     return out;
   }
-  std::string said_by(const std::string& program) {
+  std::string said_by(const std::string& name) {
     Command command;
-    command.argv = {tree.label_folder() + "/bin/" + program};
+    command.argv = {tree.label_folder() + "/bin/" + name};
     return coctilis::run(command).output;
   }
   TreeFolder tree;

@@ -193,6 +193,13 @@ TEST_F(MakefileTest, FilesThatCommandsMakeWhileItIsReadAreSeen) {
             "loam.o <- loam.c");
 }
 
+TEST_F(MakefileTest, AnUnsetCommandIsToldOfAlsoInASecondReading) {
+  Make it = make("include conf.mk\nall:\n\t$(STAMPER) -x\nconf.mk:\n\t$(STAMPER) -y 2>/dev/null; echo CONE = 6 > $@\n");
+  static_cast<void>(it.recipes({}));
+  ASSERT_EQ(it.warnings().size(), 1U);
+  EXPECT_NE(it.warnings()[0].what.find("$(STAMPER), which nothing sets"), std::string::npos);
+}
+
 TEST_F(MakefileTest, DocumentsWithoutTheirSourcesAreLeftOut) {
   tree.write("kiln.c", "");
   const std::string text =

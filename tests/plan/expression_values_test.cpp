@@ -5,14 +5,14 @@
 namespace coctilis::plan {
 namespace {
 
-struct Case {
+struct ValueCase {
   const char* operation;
   std::vector<std::string> args;
   std::optional<std::string> result;
 };
 
 TEST(ExpressionValues, Lists) {
-  const std::vector<Case> cases = {
+  const std::vector<ValueCase> cases = {
       {"LENGTH", {"a;b"}, "2"},
       {"GET", {"a;b;c", "0", "-1"}, "a;c"},
       {"GET", {"a", "1"}, std::nullopt},
@@ -44,7 +44,7 @@ TEST(ExpressionValues, Lists) {
 }
 
 TEST(ExpressionValues, Paths) {
-  const std::vector<Case> cases = {
+  const std::vector<ValueCase> cases = {
       {"GET_FILENAME", {"/kiln/a.tar.gz"}, "a.tar.gz"},
       {"GET_EXTENSION", {"/kiln/a.tar.gz"}, ".tar.gz"},
       {"GET_EXTENSION", {"LAST_ONLY", "/kiln/a.tar.gz"}, ".gz"},

@@ -1,4 +1,6 @@
 // What rules for installing come to: what goes where, with which mode.
+#include <fmt/format.h>
+
 #include "base/text.h"
 #include "plan/planning.h"
 

@@ -254,6 +254,15 @@ TEST_F(PlanTest, DeclaredTestsAreWorkedOut) {
   EXPECT_DOUBLE_EQ(made.tests[0].limit_seconds, 5);
 }
 
+TEST_F(PlanTest, ADeclaredTestCanUnsetAVariable) {
+  const auto made = plan(
+      "enable_testing()\nadd_test(NAME t COMMAND true)\nset_tests_properties(t PROPERTIES ENVIRONMENT \"A=1;B=2;C=3\" "
+      "ENVIRONMENT_MODIFICATION \"A=unset:;B=reset:;C=string_append:4;D=set:5\")\n");
+  ASSERT_EQ(made.tests.size(), 1U);
+  const std::map<std::string, std::optional<std::string>> expected = {{"A", std::nullopt}, {"C", "34"}, {"D", "5"}};
+  EXPECT_EQ(made.tests[0].environment, expected);
+}
+
 TEST_F(PlanTest, FolderCommandsReachTheirTargets) {
   sources({"a.c", "sub/b.c"});
   reading_.tree.write("sub/CMakeLists.txt", "add_library(b STATIC b.c)\nadd_definitions(-DLATE)\n");
@@ -418,7 +427,8 @@ TEST_F(PlanTest, AnEnvironmentForAScriptOrAProgram) {
       "add_custom_command(OUTPUT o.txt COMMAND ${CMAKE_COMMAND} -E env PEAK=1222 cmake -P "
       "${CMAKE_SOURCE_DIR}/x.cmake)\n"
       "add_custom_command(OUTPUT p.txt COMMAND ${CMAKE_COMMAND} -E chdir /kiln ${CMAKE_COMMAND} -E env A=b fire "
-      "p.txt)\n");
+      "p.txt)\n"
+      "add_custom_command(OUTPUT q.txt COMMAND ${CMAKE_COMMAND} -E env --unset=CLAY fire q.txt)\n");
   auto script = step(made, "o.txt")->actions[0];
   EXPECT_NE(std::find(script.argv.begin(), script.argv.end(), "run-script"), script.argv.end());
   EXPECT_EQ(script.environment["PEAK"], "1222");
@@ -426,6 +436,9 @@ TEST_F(PlanTest, AnEnvironmentForAScriptOrAProgram) {
   EXPECT_EQ(program.folder, "/kiln");
   EXPECT_EQ(program.environment["A"], "b");
   EXPECT_TRUE(program.argv.front().ends_with("/fire")) << program.argv.front();
+  const auto unsets = step(made, "q.txt")->actions[0].environment;
+  ASSERT_TRUE(unsets.contains("CLAY"));
+  EXPECT_EQ(unsets.values().at("CLAY"), std::nullopt);
   HAS(refused("add_custom_target(x ALL COMMAND ${CMAKE_COMMAND} -E env A=b make)\n").what, "build program");
   HAS(refused("add_custom_target(x ALL COMMAND ${CMAKE_COMMAND} -E env --modify A=set:b true)\n").what, "'--modify'");
 }

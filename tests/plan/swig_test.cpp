@@ -53,10 +53,16 @@ TEST_F(Swig, TheOlderFormNamesTheTargetAsTheFile) {
 // Nothing is made while the description is read, least of all in the tree or outside of it.
 TEST_F(Swig, FoldersAreNotMadeWhileReading) {
   const std::string outside = reading_.tree.scratch() + "/outside";
-  (void)reading_.read("swig_add_library(firing LANGUAGE python OUTPUT_DIR " + outside +
-                      " OUTFILE_DIR ${CMAKE_BINARY_DIR}/glue SOURCES curve.i)\n");
-  (void)reading_.read("add_library(k STATIC a.c)\nprotobuf_generate(TARGET k PROTOS a.proto PROTOC_OUT_DIR " + outside +
-                      ")\n");
+  const auto wrapped = reading_.read("swig_add_library(firing LANGUAGE python OUTPUT_DIR " + outside +
+                                     " OUTFILE_DIR ${CMAKE_BINARY_DIR}/glue SOURCES curve.i)\n");
+  ASSERT_TRUE(wrapped.ok()) << wrapped.problem().what;
+  EXPECT_EQ(wrapped->rules.size(), 1U);
+  EXPECT_FALSE(files::exists(outside));
+  const auto refused = reading_.read(
+      "add_library(k STATIC a.c)\nprotobuf_generate(TARGET k PROTOS a.proto PROTOC_OUT_DIR " + outside + ")\n");
+  ASSERT_TRUE(refused.ok()) << refused.problem().what;
+  ASSERT_FALSE(refused->warnings.empty());
+  HAS(refused->warnings[0].what, "outside its output folder");
   EXPECT_FALSE(files::exists(outside));
 }
 

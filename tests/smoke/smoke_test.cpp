@@ -89,7 +89,9 @@ TEST_F(SmokeTest, SkippedWithReason) {
   declare("needs", "exit 1").needs_files = {"/no/such/file"};
   auto& foreign = declare("foreign", "exit 1");
   foreign.command = {"make", "check"};
-  for (const auto& check : run()) {
+  const auto checks = run();
+  ASSERT_EQ(checks.size(), 4U);
+  for (const auto& check : checks) {
     EXPECT_EQ(check.verdict, Verdict::skipped) << check.name;
     EXPECT_FALSE(check.reason.empty());
   }

@@ -9,7 +9,7 @@ namespace coctilis::describe::listfile {
 
 namespace {
 
-const std::vector<std::string>& one_value() {
+const std::vector<std::string>& content_one_value() {
   static const std::vector<std::string> words = {"URL_HASH",
                                                  "URL_MD5",
                                                  "DOWNLOAD_NAME",
@@ -35,7 +35,7 @@ const std::vector<std::string>& one_value() {
                                                  "SUBBUILD_DIR"};
   return words;
 }
-const std::vector<std::string>& many_values() {
+const std::vector<std::string>& content_many_values() {
   static const std::vector<std::string> words = {
       "URL",           "GIT_SUBMODULES",  "GIT_CONFIG",      "PATCH_COMMAND", "UPDATE_COMMAND",    "CONFIGURE_COMMAND",
       "BUILD_COMMAND", "INSTALL_COMMAND", "TEST_COMMAND",    "CMAKE_ARGS",    "FIND_PACKAGE_ARGS", "DOWNLOAD_COMMAND",
@@ -47,24 +47,24 @@ const std::vector<std::string>& flag_words() {
   return words;
 }
 
-std::string key_of(const std::string& name) { return "__content_" + text::lower(name); }
+std::string content_key(const std::string& name) { return "__content_" + text::lower(name); }
 
 // What was declared of a content, as the words of the declaration. The first declaration counts.
 void command_declare(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "FetchContent_Declare(NAME ...)");
-  auto& kept = e.global_properties[key_of(i[0])];
+  auto& kept = e.global_properties[content_key(i[0])];
   if (!kept.empty()) return;
   for (const auto& word : i.texts()) kept.push_back(e.word(word, i));
 }
 
 Keywords declared(Evaluator& e, const std::string& name, const Invocation& i) {
   std::vector<std::string> words;
-  if (const auto it = e.global_properties.find(key_of(name)); it != e.global_properties.end()) {
+  if (const auto it = e.global_properties.find(content_key(name)); it != e.global_properties.end()) {
     for (std::size_t k = 1; k < it->second.size(); ++k) words.push_back(it->second[k].text);
   } else {
     words = i.texts(1);
   }
-  return keywords(words, flag_words(), one_value(), many_values());
+  return keywords(words, flag_words(), content_one_value(), content_many_values());
 }
 
 std::string wanted_revision(const Keywords& words) {
@@ -149,7 +149,7 @@ std::string provide(Evaluator& e, const std::string& name, const Keywords& words
   e.set(lower + "_BINARY_DIR", binary);
   e.set(lower + "_POPULATED", "TRUE");
   for (const auto& [part, text] : {std::pair{"source", source}, {"binary", binary}}) {
-    auto& kept = e.global_properties[key_of(name) + "_" + part];
+    auto& kept = e.global_properties[content_key(name) + "_" + part];
     kept = {e.word(text, i)};
   }
   return folder;
@@ -158,10 +158,10 @@ std::string provide(Evaluator& e, const std::string& name, const Keywords& words
 void command_make_available(Evaluator& e, const Invocation& i) {
   for (const auto& name : i.texts()) {
     const auto words = declared(e, name, i);
-    if (const auto it = e.global_properties.find(key_of(name) + "_source"); it != e.global_properties.end()) {
+    if (const auto it = e.global_properties.find(content_key(name) + "_source"); it != e.global_properties.end()) {
       // Made available before, perhaps from another folder: its variables are set here too.
       e.set(text::lower(name) + "_SOURCE_DIR", Evaluator::joined(it->second));
-      e.set(text::lower(name) + "_BINARY_DIR", Evaluator::joined(e.global_properties[key_of(name) + "_binary"]));
+      e.set(text::lower(name) + "_BINARY_DIR", Evaluator::joined(e.global_properties[content_key(name) + "_binary"]));
       e.set(text::lower(name) + "_POPULATED", "TRUE");
       continue;
     }
@@ -196,9 +196,9 @@ void command_populate(Evaluator& e, const Invocation& i) {
 void command_get_properties(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "FetchContent_GetProperties(NAME)");
   const auto words = keywords(i.texts(1), {}, {"SOURCE_DIR", "BINARY_DIR", "POPULATED"}, {});
-  const auto source = e.global_properties.find(key_of(i[0]) + "_source");
+  const auto source = e.global_properties.find(content_key(i[0]) + "_source");
   const bool there = source != e.global_properties.end();
-  const auto binary = there ? Evaluator::joined(e.global_properties[key_of(i[0]) + "_binary"]) : "";
+  const auto binary = there ? Evaluator::joined(e.global_properties[content_key(i[0]) + "_binary"]) : "";
   const std::string lower = text::lower(i[0]);
   const bool all = words.one.empty();
   const auto put = [&](const char* key, const std::string& text) {

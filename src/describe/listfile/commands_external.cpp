@@ -9,7 +9,7 @@ namespace coctilis::describe::listfile {
 
 namespace {
 
-const std::vector<std::string>& one_value() {
+const std::vector<std::string>& external_one_value() {
   static const std::vector<std::string> words = {
       "PREFIX",           "TMP_DIR",        "STAMP_DIR",     "LOG_DIR",         "DOWNLOAD_DIR",
       "SOURCE_DIR",       "BINARY_DIR",     "INSTALL_DIR",   "URL_HASH",        "URL_MD5",
@@ -21,7 +21,7 @@ const std::vector<std::string>& one_value() {
       "LOG_INSTALL"};
   return words;
 }
-const std::vector<std::string>& many_values() {
+const std::vector<std::string>& external_many_values() {
   static const std::vector<std::string> words = {
       "URL",          "DEPENDS",       "GIT_SUBMODULES",   "GIT_CONFIG",       "DOWNLOAD_COMMAND", "UPDATE_COMMAND",
       "CMAKE_ARGS",   "PATCH_COMMAND", "CMAKE_CACHE_ARGS", "BUILD_BYPRODUCTS", "BUILD_COMMAND",    "CONFIGURE_COMMAND",
@@ -45,15 +45,15 @@ std::map<std::string, std::string> folders_of(const Evaluator& e, const std::str
   return out;
 }
 
-std::string key_of(const std::string& name) { return "__external_" + name; }
+std::string external_key(const std::string& name) { return "__external_" + name; }
 
 void command_external_project(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "ExternalProject_Add(NAME ...)");
-  const auto words = keywords(i.texts(1), {}, one_value(), many_values());
+  const auto words = keywords(i.texts(1), {}, external_one_value(), external_many_values());
   Invocation target{"add_custom_target", {{i[0], true}}, i.place};
   e.call(target);
   const auto folders = folders_of(e, i[0], words);
-  for (const auto& [key, folder] : folders) e.global_properties[key_of(i[0]) + "_" + key] = {e.word(folder, i)};
+  for (const auto& [key, folder] : folders) e.global_properties[external_key(i[0]) + "_" + key] = {e.word(folder, i)};
   // Nothing but a folder that is there already?
   const auto does_nothing = [&](const std::string& step) {
     const auto it = words.many.find(step);
@@ -92,7 +92,7 @@ void command_external_project(Evaluator& e, const Invocation& i) {
 void command_get_property(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "ExternalProject_Get_Property(NAME properties...)");
   for (const auto& property : i.texts(1)) {
-    const auto it = e.global_properties.find(key_of(i[0]) + "_" + property);
+    const auto it = e.global_properties.find(external_key(i[0]) + "_" + property);
     if (it == e.global_properties.end())
       e.fail(i, "the project '" + i[0] + "' has no property '" + property + "'",
              "properties are SOURCE_DIR, BINARY_DIR, INSTALL_DIR and the like, of a project that was added before");

@@ -1,4 +1,6 @@
 // string(...).
+#include <fmt/format.h>
+
 #include <ctime>
 #include <random>
 #include <stdexcept>

@@ -149,7 +149,7 @@ void add_swig_library(Evaluator& e, const Invocation& i, const std::string& name
 }
 
 // swig_add_library(NAME [TYPE kind] LANGUAGE language [NO_PROXY] [OUTPUT_DIR folder] [OUTFILE_DIR folder] SOURCES ...)
-void command_add_library(Evaluator& e, const Invocation& i) {
+void command_add_wrapped_library(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "swig_add_library(NAME LANGUAGE language SOURCES files...)");
   const auto words = keywords(i.texts(1), {"NO_PROXY"}, {"TYPE", "LANGUAGE", "OUTPUT_DIR", "OUTFILE_DIR"}, {"SOURCES"});
   if (!words.has("LANGUAGE"))
@@ -176,7 +176,7 @@ void command_link_libraries(Evaluator& e, const Invocation& i) {
 }  // namespace
 
 void add_swig_commands(CommandTable& table) {
-  table["swig_add_library"] = command_add_library;
+  table["swig_add_library"] = command_add_wrapped_library;
   table["swig_add_module"] = command_add_module;
   table["swig_link_libraries"] = command_link_libraries;
 }

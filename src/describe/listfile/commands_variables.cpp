@@ -1,4 +1,5 @@
 // Variables, cache entries, options, numbers, and what is known of the machine.
+#include <fmt/format.h>
 #include <unistd.h>
 
 #include <stdexcept>

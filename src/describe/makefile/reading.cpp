@@ -141,6 +141,7 @@ void Make::read() {
     options_.clear();
     warnings_.clear();
     left_out_.clear();
+    told_unset_.clear();
     messages_.clear();
     recipe_prefix_ = '\t';
     pending_ = {};

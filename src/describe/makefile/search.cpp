@@ -16,7 +16,7 @@ namespace coctilis::describe::makefile {
 std::string Make::absolute(const std::string& name) const {
   // The usual name needs no working out.
   if (!name.empty() && name[0] != '/' && name.find("./") == std::string::npos && name.find("//") == std::string::npos &&
-      !name.ends_with('/') && !name.ends_with("..") && name != ".")
+      !name.ends_with('/') && !name.ends_with('.'))
     return call_.folder + "/" + name;
   return files::absolute(name, call_.folder);
 }

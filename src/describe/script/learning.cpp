@@ -11,6 +11,7 @@
 #include "base/hash.h"
 #include "base/text.h"
 #include "describe/commands.h"
+#include "model/environment_json.h"
 
 namespace coctilis::describe::script {
 
@@ -189,7 +190,7 @@ std::string text_of(const Learned& learned) {
                               {"outputs", recipe.outputs},
                               {"inputs", recipe.inputs},
                               {"folder", recipe.folder},
-                              {"environment", recipe.environment.values()},
+                              {"environment", model::environment_object<json>(recipe.environment)},
                               {"line", recipe.lines.at(0).command},
                               {"read", learned.read[i]}});
   }
@@ -210,7 +211,7 @@ Learned learned_from(const std::string& text) {
       recipe.outputs = item.at("outputs").get<std::vector<std::string>>();
       recipe.inputs = item.at("inputs").get<std::vector<std::string>>();
       recipe.folder = item.at("folder").get<std::string>();
-      recipe.environment = item.at("environment").get<std::map<std::string, std::string>>();
+      recipe.environment = model::environment_from(item.at("environment"));
       recipe.shell = {"/bin/sh", "-c"};
       recipe.lines = {{item.at("line").get<std::string>(), false, false, false}};
       recipe.key = out.recipes.size();

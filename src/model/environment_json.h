@@ -1,0 +1,25 @@
+// The environment of a command as a JSON object: its variables, null for one that is unset.
+#pragma once
+
+#include "model/environment.h"
+
+namespace coctilis::model {
+
+// `Json` is one of nlohmann's types of values.
+template <class Json>
+Json environment_object(const Environment& environment) {
+  Json out = Json::object();
+  for (const auto& [name, value] : environment) out[name] = value ? Json(*value) : Json(nullptr);
+  return out;
+}
+
+// The other way round. Throws what the library throws when it is no such object.
+template <class Json>
+Environment environment_from(const Json& object) {
+  Environment::Map out;
+  for (const auto& [name, value] : object.items())
+    out[name] = value.is_null() ? std::nullopt : std::optional(value.template get<std::string>());
+  return out;
+}
+
+}  // namespace coctilis::model
