@@ -18,7 +18,7 @@ namespace coctilis {
 
 namespace {
 
-std::atomic<Observed*> current{nullptr};
+std::atomic<Observed*> open_observation{nullptr};
 std::mutex mutex;
 thread_local int apart = 0;
 
@@ -93,9 +93,9 @@ std::string whole(const std::string& path) {
 
 template <class F>
 void tell(F&& what) {
-  if (apart > 0 || current.load(std::memory_order_relaxed) == nullptr) return;
+  if (apart > 0 || open_observation.load(std::memory_order_relaxed) == nullptr) return;
   const std::scoped_lock lock(mutex);
-  if (Observed* observed = current.load(); observed != nullptr) what(*observed);
+  if (Observed* observed = open_observation.load(); observed != nullptr) what(*observed);
 }
 
 }  // namespace
@@ -199,12 +199,12 @@ void Observed::show(Sights& sights,
 
 Observation::Observation(Observed& into) : outer_(nullptr) {
   const std::scoped_lock lock(mutex);
-  outer_ = current.exchange(&into);
+  outer_ = open_observation.exchange(&into);
   if (outer_ != nullptr) outer_->spoil("something else was worked out meanwhile");
 }
 Observation::~Observation() {
   const std::scoped_lock lock(mutex);
-  current = outer_;
+  open_observation = outer_;
 }
 
 namespace observe {
@@ -240,9 +240,9 @@ void process(const Command& command) {
   tell([&](Observed& o) { o.spoil(shown_command(command.argv) + " was run"); });
 }
 void depends(const std::string& path, bool entries) {
-  if (current.load(std::memory_order_relaxed) == nullptr) return;
+  if (open_observation.load(std::memory_order_relaxed) == nullptr) return;
   const std::scoped_lock lock(mutex);
-  if (Observed* observed = current.load(); observed != nullptr)
+  if (Observed* observed = open_observation.load(); observed != nullptr)
     observed->look(entries ? Observed::Kind::entries : Observed::Kind::content, path);
 }
 

@@ -8,7 +8,7 @@ namespace coctilis::record {
 
 namespace {
 
-struct Kept {
+struct KeptFinding {
   std::string kind;
   std::string name;
   bool found = false;
@@ -27,10 +27,10 @@ constexpr int layout = 1;
 }  // namespace
 
 void compare_wants(model::Run& run) {
-  std::vector<Kept> now;
+  std::vector<KeptFinding> now;
   for (const auto& f : run.findings) now.push_back({model::name_of(f.want.kind), f.want.name, f.found, state_of(f)});
   const std::string path = run.kiln + "/wants.json";
-  std::map<std::pair<std::string, std::string>, Kept> before;
+  std::map<std::pair<std::string, std::string>, KeptFinding> before;
   if (const auto content = files::read(path)) {
     const auto document = nlohmann::json::parse(*content, nullptr, false);
     if (document.is_object() && document.contains("layout") && document["layout"] == layout &&
@@ -43,7 +43,7 @@ void compare_wants(model::Run& run) {
         if (!entry.is_object() || !has("kind", false) || !has("name", false) || !has("found", true) ||
             !has("state", false))
           continue;
-        const Kept kept{entry["kind"], entry["name"], entry["found"], entry["state"]};
+        const KeptFinding kept{entry["kind"], entry["name"], entry["found"], entry["state"]};
         before.emplace(std::pair{kept.kind, kept.name}, kept);
       }
     }
@@ -55,7 +55,7 @@ void compare_wants(model::Run& run) {
       if (run.compared) run.changes.push_back({"new", one.kind, one.name, "", one.state});
       continue;
     }
-    const Kept old = it->second;
+    const KeptFinding old = it->second;
     before.erase(it);
     if (old.state == one.state) continue;
     const char* what = old.found == one.found ? "changed" : one.found ? "found now" : "missing now";

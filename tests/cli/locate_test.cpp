@@ -8,7 +8,7 @@ namespace {
 
 #define SAYS(said, part) EXPECT_NE((said).all().find(part), std::string::npos) << (said).all()
 
-const char* const head = "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\n";
+const char* const beginning = "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\n";
 const char* const program = "int main(void) { return 0; }\n";
 
 // A tree that wants a header which a package of the test's own system has.
@@ -16,7 +16,7 @@ class Wanting : public ::testing::Test {
  protected:
   Wanting() {
     tree.write("CMakeLists.txt",
-               std::string(head) + "find_path(GLAZE glaze.h REQUIRED)\nadd_executable(yard yard.c)\n");
+               std::string(beginning) + "find_path(GLAZE glaze.h REQUIRED)\nadd_executable(yard yard.c)\n");
     tree.write("yard.c", program);
     root("var/lib/dpkg/status", "");
     root("var/lib/apt/lists/a_Packages", "Package: libglaze-dev\n");
@@ -95,9 +95,9 @@ TEST_F(Wanting, WhatDocumentsMentionIsShown) {
 
 TEST(Locate, AStandardThatTheCompilerIsTooOldForChoosesAnother) {
   TreeFolder tree;
-  tree.write(
-      "CMakeLists.txt",
-      std::string(head) + "set(CMAKE_C_STANDARD 17)\nset(CMAKE_C_STANDARD_REQUIRED ON)\nadd_executable(yard yard.c)\n");
+  tree.write("CMakeLists.txt",
+             std::string(beginning) +
+                 "set(CMAKE_C_STANDARD 17)\nset(CMAKE_C_STANDARD_REQUIRED ON)\nadd_executable(yard yard.c)\n");
   tree.write("yard.c", program);
   // A compiler that says it is an old one stands in front of the real one.
   const std::string real = find_program("gcc");
@@ -141,7 +141,7 @@ TEST(Locate, ASysrootGoesIntoEveryCommand) {
 class Cross : public ::testing::Test {
  protected:
   Cross() {
-    tree.write("CMakeLists.txt", std::string(head) +
+    tree.write("CMakeLists.txt", std::string(beginning) +
                                      "add_executable(maker maker.c)\n"
                                      "add_custom_command(OUTPUT ${CMAKE_CURRENT_BINARY_DIR}/t.inc COMMAND maker "
                                      "${CMAKE_CURRENT_BINARY_DIR}/t.inc DEPENDS maker)\n"
@@ -204,8 +204,8 @@ TEST(Fill, TheCommandThatIsNamedFills) {
   TreeFolder place;
   const std::string slip = commit(place.path("slip"), {{"slip.h", "#define SLIP 1\n"}});
   commit(place.path("yard"),
-         {{"CMakeLists.txt",
-           std::string(head) + "add_executable(yard yard.c)\ntarget_include_directories(yard PRIVATE parts/slip)\n"},
+         {{"CMakeLists.txt", std::string(beginning) +
+                                 "add_executable(yard yard.c)\ntarget_include_directories(yard PRIVATE parts/slip)\n"},
           {"yard.c", "#include \"slip.h\"\nint main(void) { return SLIP - 1; }\n"}});
   add_submodule(place.path("yard"), "parts/slip", "../slip", slip);
   clone(place.path("yard"), place.path("clone"));

@@ -4,7 +4,7 @@
 namespace coctilis::test {
 namespace {
 
-const model::Finding* finding_of(const model::Project& project, const std::string& name) {
+const model::Finding* package_finding(const model::Project& project, const std::string& name) {
   for (const auto& finding : project.findings) {
     if (finding.want.name == name) return &finding;
   }
@@ -135,7 +135,7 @@ TEST(Packages, AMissingComponentIsNamed) {
   reading.settings.prefixes = {reading.tree.scratch() + "/kit"};
   const auto project = reading.read("find_package(ICU REQUIRED COMPONENTS uc kilnfire)\n");
   ASSERT_TRUE(project.ok()) << project.problem().what;
-  const auto* finding = finding_of(*project, "icu-uc");
+  const auto* finding = package_finding(*project, "icu-uc");
   ASSERT_NE(finding, nullptr);
   EXPECT_FALSE(finding->found);
   EXPECT_NE(finding->reason.find("the component 'kilnfire' is not there"), std::string::npos) << finding->reason;

@@ -12,7 +12,7 @@ using Lines = std::vector<std::string>;
 using describe::listfile::InnerCall;
 using describe::listfile::understand_inner;
 
-const char* const head = "cmake_minimum_required(VERSION 3.25)\nproject(yard C CXX)\n";
+const char* const beginning = "cmake_minimum_required(VERSION 3.25)\nproject(yard C CXX)\n";
 
 TEST(Trials, SeveralSourcesMakeOneProgram) {
   Reading reading;
@@ -25,7 +25,7 @@ TEST(Trials, SeveralSourcesMakeOneProgram) {
                          "try_run(code compiled ${CMAKE_BINARY_DIR} SOURCES ${CMAKE_SOURCE_DIR}/trial/main.c "
                          "${CMAKE_SOURCE_DIR}/trial/bricks.c)\n"
                          "message(STATUS \"${both} ${one} ${compiled} ${code}\")\n",
-                         head),
+                         beginning),
             (Lines{"TRUE FALSE TRUE 0"}));
 }
 
@@ -37,7 +37,7 @@ TEST(Trials, OnlyObjectsWhereTheDescriptionWantsNoMore) {
                          "try_compile(two SOURCE_FROM_VAR fire.c text SOURCE_FROM_CONTENT clay.c \"int clay;\")\n"
                          "try_compile(bad SOURCE_FROM_CONTENT fire.c \"int kiln(\")\n"
                          "message(STATUS \"${one} ${two} ${bad}\")\n",
-                         head),
+                         beginning),
             (Lines{"TRUE TRUE FALSE"}));
 }
 
@@ -53,7 +53,7 @@ TEST(Trials, TargetsHandOnWhatTheyBring) {
                          "try_compile(with SOURCE_FROM_VAR main.c text LINK_LIBRARIES glaze)\n"
                          "try_compile(without SOURCE_FROM_VAR main.c text)\n"
                          "message(STATUS \"${with} ${without}\")\n",
-                         head),
+                         beginning),
             (Lines{"TRUE FALSE"}));
 }
 
@@ -65,7 +65,7 @@ TEST(Trials, ListsInOneWordAreListsToo) {
                          "try_compile(with SOURCE_FROM_VAR main.c text COMPILE_DEFINITIONS \"CONE=0;CLAY=1\" "
                          "LINK_OPTIONS \"-Wl,-O1;-Wl,-s\" LINK_LIBRARIES \"dl;${libraries}\")\n"
                          "message(STATUS \"${with}\")\n",
-                         head),
+                         beginning),
             (Lines{"TRUE"}));
 }
 
@@ -80,7 +80,7 @@ TEST(Trials, WhereImportedTargetsLie) {
                    "foreach(target clay loam none)\n  get_target_property(l ${target} LOCATION)\n"
                    "  get_target_property(d ${target} LOCATION_DEBUG)\n  message(STATUS \"${l} ${d}\")\n"
                    "endforeach()\n",
-                   head),
+                   beginning),
       (Lines{"/yard/libclay.so /yard/libclay.so", "/yard/libloam.so /yard/libloamd.so", "l-NOTFOUND d-NOTFOUND"}));
 }
 
@@ -89,7 +89,7 @@ TEST(Trials, TheProgramIsCopiedWhereItIsWanted) {
   const auto project = reading.read(
       "try_compile(made SOURCE_FROM_CONTENT main.c \"int main(void) { return 0; }\" COPY_FILE "
       "${CMAKE_BINARY_DIR}/tool)\n",
-      head);
+      beginning);
   ASSERT_TRUE(project.ok()) << project.problem().what;
   struct stat info {};
   ASSERT_EQ(::stat((reading.tree.kiln() + "/work/tool").c_str(), &info), 0);
@@ -109,9 +109,10 @@ TEST(Trials, AProgramGetsItsArgumentsAndItsFolder) {
                          "RUN_OUTPUT_VARIABLE out WORKING_DIRECTORY ${CMAKE_SOURCE_DIR}/place ARGS a \"b c\")\n"
                          "try_run(other made ${CMAKE_BINARY_DIR} SOURCES ${CMAKE_SOURCE_DIR}/main.c)\n"
                          "message(STATUS \"${code} ${out} ${other}\")\n",
-                         head),
+                         beginning),
             (Lines{"3 b c 0"}));
-  const auto apart = reading.read("try_run(a b SOURCE_FROM_CONTENT m.c \"\" RUN_OUTPUT_STDERR_VARIABLE e)\n", head);
+  const auto apart =
+      reading.read("try_run(a b SOURCE_FROM_CONTENT m.c \"\" RUN_OUTPUT_STDERR_VARIABLE e)\n", beginning);
   ASSERT_FALSE(apart.ok());
   EXPECT_NE(apart.problem().what.find("RUN_OUTPUT_STDERR_VARIABLE"), std::string::npos);
 }
@@ -130,7 +131,7 @@ TEST(Trials, AStandardCountsOnItsOwnOrByPolicy) {
 
 TEST(Trials, ASourceThatIsNotThereIsToldOf) {
   Reading reading;
-  const auto project = reading.read("try_compile(x ${CMAKE_BINARY_DIR} SOURCES nowhere.c)\n", head);
+  const auto project = reading.read("try_compile(x ${CMAKE_BINARY_DIR} SOURCES nowhere.c)\n", beginning);
   ASSERT_FALSE(project.ok());
   EXPECT_EQ(project.problem().exit, Exit::description);
   EXPECT_NE(project.problem().what.find("nowhere.c"), std::string::npos);

@@ -12,7 +12,7 @@ namespace {
 using model::SubmoduleState;
 using survey::FillOutcome;
 
-class Quiet : public survey::FillObserver {
+class QuietFill : public survey::FillObserver {
  public:
   void ended(const survey::Filled& one) override { told.push_back(one); }
   void progress(std::size_t done, std::size_t known, const std::vector<survey::Transfer>&) override {
@@ -45,7 +45,7 @@ class Fill : public ::testing::Test {
     return survey::read_submodules(at("clone"), settings, hazards);
   }
   TreeFolder place;
-  Quiet quiet;
+  QuietFill quiet;
   std::vector<model::Hazard> hazards;
   std::string slip;
   std::string glaze;
@@ -208,15 +208,15 @@ TEST_F(Fill, UrlsCountFromWhereTheRepositoryCameFrom) {
 }
 
 TEST(Ssh, CommandsNameTheHostAndQuoteThePath) {
-  using Words = std::vector<std::string>;
+  using Argv = std::vector<std::string>;
   const auto end = [](const std::string& url) {
     auto argv = survey::ssh_command(url);
-    return argv.size() < 3 ? Words{} : Words(argv.end() - 3, argv.end());
+    return argv.size() < 3 ? Argv{} : Argv(argv.end() - 3, argv.end());
   };
   EXPECT_EQ(end("ssh://git@works.example:22/yard/slip.git"),
-            (Words{"--", "git@works.example", "git-upload-pack '/yard/slip.git'"}));
-  EXPECT_EQ(end("works.example:it's"), (Words{"--", "works.example", "git-upload-pack 'it'\\''s'"}));
-  EXPECT_EQ(end("ssh://works.example/~mill/x"), (Words{"--", "works.example", "git-upload-pack '~mill/x'"}));
+            (Argv{"--", "git@works.example", "git-upload-pack '/yard/slip.git'"}));
+  EXPECT_EQ(end("works.example:it's"), (Argv{"--", "works.example", "git-upload-pack 'it'\\''s'"}));
+  EXPECT_EQ(end("ssh://works.example/~mill/x"), (Argv{"--", "works.example", "git-upload-pack '~mill/x'"}));
   for (const char* url : {"ssh://-oProxyCommand=x/y", "-oProxyCommand=x:y", "ssh:///x", "https://a/b"})
     EXPECT_TRUE(end(url).empty()) << url;
 }
@@ -237,7 +237,7 @@ TEST(Submodules, SettingsAreReadWithQuotesAndComments) {
 TEST(Submodules, WithoutAnyThereIsNothingToFill) {
   TreeFolder tree;
   tree.write("x", "");
-  Quiet quiet;
+  QuietFill quiet;
   const auto result = survey::fill(tree.path(), {}, 1, quiet);
   ASSERT_FALSE(result.ok());
   EXPECT_EQ(result.problem().exit, Exit::usage);

@@ -89,7 +89,7 @@ void command_external_project(Evaluator& e, const Invocation& i) {
   e.own_projects.push_back(std::move(finding));
 }
 
-void command_get_property(Evaluator& e, const Invocation& i) {
+void command_get_external_property(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "ExternalProject_Get_Property(NAME properties...)");
   for (const auto& property : i.texts(1)) {
     const auto it = e.global_properties.find(external_key(i[0]) + "_" + property);
@@ -119,7 +119,7 @@ void finish_own_projects(Evaluator& e) {
 
 void add_external_commands(CommandTable& table) {
   table["externalproject_add"] = command_external_project;
-  table["externalproject_get_property"] = command_get_property;
+  table["externalproject_get_property"] = command_get_external_property;
   for (const char* name :
        {"externalproject_add_step", "externalproject_add_steptargets", "externalproject_add_stepdependencies"})
     table[name] = command_add_step;

@@ -14,14 +14,14 @@ std::string tool(const Evaluator& e, const char* variable, const char* usual) {
   return path.empty() || path.ends_with("-NOTFOUND") ? usual : path;
 }
 
-std::string stem_of(const std::string& path) {
+std::string catalogue_stem(const std::string& path) {
   const std::string name = std::filesystem::path(path).filename().string();
   return name.substr(0, name.find('.'));
 }
 
 // A translation, brought in step with its template. Gives the file.
 std::string add_merging(Evaluator& e, const Invocation& i, const std::string& translation, const std::string& pattern) {
-  const std::string merged = e.directory().binary + "/" + stem_of(translation) + ".po";
+  const std::string merged = e.directory().binary + "/" + catalogue_stem(translation) + ".po";
   add_rule(e, i, {merged},
            {tool(e, "GETTEXT_MSGMERGE_EXECUTABLE", "msgmerge"), "--quiet", "--sort-output", "-o", merged, translation,
             pattern},
@@ -31,7 +31,7 @@ std::string add_merging(Evaluator& e, const Invocation& i, const std::string& tr
 
 // The catalogue of a translation. Gives the file.
 std::string add_catalogue(Evaluator& e, const Invocation& i, const std::string& translation) {
-  const std::string catalogue = e.directory().binary + "/" + stem_of(translation) + ".gmo";
+  const std::string catalogue = e.directory().binary + "/" + catalogue_stem(translation) + ".gmo";
   add_rule(e, i, {catalogue}, {tool(e, "GETTEXT_MSGFMT_EXECUTABLE", "msgfmt"), "-o", catalogue, translation},
            {translation}, "");
   return catalogue;
@@ -66,7 +66,7 @@ void command_create_translations(Evaluator& e, const Invocation& i) {
   std::vector<std::string> catalogues;
   for (const auto& file : words.rest) {
     catalogues.push_back(add_catalogue(e, i, add_merging(e, i, e.source_path(file), pattern)));
-    add_installing(e, i, catalogues.back(), "share/locale", stem_of(file), stem_of(pattern));
+    add_installing(e, i, catalogues.back(), "share/locale", catalogue_stem(file), catalogue_stem(pattern));
   }
   add_target(e, i, "translations", catalogues, words.has("ALL"));
 }
@@ -81,7 +81,7 @@ void command_process_pot(Evaluator& e, const Invocation& i) {
     const std::string translation = e.source_path(language + ".po");
     catalogues.push_back(add_catalogue(e, i, add_merging(e, i, translation, pattern)));
     if (words.has("INSTALL_DESTINATION"))
-      add_installing(e, i, catalogues.back(), words.get("INSTALL_DESTINATION"), language, stem_of(pattern));
+      add_installing(e, i, catalogues.back(), words.get("INSTALL_DESTINATION"), language, catalogue_stem(pattern));
   }
   add_target(e, i, "potfiles", catalogues, words.has("ALL"));
 }
@@ -94,7 +94,7 @@ void command_process_po(Evaluator& e, const Invocation& i) {
   for (const auto& file : words.list("PO_FILES")) {
     catalogues.push_back(add_catalogue(e, i, e.source_path(file)));
     if (words.has("INSTALL_DESTINATION"))
-      add_installing(e, i, catalogues.back(), words.get("INSTALL_DESTINATION"), i[0], stem_of(file));
+      add_installing(e, i, catalogues.back(), words.get("INSTALL_DESTINATION"), i[0], catalogue_stem(file));
   }
   add_target(e, i, "pofiles", catalogues, words.has("ALL"));
 }

@@ -165,7 +165,7 @@ void command_add_module(Evaluator& e, const Invocation& i) {
   add_swig_library(e, i, i[0], "MODULE", i[1], i.texts(2), {});
 }
 
-void command_link_libraries(Evaluator& e, const Invocation& i) {
+void command_link_wrapped_library(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "swig_link_libraries(NAME libraries...)");
   const std::string real = e.value("SWIG_MODULE_" + i[0] + "_REAL_NAME");
   Invocation link{"target_link_libraries", {{real.empty() ? i[0] : real, true}}, i.place};
@@ -178,7 +178,7 @@ void command_link_libraries(Evaluator& e, const Invocation& i) {
 void add_swig_commands(CommandTable& table) {
   table["swig_add_library"] = command_add_wrapped_library;
   table["swig_add_module"] = command_add_module;
-  table["swig_link_libraries"] = command_link_libraries;
+  table["swig_link_libraries"] = command_link_wrapped_library;
 }
 
 }  // namespace coctilis::describe::listfile
