@@ -40,7 +40,7 @@ int clean(Common& common, bool yes) {
     }
     const auto size = size_of(entry.path());
     if (yes) std::filesystem::remove_all(entry.path(), error);
-    screen.line(yes ? "removed" : "would go", label + ", " + text::size(size));
+    screen.line(yes ? "removed" : "kiln", label + ", " + text::size(size) + (yes ? "" : "; would be removed"));
   }
   // The ignore file would hide whatever comes to lie there next.
   if (yes && files::names_in(root) == std::vector<std::string>{".gitignore"}) std::filesystem::remove_all(root, error);
@@ -51,7 +51,7 @@ int clean(Common& common, bool yes) {
 }  // namespace
 
 void add_clean(CLI::App& app, Common& common) {
-  auto* command = app.add_subcommand("clean", "Shows which kilns would go, with sizes; --yes removes them");
+  auto* command = app.add_subcommand("clean", "Shows which kilns would be removed, with sizes; --yes removes them");
   add_tree(*command, common);
   auto yes = std::make_shared<bool>(false);
   command->add_flag("--yes", *yes, "Remove them");

@@ -12,7 +12,7 @@ void print_miss(Screen& screen, const model::Finding& f) {
   const auto& w = f.want;
   std::string head = w.name + (w.constraint.empty() ? "" : " " + w.constraint) + ", " +
                      (w.form.empty() ? "" : w.form + " ") + model::name_of(w.kind);
-  if (!w.asked_by.empty()) head += ", asked for by " + w.asked_by;
+  if (!w.asked_by.empty()) head += ", required by " + w.asked_by;
   if (!w.place.file.empty()) head += " at " + w.place.text();
   const auto tell = [&](const std::string& name, const std::string& text, Tone tone) {
     if (w.required)
@@ -20,17 +20,17 @@ void print_miss(Screen& screen, const model::Finding& f) {
     else
       screen.line(name, text, tone);
   };
-  tell(w.required ? "missing" : "absent", head, w.required ? Tone::bad : Tone::soft);
+  tell(w.required ? "missing" : "not found", head, w.required ? Tone::bad : Tone::soft);
   if (!f.reason.empty()) tell("", f.reason, Tone::plain);
   if (!f.package.empty() && f.reason.find(f.package) == std::string::npos)
     tell("", (w.required ? "it is in the package " : "to turn it on, install the package ") + f.package, Tone::plain);
   if (f.looked.empty()) return;
   if (screen.verbosity() > 0) {
-    for (const auto& place : f.looked) tell("", "looked at " + place, Tone::soft);
+    for (const auto& place : f.looked) tell("", "searched " + place, Tone::soft);
   } else {
     tell(
         "",
-        "looked at " + f.looked.front() +
+        "searched " + f.looked.front() +
             (f.looked.size() > 1 ? " and " + text::count(f.looked.size() - 1, "other place") + " (-v lists them)" : ""),
         Tone::soft);
   }
@@ -40,7 +40,7 @@ void print_found(Screen& screen, const model::Finding& f) {
   std::string text = f.want.name + (f.version.empty() ? "" : " " + f.version) + ", " + model::name_of(f.want.kind) +
                      (f.where.empty() ? "" : ": " + f.where) + " (" + f.how;
   if (!f.version.empty() && !f.version_source.empty() && f.version_source != f.how)
-    text += "; version by the " + f.version_source;
+    text += "; version from the " + f.version_source;
   if (!f.why_here.empty()) text += "; first by " + f.why_here;
   screen.line("found", text + ")", Tone::good);
   for (const auto& other : f.others) screen.under("passed over: " + other);
@@ -91,20 +91,21 @@ void print_wants(Screen& screen, const model::Run& run) {
   for (const auto& chain : run.toolchains) {
     if (!chosen(chain))
       screen.line(
-          "left",
+          "also",
           chain.name + " (" + chain.version + ", " + chain.machine + ", " + chain.any().path + "): " + chain.verdict,
           Tone::soft);
   }
-  for (const auto& use : run.environment) screen.line("set", use.name + "=" + use.value + ": " + use.effect);
+  for (const auto& use : run.environment)
+    screen.line("variable", use.name + "=" + use.value + " of the environment: " + use.effect);
   if (screen.verbosity() > 0) {
     for (std::size_t i = 0; i < run.search_order.size(); ++i) {
       if (i == 0)
-        screen.line("order", run.search_order[i]);
+        screen.line("searches", run.search_order[i]);
       else
         screen.under(run.search_order[i]);
     }
   } else if (!run.search_order.empty()) {
-    screen.line("order", text::count(run.search_order.size(), "place") + " are looked through (-v lists them in order)",
+    screen.line("searches", text::count(run.search_order.size(), "place") + " in the search path (-v lists them)",
                 Tone::soft);
   }
   std::size_t yes = 0;
@@ -141,8 +142,8 @@ void print_wants(Screen& screen, const model::Run& run) {
                 Tone::soft);
   }
   if (yes + no > 0) {
-    screen.line("asked", text::count(yes + no, "question") + " of the description put to the compiler: " +
-                             std::to_string(yes) + " yes, " + std::to_string(no) + " no (-v lists them)");
+    screen.line("checks", text::count(yes + no, "compiler check") + ": " + std::to_string(yes) + " yes, " +
+                              std::to_string(no) + " no (-v lists them)");
   }
   for (const auto* f : missing) print_miss(screen, *f);
 }
@@ -170,7 +171,7 @@ void print_changes(Screen& screen, const model::Run& run) {
 
 void add_locate(CLI::App& app, Common& common) {
   auto* command =
-      app.add_subcommand("locate", "Every want with its finding; what is missing, with the package to install");
+      app.add_subcommand("locate", "Every requirement with its finding; what is missing, with the package to install");
   add_tree(*command, common);
   add_common(*command, common);
   command->add_flag("--changes", common.changes, "Only what differs from the run before in the same kiln");

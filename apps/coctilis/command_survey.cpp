@@ -27,7 +27,7 @@ void print_survey(Screen& screen, const model::Run& run) {
       break;
     }
     if (i == 0)
-      screen.line("starts in", s.entry_points[i].place.text());
+      screen.line("entry", s.entry_points[i].place.text());
     else
       screen.under(s.entry_points[i].place.text(), Tone::plain);
   }
@@ -46,7 +46,7 @@ void print_survey(Screen& screen, const model::Run& run) {
                     Tone::bad);
         break;
       case model::SubmoduleState::pinned:
-        screen.line(name, m.path + ": at the revision wanted, " + m.actual.substr(0, 12) + changed);
+        screen.line(name, m.path + ": at the pinned revision, " + m.actual.substr(0, 12) + changed);
         break;
       case model::SubmoduleState::elsewhere:
         fillable = true;
@@ -80,7 +80,7 @@ class FillProgress : public survey::FillObserver {
         screen_.line("filled", one.path + ": revision " + one.revision.substr(0, 12) + " from " + one.from, Tone::good);
         break;
       case survey::FillOutcome::kept:
-        screen_.line("kept", one.path + ": " + (one.reason.empty() ? "at the revision wanted" : one.reason),
+        screen_.line("kept", one.path + ": " + (one.reason.empty() ? "at the pinned revision" : one.reason),
                      Tone::soft);
         break;
       case survey::FillOutcome::refused:
@@ -126,7 +126,7 @@ void add_survey(CLI::App& app, Common& common) {
   add_tree(*command, common);
   command->add_option("--config", common.run.config, "Another coctilis.toml, read after that of the tree")
       ->type_name("FILE");
-  command->add_flag("--fill", common.fill, "Bring in submodules and sources that are missing, at the revision wanted");
+  command->add_flag("--fill", common.fill, "Bring in submodules and sources that are missing, at the pinned revision");
   command
       ->add_option("--with", common.run.prefixes,
                    "A folder with copies of the repositories, looked at first (repeatable)")

@@ -39,7 +39,7 @@ int explain_subject(Common& common, const std::string& subject) {
                     {},
                     "nothing is known of '" + text::printable_line(subject) + "'",
                     {},
-                    nearest.empty() ? "'coctilis locate' lists wants, 'coctilis plan' targets and steps"
+                    nearest.empty() ? "'coctilis locate' lists requirements, 'coctilis plan' targets and steps"
                                     : "did you mean '" + nearest + "'?",
                     {}});
     return static_cast<int>(Exit::usage);
@@ -57,7 +57,7 @@ int explain_subject(Common& common, const std::string& subject) {
 
 void add_why(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand(
-      "why", "Explains a want, a question to the compiler, an option, target, step, file, symbol or check");
+      "why", "Explains a requirement, a compiler check, an option, target, step, file, symbol or check");
   auto subject = std::make_shared<std::string>();
   command->add_option("SUBJECT", *subject, "A name or a path; 'failure' for the last failure")->required();
   add_tree(*command, common);

@@ -48,7 +48,7 @@ void add_common(CLI::App& command, Common& common) {
       ->allow_extra_args(false);
   command.add_flag("--only-these-options", common.run.only_these, "Values that were given earlier do not count")
       ->group("");
-  command.add_option("-j,--jobs", common.run.jobs, "Steps at once (default: as many as processors)")
+  command.add_option("-j,--jobs", common.run.jobs, "Parallel jobs (default: as many as processors)")
       ->type_name("N")
       ->check(CLI::Range(1, 4096));
   command.add_flag("--rerun", common.run.rerun,
@@ -97,7 +97,7 @@ void print_results(Screen& screen, const model::Run& run) {
   std::vector<std::string> parts;
   if (programs > 0) parts.push_back(text::count(programs, "program") + " in " + kiln + "/bin");
   if (libraries > 0) parts.push_back(text::count(libraries, "library", "libraries") + " in " + kiln + "/lib");
-  if (!parts.empty()) screen.line("made", text::join(parts, ", "));
+  if (!parts.empty()) screen.line("built", text::join(parts, ", "));
 }
 
 void print_failed_checks(Screen& screen, const model::Run& run) {
@@ -277,7 +277,12 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
     print_failures(screen, run);
     print_failed_checks(screen, run);
   } else if (goal >= Goal::build)
-    screen.line("done", "all in order, " + text::duration(run.seconds), Tone::good);
+    screen.line("done",
+                (goal == Goal::stage ? "installed, "
+                 : run.checked       ? "passed, "
+                                     : "built, ") +
+                    text::duration(run.seconds),
+                Tone::good);
   if (common.json) {
     switch (goal) {
       case Goal::survey: screen.text(report::survey_json(run)); break;

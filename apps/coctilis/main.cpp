@@ -34,7 +34,7 @@ int main(int argc, char** argv) {
   app.require_subcommand(1);
   app.set_help_flag("-h,--help", "Show this help and end");
   app.footer(
-      "Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 required wants missing; 4 description not "
+      "Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 requirements missing; 4 description not "
       "understood;\n5 a step failed; 6 a check failed; 7 the kiln is in use or cannot be written; 70 a defect in "
       "Coctilis.");
   for (const auto add :

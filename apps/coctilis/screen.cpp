@@ -116,9 +116,9 @@ void Screen::problem(const Problem& problem) {
   ::fflush(stdout);
   live("");
   const std::string where = problem.place.file.empty() || problem.place.line == 0 ? "" : problem.place.text() + ": ";
-  print(stderr, "stopped", where + problem.what, Tone::bad, colour_err_);
-  if (!problem.cause.empty()) print(stderr, "because", problem.cause, Tone::name, colour_err_);
-  if (!problem.remedy.empty()) print(stderr, "to mend", problem.remedy, Tone::good, colour_err_);
+  print(stderr, "error", where + problem.what, Tone::bad, colour_err_);
+  if (!problem.cause.empty()) print(stderr, "cause", problem.cause, Tone::name, colour_err_);
+  if (!problem.remedy.empty()) print(stderr, "fix", problem.remedy, Tone::good, colour_err_);
   for (const auto& step : problem.trail) print(stderr, "", step, Tone::soft, colour_err_);
 }
 

@@ -40,7 +40,7 @@ Explanation disk_full(const Case&) {
 
 Explanation out_of_memory(const Case&) {
   return {"out of memory", "the compiler was stopped, most likely because memory ran out",
-          "run fewer steps at once: -j 1"};
+          "run fewer parallel jobs: -j 1"};
 }
 
 Explanation unknown_option(const Case& c) {

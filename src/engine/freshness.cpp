@@ -245,7 +245,8 @@ std::string Freshness::reason_to_run(std::size_t index, bool keep) {
       return {};
     }
   } else if (own != nullptr) {
-    reason = "its command or the tool has changed";
+    reason =
+        own->words != command(index).words ? "its command has changed" : "a variable of its environment has changed";
   } else if (journal_.was_cut_off(place, plan_.maker)) {
     reason = "it did not come to its end the last time";
   }
@@ -266,7 +267,7 @@ std::string Freshness::reason_to_run(std::size_t index, bool keep) {
   // What came anew with the tree, or with configuring it, is what the tree says it is.
   if (step.by_time && (reason.empty() || (own != nullptr && was_given_anew(*own, step))))
     return older_than_inputs(index, keep);
-  return reason.empty() ? "it has not run yet" : reason;
+  return reason.empty() ? "first build" : reason;
 }
 
 // Results are others than the record says, and all of them are as they came.
@@ -321,7 +322,7 @@ std::string Freshness::older_than_inputs(std::size_t index, bool keep) {
   std::int64_t oldest = INT64_MAX;
   for (const auto& output : step.outputs) {
     const auto time = contents_.modified(journal_.id(output));
-    if (time < 0) return "it has not run yet";
+    if (time < 0) return "first build";
     if (!questions_.given || !questions_.given(output)) return "nobody knows what " + shown(output) + " was made from";
     oldest = std::min(oldest, time);
   }

@@ -1,9 +1,8 @@
 #include "locate/known.h"
 
-#include <toml++/toml.h>
-
 #include "base/embedded.h"
 #include "base/text.h"
+#include "base/toml.h"
 
 namespace coctilis::locate {
 

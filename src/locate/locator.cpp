@@ -32,7 +32,7 @@ void check_version(model::Finding& finding) {
   finding.refused = true;
   finding.reason = finding.version.empty() ? "its version cannot be told; asked for is " + finding.want.constraint
                                            : "version " + finding.version + " at " + finding.where +
-                                                 " does not do; asked for is " + finding.want.constraint;
+                                                 " is not usable; required is " + finding.want.constraint;
 }
 
 // The version that a header states as text, by the macro that holds it.
@@ -567,7 +567,7 @@ model::Finding Locator::program(const model::Want& want, const std::vector<std::
         // A later one may do; what is wrong with the first is told if none does.
         if (refused.empty())
           refused = (finding.version.empty() ? "its version cannot be told" : "version " + finding.version) + " at " +
-                    candidate + " does not do; asked for is " + want.constraint;
+                    candidate + " is not usable; required is " + want.constraint;
         continue;
       }
     }

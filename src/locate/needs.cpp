@@ -61,9 +61,10 @@ model::Finding find_kit(const model::Need& need, const model::Want& want, const 
   if (!want.constraint.empty() && !text::version_meets(finding.version, want.constraint)) {
     finding.found = false;
     finding.refused = true;
-    finding.reason = (finding.version.empty() ? "its version cannot be told"
-                                              : "version " + finding.version + " at " + need.prefix + " does not do") +
-                     "; asked for is " + want.constraint + " (" + place_of(need, "version") + ")";
+    finding.reason =
+        (finding.version.empty() ? "its version cannot be told"
+                                 : "version " + finding.version + " at " + need.prefix + " is not usable") +
+        "; required is " + want.constraint + " (" + place_of(need, "version") + ")";
   }
   return finding;
 }

@@ -171,7 +171,7 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
     else if (const auto missing = lacks(*chain); !missing.empty())
       chain->verdict = missing;
     else
-      chain->verdict = "would do; --toolchain '" + chain->name + "' chooses it";
+      chain->verdict = "also available; --toolchain '" + chain->name + "' chooses it";
   }
   if (chosen != nullptr) {
     choice.toolchain = *chosen;

@@ -354,7 +354,7 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
   const InnerMake inner = inner_of(environment);
   const auto complain = [&](const Problem& problem) {
     std::string text = (problem.place.file.empty() ? "" : problem.place.text() + ": ") + problem.what + "\n";
-    if (!problem.cause.empty()) text += "  because " + problem.cause + "\n";
+    if (!problem.cause.empty()) text += "  cause: " + problem.cause + "\n";
     if (!problem.remedy.empty()) text += "  " + problem.remedy + "\n";
     for (const auto& trail : problem.trail) text += "  " + trail + "\n";
     print(text, true);

@@ -303,7 +303,7 @@ bool stop_for_missing(model::Run& run) {
   run.problem.reset();
   stop(run, {Exit::missing,
              {},
-             text::count(missing, "required want is", "required wants are") + " missing",
+             text::count(missing, "requirement is", "requirements are") + " missing",
              {},
              remedy,
              trail});
@@ -539,7 +539,7 @@ bool locate(model::Run& run, Session& session) {
   const auto compared = guarded("keeping what was found", [&] {
     const observe::Apart apart;
     record::compare_wants(run);
-    files::write_if_different(run.kiln + "/questions.log", report::questions_log(run));
+    files::write_if_different(run.kiln + "/compiler-checks.log", report::questions_log(run));
     return true;
   });
   if (!compared) return stop(run, compared.problem());

@@ -53,11 +53,11 @@ class Explainer {
     for (const auto& q : run_.questions) {
       if (q.name != subject_) continue;
       Explanation e{
-          "question",
+          "compiler check",
           q.name + " is " + (q.value.empty() ? "empty (no)" : q.value) + ": a " + q.language + " program " + q.end,
-          {"asked by " + q.asked_by + at(q.place), "command: " + q.command,
+          {"required by " + q.asked_by + at(q.place), "command: " + q.command,
            q.kept ? "the answer is kept from an earlier run; nothing that it depends on has changed"
-                  : "asked in this run"},
+                  : "made in this run"},
           "source:\n" + q.source};
       if (!e.text.ends_with('\n')) e.text += '\n';
       if (!text::trim(q.output).empty()) e.text += "output:\n" + q.output;
@@ -73,12 +73,12 @@ class Explainer {
       head += f.want.required ? ", required" : ", optional";
       if (!f.want.asked_by.empty()) head += " by " + f.want.asked_by;
       head += at(f.want.place) + ": ";
-      Explanation e{"want", head, {}, {}};
+      Explanation e{"requirement", head, {}, {}};
       if (f.found) {
         e.headline += "found" + (f.version.empty() ? "" : ", version " + f.version);
         if (!f.where.empty()) e.lines.push_back("it is " + f.where);
         if (!f.how.empty()) e.lines.push_back("found by " + f.how);
-        if (!f.version_source.empty()) e.lines.push_back("its version is told by the " + f.version_source);
+        if (!f.version_source.empty()) e.lines.push_back("version from the " + f.version_source);
         if (!f.why_here.empty()) e.lines.push_back("this place comes first because of " + f.why_here);
         for (const auto& other : f.others) e.lines.push_back("passed over: " + other);
         for (const auto& [name, items] : {std::pair{"include folders: ", &f.usage.include_folders},
@@ -91,7 +91,7 @@ class Explainer {
       } else {
         e.headline += "not found";
         if (!f.reason.empty()) e.lines.push_back(f.reason);
-        for (const auto& place : f.looked) e.lines.push_back("looked in vain: " + place);
+        for (const auto& place : f.looked) e.lines.push_back("searched: " + place);
         if (!f.package.empty()) e.lines.push_back("the package " + f.package + " has it");
       }
       out_.push_back(std::move(e));
@@ -127,8 +127,8 @@ class Explainer {
     for (const auto& t : run_.plan.targets) {
       if (t.name != subject_) continue;
       Explanation e{"target", std::string(model::name_of(t.kind)) + " " + t.name + at(t.place), {}, {}};
-      if (!t.output.empty()) e.lines.push_back("made as " + shown(t.output));
-      e.lines.push_back(t.in_default ? "made when nothing is named" : "made only when it is asked for");
+      if (!t.output.empty()) e.lines.push_back("built as " + shown(t.output));
+      e.lines.push_back(t.in_default ? "built by default" : "built only when it is named");
       e.lines.push_back(text::count(t.steps.size(), "step") + ", " + text::count(t.sources, "source"));
       if (!t.uses.empty()) e.lines.push_back("links " + listed(t.uses));
       std::vector<std::string> users;
@@ -252,7 +252,7 @@ class Explainer {
     }
     const auto& problem = record_["problem"];
     Explanation e{"failure", "run " + number + ": " + problem.value("what", ""), {}, {}};
-    for (const auto& [key, word] : {std::pair{"cause", "because "}, {"remedy", "try: "}}) {
+    for (const auto& [key, word] : {std::pair{"cause", "cause: "}, {"remedy", "fix: "}}) {
       if (const std::string said = problem.value(key, ""); !said.empty()) e.lines.push_back(word + said);
     }
     if (record_.contains("build") && record_["build"].is_object()) {

@@ -100,7 +100,7 @@ ordered_json findings_part(const std::vector<model::Finding>& findings) {
                           {"name", f.want.name},
                           {"constraint", f.want.constraint},
                           {"required", f.want.required},
-                          {"asked_by", f.want.asked_by},
+                          {"required_by", f.want.asked_by},
                           {"place", place(f.want.place)},
                           {"found", f.found},
                           {"version", f.version},
@@ -110,7 +110,7 @@ ordered_json findings_part(const std::vector<model::Finding>& findings) {
                           {"first_by", f.why_here},
                           {"passed_over", f.others}};
     if (!f.found) {
-      entry["looked"] = f.looked;
+      entry["searched"] = f.looked;
       entry["reason"] = f.reason;
       entry["package"] = f.package;
     } else {
@@ -177,9 +177,9 @@ ordered_json steps_part(const model::Plan& plan) {
                    {"language", s.language},
                    {"actions", actions},
                    {"inputs", s.inputs},
-                   {"order_only", s.order_only},
+                   {"after", s.order_only},
                    {"outputs", s.outputs},
-                   {"depfile", s.depfile},
+                   {"dependency_file", s.depfile},
                    {"default", s.in_default},
                    {"always", s.always},
                    {"place", place(s.place)}});
@@ -215,7 +215,7 @@ void add_locate(ordered_json& out, const model::Run& run) {
   for (const auto& c : run.changes)
     out["changes"].push_back(
         {{"what", c.what}, {"kind", c.kind}, {"name", c.name}, {"before", c.before}, {"after", c.after}});
-  out["wants"] = findings_part(run.findings);
+  out["requirements"] = findings_part(run.findings);
 }
 
 }  // namespace

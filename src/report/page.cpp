@@ -74,7 +74,7 @@ std::string survey_section(const model::Survey& s) {
 
 std::string wants_part(const model::Run& run) {
   std::string out =
-      "<h2>Wants and findings</h2>\n<table>" + row({"", "what", "version", "where, how", "asked by"}, "th");
+      "<h2>Requirements and findings</h2>\n<table>" + row({"", "what", "version", "where, how", "required by"}, "th");
   for (const auto& f : run.findings) {
     std::string where =
         f.found ? (f.where.empty() ? "" : code(f.where) + " ") + "<span class=\"dim\">" + text::html(f.how) + "</span>"
@@ -177,7 +177,7 @@ std::string page(const model::Run& run) {
       "</style></head><body><main>\n";
   out += "<h1>" + text::html(name) + "</h1>\n<p class=\"sub\">" + text::html(run.tree) + ", " + text::html(run.label) +
          ", run " + std::to_string(run.number) + ", " + text::html(run.started) + "</p>\n";
-  out += std::string("<p><span class=\"verdict ") + (good ? "good\">in order" : "bad\">not in order") + "</span>" +
+  out += std::string("<p><span class=\"verdict ") + (good ? "good\">passed" : "bad\">failed") + "</span>" +
          text::html("exit code " + std::to_string(run.exit_code()) + ", " + text::duration(run.seconds)) +
          "</p>\n<dl class=\"stages\">\n";
   const auto stage = [&](const char* title, const std::string& text) {

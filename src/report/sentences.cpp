@@ -60,8 +60,8 @@ std::string locate_sentence(const model::Run& run) {
       missing.push_back(name);
   }
   if (!there.empty()) out += "; " + text::join(there, ", ");
-  if (!missing.empty()) out += "; optional and absent: " + text::join(missing, ", ");
-  if (answers > 0) out += "; " + text::count(answers, "question") + " put to the compiler";
+  if (!missing.empty()) out += "; optional, not found: " + text::join(missing, ", ");
+  if (answers > 0) out += "; " + text::count(answers, "compiler check");
   return out;
 }
 

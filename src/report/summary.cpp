@@ -30,9 +30,9 @@ std::string summary(const model::Run& run) {
   if (run.checked) line("smoke", smoke_sentence(run));
   for (const auto& check : run.checks) line(model::name_of(check.verdict), check.name + ": " + check.reason);
   if (run.problem) {
-    line("stopped", (run.problem->place.file.empty() ? "" : run.problem->place.text() + ": ") + run.problem->what);
-    if (!run.problem->cause.empty()) line("because", run.problem->cause);
-    if (!run.problem->remedy.empty()) line("to mend", run.problem->remedy);
+    line("error", (run.problem->place.file.empty() ? "" : run.problem->place.text() + ": ") + run.problem->what);
+    if (!run.problem->cause.empty()) line("cause", run.problem->cause);
+    if (!run.problem->remedy.empty()) line("fix", run.problem->remedy);
   }
   line("exit", std::to_string(run.exit_code()));
   line("took", text::duration(run.seconds));

@@ -287,9 +287,8 @@ class Checks {
         check.reason = started.listening ? "waits for connections"
                        : fine ? std::string("ran until the limit of ") + text::duration(request_.start_limit_seconds) +
                                     " and was stopped; it had printed something"
-                              : "hangs: with " + std::string(option) + " it ran for " +
-                                    text::duration(request_.start_limit_seconds) +
-                                    ", printed nothing and waits for nobody";
+                              : "no exit within " + text::duration(request_.start_limit_seconds) + ": started with " +
+                                    std::string(option) + " it printed nothing and waits for nobody";
         if (check.verdict == Verdict::failed && !target.installed && anything_installed_) {
           check.verdict = Verdict::skipped;
           check.reason += "; it is not one that is installed";

@@ -2,10 +2,10 @@
 
 #include <fmt/format.h>
 #include <re2/re2.h>
-#include <toml++/toml.h>
 
 #include "base/files.h"
 #include "base/text.h"
+#include "base/toml.h"
 
 namespace coctilis::survey {
 

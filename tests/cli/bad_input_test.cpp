@@ -107,7 +107,7 @@ TEST(BadInput, MissingLibrariesAllAtOnce) {
   const auto said = bringup(tree);
   EXPECT_EQ(said.exit, 3);
   for (const char* name : {"ClayKit", "glazekit", "firekit"}) SAYS(said, name);
-  SAYS(said, "3 required wants are missing");
+  SAYS(said, "3 requirements are missing");
   SAYS(said, "CMakeLists.txt:5");
   const auto wants = coctilis({"locate", tree.path(), "--kiln", tree.kiln(), "--json"});
   EXPECT_EQ(wants.exit, 3);
@@ -212,7 +212,7 @@ TEST(BadInput, ProgramThatHangs) {
   tree.write("coctilis.toml", "[[smoke]]\nname = \"press\"\nrun = [\"press\"]\nexpect = { within = \"300 ms\" }\n");
   const auto said = bringup(tree);
   EXPECT_EQ(said.exit, 6);
-  SAYS(said, "hangs");
+  SAYS(said, "no exit within");
   SAYS(said, "still running after 300 ms");
 }
 

@@ -26,12 +26,12 @@ TEST(Bringup, DemoFromEmptyFolderToCheckedPrograms) {
   const auto said = coctilis({"demo", folder, "--kiln", place.kiln(), "--json"});
   ASSERT_EQ(said.exit, 0) << said.err;
   const auto run = said.json();
-  EXPECT_EQ(run["schema"], 2);
+  EXPECT_EQ(run["schema"], 3);
   EXPECT_EQ(run["exit"], 0);
   EXPECT_EQ(run["project"]["name"], "brickyard");
   EXPECT_EQ(run["survey"]["submodules"][0]["state"], "pinned");
   std::map<std::string, nlohmann::json> wants;
-  for (const auto& want : run["wants"]) wants[want["name"]] = want;
+  for (const auto& want : run["requirements"]) wants[want["name"]] = want;
   EXPECT_TRUE(wants.at("zlib")["found"].get<bool>());
   EXPECT_TRUE(wants.at("sqlite3")["found"].get<bool>());
   EXPECT_FALSE(wants.at("ClayKit")["found"].get<bool>());

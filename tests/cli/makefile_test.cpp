@@ -182,7 +182,7 @@ TEST_F(MakefileTree, LibrariesOfLinkCommandsAreWants) {
   EXPECT_EQ(said.exit, 3) << said.all();
   std::map<std::string, bool> found;
   const auto record = said.json();
-  for (const auto& finding : record["wants"]) {
+  for (const auto& finding : record["requirements"]) {
     if (finding["kind"] == "library") found[finding["name"].get<std::string>()] = finding["found"].get<bool>();
   }
   EXPECT_EQ(found, (std::map<std::string, bool>{{"z", true}, {"kilnlink", false}}));
@@ -479,7 +479,7 @@ TEST_F(ConfigureTree, RunsOnceAndIsReadAsFindings) {
   ASSERT_EQ(said.exit, 0) << said.err;
   std::map<std::string, bool> wants;
   const auto record = said.json();
-  for (const auto& want : record["wants"]) wants[want["name"].get<std::string>()] = want["found"].get<bool>();
+  for (const auto& want : record["requirements"]) wants[want["name"].get<std::string>()] = want["found"].get<bool>();
   EXPECT_TRUE(wants.at("stdio.h"));
   EXPECT_FALSE(wants.at("claykit"));
   ASSERT_EQ(run("bringup").exit, 0);
@@ -501,7 +501,7 @@ TEST_F(ConfigureTree, FailuresNameTheCheckAndWhatIsMissing) {
   const auto said = run("bringup");
   EXPECT_EQ(said.exit, 3) << said.all();
   EXPECT_NE(said.all().find("zlib"), std::string::npos);
-  EXPECT_NE(said.all().find("missing zlib, library, asked for by configure"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("missing zlib, library, required by configure"), std::string::npos) << said.all();
   write_script("echo 'checking for the weather... bad'\nexit 9\n");
   const auto other = run("bringup");
   EXPECT_EQ(other.exit, 4) << other.all();

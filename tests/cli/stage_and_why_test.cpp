@@ -136,8 +136,9 @@ TEST_F(Why, AQuestionWithItsSourceCommandAndOutput) {
   expect(said, "int main(void) { return no_such_kiln(); }");
   expect(said, "undefined reference");
   expect(ask("HAS_QSORT"), "HAS_QSORT is 1: a C program compiled and linked");
-  expect(place.read("../out/" + std::filesystem::path(place.label_folder()).filename().string() + "/questions.log"),
-         "no_such_kiln");
+  expect(
+      place.read("../out/" + std::filesystem::path(place.label_folder()).filename().string() + "/compiler-checks.log"),
+      "no_such_kiln");
 }
 
 TEST_F(Why, OptionsTargetsAndSteps) {

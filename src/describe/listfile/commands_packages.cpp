@@ -365,7 +365,7 @@ void find_by_config(Evaluator& e, const PackageWish& wish, const Invocation& i) 
     const bool does = version_does(e, wish, path, version, i);
     considered.push_back(version);
     if (!does) {
-      finding.reason = "version " + version + " at " + path + " does not do; asked for is " + wish.constraint();
+      finding.reason = "version " + version + " at " + path + " is not usable; required is " + wish.constraint();
       continue;
     }
     finding.found = true;

@@ -72,7 +72,7 @@ bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     if (finding.found && !text::version_meets(finding.version, wish.constraint())) {
       finding.found = false;
       finding.refused = true;
-      finding.reason = "version " + finding.version + " of " + program.where + " does not do";
+      finding.reason = "version " + finding.version + " of " + program.where + " is not usable";
     }
   }
   if (!finding.found) finding.package = known->package;
