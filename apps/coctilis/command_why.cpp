@@ -46,7 +46,9 @@ int explain_subject(Common& common, const std::string& subject) {
   }
   if (common.json) return 0;
   for (const auto& e : explanations) {
-    screen.line(e.kind, e.headline);
+    // Names of kinds that do not fit before the text go into it.
+    const bool fits = e.kind.size() < 10;
+    screen.line(fits ? e.kind : "about", (fits ? "" : e.kind + " ") + e.headline);
     for (const auto& line : e.lines) screen.under(line, Tone::plain);
     if (!e.text.empty()) screen.text(text::printable(e.text));
   }

@@ -30,7 +30,7 @@ void check_version(model::Finding& finding) {
     return;
   finding.found = false;
   finding.refused = true;
-  finding.reason = finding.version.empty() ? "its version cannot be told; asked for is " + finding.want.constraint
+  finding.reason = finding.version.empty() ? "its version cannot be told; required is " + finding.want.constraint
                                            : "version " + finding.version + " at " + finding.where +
                                                  " is not usable; required is " + finding.want.constraint;
 }

@@ -327,7 +327,7 @@ Advice advice_for(const std::string& package, Packages& packages, const std::str
   } else if (const std::string version = packages.has_lists() ? packages.available_version(package) : "";
              !constraint.empty() && !version.empty() && !text::version_meets(version, constraint)) {
     out.reason =
-        "the package " + package + " that can be installed has version " + version + ", asked for is " + constraint;
+        "the package " + package + " that can be installed has version " + version + ", required is " + constraint;
   } else {
     out.command = "apt-get install " + package;
   }

@@ -226,7 +226,7 @@ class Resolver {
       module.file = *parsed;
       module.found = true;
       if (!wanted.met_by(module.file.version)) {
-        module.problem = "'" + path + "' has version " + module.file.version + ", asked for is " + wanted.operation +
+        module.problem = "'" + path + "' has version " + module.file.version + ", required is " + wanted.operation +
                          " " + wanted.version;
       }
       return module;

@@ -44,6 +44,9 @@ struct Choice {
 // name, and which package has it; nothing when no linker was asked for.
 [[nodiscard]] std::optional<model::Finding> choose_linker(model::Toolchain& chain, const model::Settings& settings);
 
+// The Debian package that has the compiler of a language ("C" or "C++") which this chain lacks, for the machine that it
+// compiles for; empty when Debian has none.
+[[nodiscard]] std::string package_of_compiler(const model::Toolchain& toolchain, const std::string& language);
 // The newest language standard ("C" or "C++", as a year: 11, 20, 23) that a compiler of this family and version knows
 // well enough to be asked for.
 [[nodiscard]] int newest_standard(const model::Toolchain& toolchain, const std::string& language);

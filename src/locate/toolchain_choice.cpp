@@ -99,6 +99,13 @@ bool answers_wish(const model::Toolchain& chain, const std::string& wish) {
   return text::version_meets(chain.version, constraint);
 }
 
+std::string package_of_compiler(const model::Toolchain& chain, const std::string& language) {
+  if (chain.family == "clang") return "clang";
+  const std::string base = language == "C++" ? "g++" : "gcc";
+  if (!chain.foreign) return base;
+  return debian_architecture(chain.machine).empty() ? "" : base + "-" + text::replace_all(chain.machine, "_", "-");
+}
+
 int newest_standard(const model::Toolchain& chain, const std::string& language) {
   // The first version that takes the option and has most of the standard, by the families' release notes.
   struct Row {
@@ -138,9 +145,9 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
                                        [&](const model::ToolchainWish& w) { return !answers_wish(chain, w.text); });
     const bool named = chain.origin.starts_with("by ");
     if (refusing != settings.toolchain.end())
-      chain.verdict = "asked for is " + refusing->text;
+      chain.verdict = "required is " + refusing->text;
     else if (!settings.machine.empty() && chain.machine != settings.machine)
-      chain.verdict = "for " + chain.machine + ", asked for is " + settings.machine;
+      chain.verdict = "for " + chain.machine + ", required is " + settings.machine;
     else if (settings.machine.empty() && chain.foreign && !named &&
              std::none_of(wishes.begin(), wishes.end(), [&](const auto& w) { return w == chain.machine; }))
       chain.verdict = "for another machine; --toolchain " + chain.machine + " chooses it";
@@ -171,7 +178,7 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
     else if (const auto missing = lacks(*chain); !missing.empty())
       chain->verdict = missing;
     else
-      chain->verdict = "also available; --toolchain '" + chain->name + "' chooses it";
+      chain->verdict = "available; --toolchain '" + chain->name + "' chooses it";
   }
   if (chosen != nullptr) {
     choice.toolchain = *chosen;

@@ -52,7 +52,7 @@ enum class TargetKind {
     case TargetKind::module_library: return "module";
     case TargetKind::object_set: return "object set";
     case TargetKind::interface_library: return "interface library";
-    case TargetKind::custom: return "custom target";
+    case TargetKind::custom: return "command target";
   }
   return "";
 }
@@ -117,7 +117,7 @@ struct Test {
 // An option that the description declares.
 struct Option {
   std::string name;
-  std::string type;  // "BOOL", "STRING", "PATH", "FILEPATH"
+  std::string type;  // "switch", "text", "folder", "file"
   std::string value;
   std::string initial;  // what the description sets when nobody says otherwise
   std::string help;

@@ -234,8 +234,8 @@ TEST(Bringup, OptionsAreListed) {
              "set(PEAK 1222 CACHE STRING \"Degrees\")\nadd_executable(t t.c)\n");
   tree.write("t.c", "int main(void) { return 0; }\n");
   const auto said = coctilis({"plan", tree.path(), "--kiln", tree.kiln(), "--options", "--set", "GLAZE=OFF"}).all();
-  EXPECT_NE(said.find("GLAZE = OFF, BOOL; default ON"), std::string::npos) << said;
-  EXPECT_NE(said.find("PEAK = 1222, STRING"), std::string::npos) << said;
+  EXPECT_NE(said.find("GLAZE = OFF, switch; default ON"), std::string::npos) << said;
+  EXPECT_NE(said.find("PEAK = 1222, text"), std::string::npos) << said;
   EXPECT_NE(said.find("Degrees (CMakeLists.txt:4:1)"), std::string::npos) << said;
 }
 

@@ -30,7 +30,7 @@ TEST(ConfigureOutput, Options) {
   EXPECT_EQ(options[0].name, "enable-glaze");
   EXPECT_EQ(options[0].initial, "yes");
   EXPECT_EQ(options[1].help, "which kiln to fire");
-  EXPECT_EQ(options[1].type, "STRING");
+  EXPECT_EQ(options[1].type, "text");
   EXPECT_EQ(options[2].name, "with-clay");
   EXPECT_EQ(options[3].name, "CC");
 }

@@ -113,7 +113,7 @@ TEST_F(PackageLists, OnlyWhatHelpsIsAdvised) {
     EXPECT_EQ(advice.command, "");
     return advice.reason;
   };
-  EXPECT_TRUE(has(why_not("libclay-dev", ">= 3"), "has version 2.4, asked for is >= 3"));
+  EXPECT_TRUE(has(why_not("libclay-dev", ">= 3"), "has version 2.4, required is >= 3"));
   EXPECT_TRUE(has(why_not("g++-zork"), "none can be installed from the package lists"));
   EXPECT_TRUE(has(why_not("libglaze2"), "is installed, but"));
   EXPECT_TRUE(has(why_not("libclay-dev:armhf"), "dpkg --add-architecture armhf"));

@@ -50,6 +50,18 @@ TEST(Toolchain, CompilersAreAskedForWhatTheyKnow) {
   EXPECT_TRUE(files::is_program(choice.toolchain.linker));
 }
 
+TEST(Toolchain, ThePackageOfACompilerIsForItsMachine) {
+  model::Toolchain one = chain("gcc", "12.2.0");
+  EXPECT_EQ(package_of_compiler(one, "C++"), "g++");
+  EXPECT_EQ(package_of_compiler(one, "C"), "gcc");
+  one.foreign = true;
+  one.machine = "aarch64-linux-gnu";
+  EXPECT_EQ(package_of_compiler(one, "C++"), "g++-aarch64-linux-gnu");
+  one.machine = "kiln-brick-elf";
+  EXPECT_EQ(package_of_compiler(one, "C++"), "");
+  EXPECT_EQ(package_of_compiler(chain("clang", "14"), "C++"), "clang");
+}
+
 TEST(Toolchain, AbsentOneSaysWhereItLooked) {
   model::Settings settings;
   settings.toolchain = {{"gcc >= 99", {}, {}}};

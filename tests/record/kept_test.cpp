@@ -13,7 +13,7 @@ class KeptTest : public testing::Test {
   void SetUp() override {
     kept_.project.name = "yard";
     kept_.project.by_recipes = true;
-    kept_.project.options = {{"GLAZED", "BOOL", "ON", "OFF", "with glaze", {"CMakeLists.txt", 3, 0}}};
+    kept_.project.options = {{"GLAZED", "switch", "ON", "OFF", "with glaze", {"CMakeLists.txt", 3, 0}}};
     kept_.project.other_compilers = {{"NASM", {"nasm", "-felf64"}}};
     model::Target target;
     target.name = "kiln";

@@ -37,11 +37,11 @@ std::vector<model::Option> options_in(const std::string& help) {
       const bool off = found.name.starts_with("disable-") || found.name.starts_with("without-");
       if (found.name.starts_with("disable-")) found.name = "enable-" + found.name.substr(8);
       if (found.name.starts_with("without-")) found.name = "with-" + found.name.substr(8);
-      found.type = value.empty() ? "BOOL" : "STRING";
+      found.type = value.empty() ? "switch" : "text";
       found.initial = found.value = off ? "yes" : "no";
       out.push_back(std::move(found));
     } else if (variables && RE2::FullMatch(line, variable, &found.name, &found.help)) {
-      found.type = "STRING";
+      found.type = "text";
       out.push_back(std::move(found));
     } else if (!out.empty() && line.starts_with("              ")) {
       out.back().help += (out.back().help.empty() ? "" : " ") + std::string(text::trim(line));

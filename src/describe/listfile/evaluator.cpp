@@ -662,13 +662,19 @@ std::optional<ScriptCall> script_call(const std::vector<std::string>& words) {
   return std::nullopt;
 }
 
+namespace {
+// The types of options in this program's words.
+std::string type_of_option(const std::string& type) {
+  return type == "BOOL" ? "switch" : type == "PATH" ? "folder" : type == "FILEPATH" ? "file" : "text";
+}
+}  // namespace
+
 void Evaluator::finish() {
   project.configuration = configuration();
   project.install_prefix = files::absolute(value("CMAKE_INSTALL_PREFIX"), std::string("/"));
   for (const auto& [name, entry] : cache) {
     if (entry.type == "INTERNAL" || entry.type == "STATIC" || !entry.declared || entry.place.file.empty()) continue;
-    project.options.push_back(
-        {name, entry.type.empty() ? "STRING" : entry.type, entry.value, entry.initial, entry.help, entry.place});
+    project.options.push_back({name, type_of_option(entry.type), entry.value, entry.initial, entry.help, entry.place});
   }
   for (const auto& [name, text] : locator.settings().options) {
     const auto it = cache.find(name);

@@ -5,6 +5,7 @@
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "locate/toolchain.h"
 #include "model/build_programs.h"
 
 namespace coctilis::describe::listfile {
@@ -33,8 +34,7 @@ void Evaluator::enable_language(const std::string& language, const Invocation& i
                     "'" + i.name + "'",
                     i.place};
     finding.looked = text::split(environment_value("PATH"), ':');
-    finding.package =
-        language == "CXX" ? (chain.family == "clang" ? "clang" : "g++") : (chain.family == "clang" ? "clang" : "gcc");
+    finding.package = locate::package_of_compiler(chain, language == "CXX" ? "C++" : "C");
     keep(std::move(finding));
   }
   global_properties["ENABLED_LANGUAGES"].push_back(word(language, i));

@@ -531,7 +531,7 @@ void Make::assign(const Assignment& assignment, const Place& place) {
   if (place.file != "built in" && !assignment.override_ &&
       assignment.name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZ_0123456789") == std::string::npos) {
     auto [option, fresh] = options_.try_emplace(assignment.name);
-    if (fresh) option->second = {assignment.name, "STRING", {}, assignment.value, {}, place};
+    if (fresh) option->second = {assignment.name, "text", {}, assignment.value, {}, place};
   }
 }
 
