@@ -30,7 +30,7 @@ int main(int argc, char** argv) {
       "Brings up a source tree: finds out how it is built, finds what it needs, compiles and links every target, and "
       "smoke-tests what came out.",
       "coctilis"};
-  app.set_version_flag("--version", std::string("coctilis ") + coctilis::version);
+  app.set_version_flag("--version", std::string("coctilis ") + coctilis::version, "Shows the version and ends");
   app.require_subcommand(1);
   app.set_help_flag("-h,--help", "Show this help and end");
   app.footer(
