@@ -28,7 +28,7 @@ void add_run_script(CLI::App& app, Common& common) {
   command->add_option("--output", words->output)->required();
   command->add_option("WORDS", words->words);
   command->callback([&common, words] {
-    common.chosen = [&common, words] {
+    common.chosen = [words] {
       Screen screen(true, false, 0, false);
       const auto call = describe::listfile::script_call(words->words);
       if (!call) {

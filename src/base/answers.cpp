@@ -7,6 +7,7 @@
 #include <ctime>
 #include <filesystem>
 
+#include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/observed.h"

@@ -10,8 +10,8 @@
 namespace coctilis {
 
 namespace {
-constexpr SharedLibrary library(COCTILIS_CRYPTO_SONAME);
-#define COCTILIS_CRYPTO(name) COCTILIS_FUNCTION_OF(library, name)
+constexpr SharedLibrary crypto_library(COCTILIS_CRYPTO_SONAME);
+#define COCTILIS_CRYPTO(name) COCTILIS_FUNCTION_OF(crypto_library, name)
 
 using Algorithm = const EVP_MD* (*)();
 

@@ -12,7 +12,7 @@ namespace coctilis {
 
 namespace {
 Disk real;
-std::atomic<Disk*> current{&real};
+std::atomic<Disk*> disk_in_use{&real};
 }  // namespace
 
 int Disk::open(const char* path, int flags, mode_t mode) { return ::open(path, flags | O_CLOEXEC, mode); }
@@ -34,9 +34,9 @@ int Disk::write_all(int fd, std::string_view bytes) {
   return 0;
 }
 
-Disk& disk() { return *current.load(std::memory_order_relaxed); }
+Disk& disk() { return *disk_in_use.load(std::memory_order_relaxed); }
 
-DiskInPlace::DiskInPlace(Disk& other) : before_(current.exchange(&other)) {}
-DiskInPlace::~DiskInPlace() { current = before_; }
+DiskInPlace::DiskInPlace(Disk& other) : before_(disk_in_use.exchange(&other)) {}
+DiskInPlace::~DiskInPlace() { disk_in_use = before_; }
 
 }  // namespace coctilis

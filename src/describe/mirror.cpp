@@ -559,8 +559,6 @@ bool Given::was_noted(const std::string& path) const {
   return it != noted.end() && hash_at(path) == it->second.hash;
 }
 
-std::int64_t Given::clock() { return file_clock(); }
-
 void Given::note_since(const std::string& mirror, std::int64_t when) {
   const observe::Apart apart;
   Notes all;

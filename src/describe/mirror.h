@@ -51,10 +51,8 @@ class Given {
   [[nodiscard]] bool contains(const std::string& path) const;
   // True when the file (absolute) was noted, and its content is what it was then.
   [[nodiscard]] bool was_noted(const std::string& path) const;
-  // The present time, as files bear it.
-  [[nodiscard]] static std::int64_t clock();
-  // Notes what was written in the mirror since `when` and did not come from the tree, or not as it is, in place of what
-  // was noted before. Throws Fault (Exit::kiln).
+  // Notes what was written in the mirror since `when` (file_clock()) and did not come from the tree, or not as it is,
+  // in place of what was noted before. Throws Fault (Exit::kiln).
   static void note_since(const std::string& mirror, std::int64_t when);
   // Files (absolute) that were noted and whose content is now another, or that are gone.
   [[nodiscard]] std::vector<std::string> changed() const;

@@ -23,7 +23,7 @@ Moment Moment::now() {
 
 namespace {
 
-constexpr std::string_view asking = "__has_include";
+constexpr std::string_view has_include = "__has_include";
 constexpr off_t largest_text = 8 << 20;
 
 // Later changes of it would show in its times.
@@ -46,7 +46,7 @@ std::optional<Hash> hash_of(int fd, const struct stat& info, bool& asks) {
     }
   }
   text.resize(have);
-  asks = ::memmem(text.data(), text.size(), asking.data(), asking.size()) != nullptr;
+  asks = ::memmem(text.data(), text.size(), has_include.data(), has_include.size()) != nullptr;
   return hash_bytes(text);
 }
 

@@ -154,14 +154,15 @@ Lookups::Searched Lookups::of(std::size_t search, const std::string& source, con
     if (!contents_.now(file).asks_for_names) return;
     const NamedHeaders& named = named_in(file);
     if (named.any_asked && !is_own_of_compiler(path, journal_.path(file))) out.any_name = true;
-    for (const auto& [name, quoted, next] : named.asked) {
+    for (const auto& asked : named.asked) {
+      const std::string& name = asked.text;
       if (name.starts_with('/')) {
         look_up(name);
         continue;
       }
-      if (quoted && look_up(joined(folder_of(journal_.path(file)), name))) continue;
-      if (quoted && std::any_of(path.quoted.begin(), path.quoted.end(),
-                                [&](const auto& folder) { return look_up(joined(folder, name)); }))
+      if (asked.quoted && look_up(joined(folder_of(journal_.path(file)), name))) continue;
+      if (asked.quoted && std::any_of(path.quoted.begin(), path.quoted.end(),
+                                      [&](const auto& folder) { return look_up(joined(folder, name)); }))
         continue;
       static_cast<void>(std::any_of(path.folders.begin(), path.folders.end(),
                                     [&](const auto& folder) { return look_up(joined(folder, name)); }));

@@ -65,12 +65,20 @@ std::string neighbours(const std::vector<model::Toolchain>& all, const std::stri
   return out;
 }
 
+// The package with compilers of a family: `base` is the name that GNU's has, `version` empty for the usual one,
+// `machine` for this one. Empty when there is none for such a machine.
+std::string compiler_package(bool clang, const std::string& base, const std::string& version,
+                             const std::string& machine) {
+  if (!machine.empty() && debian_architecture(machine).empty()) return {};
+  const std::string name = (clang ? "clang" : base) + (version.empty() ? "" : "-" + version);
+  return clang || machine.empty() ? name : name + "-" + text::replace_all(machine, "_", "-");
+}
+
 std::string package_for(const std::string& wish, const std::string& machine, const std::vector<model::Toolchain>& all) {
   std::string family;
   std::string constraint;
   // Of a compiler that is not known here nobody knows the package.
   if (!wish.empty() && !read_wish(wish, family, constraint)) return {};
-  if (!machine.empty() && debian_architecture(machine).empty()) return {};
   static const RE2 exact(R"((?:=+ ?)?([0-9]+)[0-9.]*)");
   std::string version;
   const bool pinned = RE2::FullMatch(constraint, exact, &version);
@@ -80,9 +88,7 @@ std::string package_for(const std::string& wish, const std::string& machine, con
            (machine.empty() ? !chain.foreign : chain.machine == machine);
   });
   if (there && !pinned) return {};
-  if (family == "clang") return pinned ? "clang-" + version : "clang";
-  const std::string base = pinned ? "g++-" + version : "g++";
-  return machine.empty() ? base : base + "-" + text::replace_all(machine, "_", "-");
+  return compiler_package(family == "clang", "g++", version, machine);
 }
 
 }  // namespace
@@ -100,10 +106,12 @@ bool answers_wish(const model::Toolchain& chain, const std::string& wish) {
 }
 
 std::string package_of_compiler(const model::Toolchain& chain, const std::string& language) {
-  if (chain.family == "clang") return "clang";
-  const std::string base = language == "C++" ? "g++" : "gcc";
-  if (!chain.foreign) return base;
-  return debian_architecture(chain.machine).empty() ? "" : base + "-" + text::replace_all(chain.machine, "_", "-");
+  // The one beside it: a compiler called by its version has a partner of that version.
+  static const RE2 versioned(R"(.*-([0-9]+)[0-9.]*)");
+  std::string version;
+  RE2::FullMatch(chain.any().path, versioned, &version);
+  return compiler_package(chain.family == "clang", language == "C++" ? "g++" : "gcc", version,
+                          chain.foreign ? chain.machine : "");
 }
 
 int newest_standard(const model::Toolchain& chain, const std::string& language) {

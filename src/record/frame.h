@@ -2,7 +2,6 @@
 // thing itself, under a hash of both.
 #pragma once
 
-#include <optional>
 #include <string>
 #include <string_view>
 

@@ -178,7 +178,7 @@ class Explainer {
           r.value("kind", "") != model::name_of(step.kind))
         continue;
       std::string line = "run " + std::to_string(record_.value("run", 0)) + ": " + r.value("state", "");
-      if (const std::string reason = r.value("reason", ""); !reason.empty()) line += ", because " + reason;
+      if (const std::string reason = r.value("reason", ""); !reason.empty()) line += "; cause: " + reason;
       if (r.value("seconds", 0.0) > 0) line += "; it took " + text::duration(r.value("seconds", 0.0));
       if (r.contains("end")) line += "; " + r.value("end", "");
       e.lines.push_back(line);
@@ -304,7 +304,7 @@ std::vector<Explanation> explain(const model::Run& run, const std::string& subje
 
 std::string explanations_json(const model::Run& run, const std::string& subject,
                               const std::vector<Explanation>& explanations) {
-  nlohmann::ordered_json out = {{"schema", 1}, {"tree", run.tree}, {"subject", subject}};
+  nlohmann::ordered_json out = {{"schema", 2}, {"tree", run.tree}, {"subject", subject}};
   out["explanations"] = nlohmann::ordered_json::array();
   for (const auto& e : explanations)
     out["explanations"].push_back({{"kind", e.kind}, {"headline", e.headline}, {"lines", e.lines}, {"text", e.text}});

@@ -5,6 +5,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/file_stamp.h"
 #include "support.h"
 
 namespace coctilis::test {
@@ -163,7 +164,7 @@ TEST_F(MirrorTest, WhatCannotBeReadIsNotThereAsItWas) {
 TEST_F(MirrorTest, KnowsWhatWasGiven) {
   tree.write("clay.c", "1");
   bring();
-  const auto before = describe::Given::clock();
+  const auto before = file_clock();
   files::write(to + "/config.h", "configured");
   describe::Given::note_since(to, before);
   files::write(to + "/made.o", "made");

@@ -54,8 +54,13 @@ TEST(Toolchain, ThePackageOfACompilerIsForItsMachine) {
   model::Toolchain one = chain("gcc", "12.2.0");
   EXPECT_EQ(package_of_compiler(one, "C++"), "g++");
   EXPECT_EQ(package_of_compiler(one, "C"), "gcc");
+  one.c.path = "/usr/bin/gcc-11";
+  EXPECT_EQ(package_of_compiler(one, "C++"), "g++-11");
   one.foreign = true;
   one.machine = "aarch64-linux-gnu";
+  one.c.path = "/usr/bin/aarch64-linux-gnu-gcc-12";
+  EXPECT_EQ(package_of_compiler(one, "C++"), "g++-12-aarch64-linux-gnu");
+  one.c.path = "/usr/bin/aarch64-linux-gnu-gcc";
   EXPECT_EQ(package_of_compiler(one, "C++"), "g++-aarch64-linux-gnu");
   one.machine = "kiln-brick-elf";
   EXPECT_EQ(package_of_compiler(one, "C++"), "");

@@ -5,6 +5,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/observed.h"
@@ -56,7 +57,7 @@ class Script {
     std::filesystem::remove(stamp_, error);
     std::filesystem::remove(work_ + "/config.cache", error);
     known_.erase("identity");
-    const std::int64_t began = Given::clock();
+    const std::int64_t began = file_clock();
     Command start;
     start.argv = words;
     start.folder = work_;

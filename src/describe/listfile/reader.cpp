@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <re2/re2.h>
 
+#include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
@@ -63,7 +64,7 @@ Result<model::Project> read(const std::string& file, const model::Survey& survey
     link_neighbours(survey.tree, copy);
     model::Survey of_copy = survey;
     of_copy.tree = copy;
-    const std::int64_t began = Given::clock();
+    const std::int64_t began = file_clock();
     Evaluator evaluator(locator, of_copy, work, limits);
     evaluator.in_copy = true;
     auto project = evaluator.run(copy + "/" + files::below(file, survey.tree));

@@ -70,7 +70,9 @@ void set_from_outside(Call& call, const locate::Locator& locator) {
 
 Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest& request,
                                       const std::map<std::string, std::string>& environment) {
-  const auto& [description, survey, locator, work, services] = request;
+  const auto& survey = request.survey;
+  const auto& locator = request.locator;
+  const auto& work = request.work;
   return guarded("reading a makefile", [&] {
     Call call;
     const std::string path = files::absolute(file, work);
@@ -82,7 +84,7 @@ Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest
     call.program = environment.contains("COCTILIS_MAKE") ? environment.at("COCTILIS_MAKE") + "/bin/make" : "make";
     set_from_outside(call, locator);
     auto make = std::make_shared<Make>(call, work);
-    make->run_recipes = services.run_recipes;
+    make->run_recipes = request.services.run_recipes;
     make->read();
     model::Project project;
     project.name = std::filesystem::path(survey.tree).filename().string();

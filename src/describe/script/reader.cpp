@@ -95,7 +95,11 @@ int run_script(const ScriptRun& script) {
 }
 
 Result<model::Project> read(const ReadRequest& request) {
-  const auto& [file, survey, locator, work, services] = request;
+  const auto& file = request.file;
+  const auto& survey = request.survey;
+  const auto& locator = request.locator;
+  const auto& work = request.work;
+  const auto& services = request.services;
   return guarded("reading a script", [&] {
     if (auto mirrored = mirror(survey.tree, work, services.made_by_step); !mirrored) throw Fault(mirrored.problem());
     const std::string name = files::below(file, survey.tree);
