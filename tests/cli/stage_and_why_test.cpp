@@ -146,13 +146,13 @@ TEST_F(Why, OptionsTargetsAndSteps) {
   expect(ask("kiln"), "linked by fire");
   expect(ask("fire.c"), "there is no record of a build yet");
   build();
-  expect(ask("fire.c"), "run 1: done, because");
+  expect(ask("fire.c"), "run 1: done; cause: first build");
   build();
   expect(ask("fire.c"), "run 2: up to date");
   place.write("yard/include/kiln.h", "int kiln_peak(void);\nint kiln_floor(void);\n");
   build();
   const std::string said = ask("fire.c");
-  expect(said, "run 3: unchanged, because");
+  expect(said, "run 3: unchanged; cause: ");
   expect(said, "kiln.h");
   expect(ask("kiln.h"), "read by 2 steps");
   expect(ask("CMakeLists.txt"), "part of the description");
