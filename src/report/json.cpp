@@ -187,6 +187,45 @@ ordered_json steps_part(const model::Plan& plan) {
   return out;
 }
 
+ordered_json tests_part(const model::Plan& plan) {
+  ordered_json out = ordered_json::array();
+  for (const auto& t : plan.tests) {
+    ordered_json environment = ordered_json::object();
+    for (const auto& [name, value] : t.environment) environment[name] = value ? ordered_json(*value) : nullptr;
+    out.push_back({{"name", t.name},
+                   {"command", t.command},
+                   {"program", t.program},
+                   {"folder", t.folder},
+                   {"environment", environment},
+                   {"limit_seconds", t.limit_seconds},
+                   {"will_fail", t.will_fail},
+                   {"disabled", t.disabled},
+                   {"passes_with", t.pass_patterns},
+                   {"fails_with", t.fail_patterns},
+                   {"skipped_with", t.skip_patterns},
+                   {"skip_code", t.skip_code},
+                   {"files", t.needs_files},
+                   {"after", t.after},
+                   {"place", place(t.place)}});
+  }
+  return out;
+}
+
+ordered_json install_part(const model::Plan& plan) {
+  ordered_json out = ordered_json::array();
+  static const char* const kinds[] = {"file", "folder", "link", "text"};
+  for (const auto& i : plan.install)
+    out.push_back({{"kind", kinds[static_cast<int>(i.kind)]},
+                   {"from", i.from},
+                   {"to", i.to},
+                   {"mode", i.mode},
+                   {"optional", i.optional},
+                   {"target", i.target},
+                   {"run_path", i.run_path},
+                   {"place", place(i.place)}});
+  return out;
+}
+
 ordered_json head(const model::Run& run) {
   ordered_json out = {{"schema", record_schema}, {"coctilis", version}, {"tree", run.tree}};
   if (!run.label.empty()) {
@@ -247,9 +286,11 @@ std::string plan_json(const model::Run& run) {
       {"name", run.project.name}, {"version", run.project.version}, {"description", run.project.description}};
   out["targets"] = targets_part(run.plan);
   out["steps"] = steps_part(run.plan);
-  out["tests"] = ordered_json::array();
-  for (const auto& t : run.plan.tests)
-    out["tests"].push_back({{"name", t.name}, {"command", t.command}, {"folder", t.folder}, {"place", place(t.place)}});
+  out["tests"] = tests_part(run.plan);
+  out["install"] = install_part(run.plan);
+  out["files"] = ordered_json::array();
+  for (const auto& file : run.plan.files)
+    out["files"].push_back({{"path", file.path}, {"content", file.content}, {"executable", file.executable}});
   out["notes"] = run.plan.notes;
   return dump(out);
 }
