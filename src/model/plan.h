@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "model/project.h"
+#include "model/build.h"
 
 namespace coctilis::model {
 
@@ -30,18 +30,6 @@ struct Compilation {
   std::string output;  // absolute
   std::string folder;
   std::vector<std::string> argv;
-};
-
-// One thing that a step does: a process, or something the engine does itself.
-struct Action {
-  enum class How { process, shell, builtin };
-  How how = How::process;
-  std::vector<std::string> argv;  // for builtin: the name of the action and its operands
-  std::string folder;
-  Environment environment;
-  bool may_fail = false;                   // its failing does not end the step
-  bool silent = false;                     // the description asks not to show it
-  [[nodiscard]] std::string text() const;  // the command as a POSIX shell would read it
 };
 
 // Where a compiler looks for a name: first beside the file that asks, if it asks in quotes.
@@ -113,57 +101,6 @@ struct PlannedTarget {
   std::size_t sources = 0;
 };
 
-struct PlannedTest {
-  std::string name;
-  std::vector<std::string> command;
-  std::string folder;
-  std::map<std::string, std::optional<std::string>> environment;  // a value sets, nothing unsets
-  double limit_seconds = 0;                                       // 0: the general limit
-  bool will_fail = false;
-  std::vector<std::string> pass_patterns;
-  std::vector<std::string> fail_patterns;
-  std::vector<std::string> skip_patterns;
-  int skip_code = -1;   // the exit code that means skipped; -1: none
-  std::string program;  // target that it runs; empty if it is none of the tree
-  bool disabled = false;
-  std::vector<std::string> needs_files;
-  std::vector<std::string> after;    // tests that run before it
-  std::vector<std::string> sets_up;  // fixtures that it prepares, uses and takes away again
-  std::vector<std::string> requires_;
-  std::vector<std::string> cleans_up;
-  Place place;
-};
-
-// One thing that the description installs.
-struct InstallItem {
-  enum class Kind { file, folder, link, text };
-  struct Pattern {
-    bool regex = false;  // else a file name pattern
-    std::string text;
-    bool exclude = false;
-    unsigned mode = 0;  // of files that match; 0: as the rest
-  };
-  Kind kind = Kind::file;
-  std::string from;   // file, folder: absolute, or empty for an empty folder; link: what it points at; text: the text
-  std::string to;     // from the prefix; absolute: outside of it
-  unsigned mode = 0;  // permission bits; 0: as the source
-  bool optional = false;
-  bool keep_mode = false;
-  bool only_matching = false;  // of a folder: only files that a pattern takes
-  std::vector<Pattern> patterns;
-  std::string target;                 // the target whose result it is
-  bool relink = false;                // linked anew when its run path is another than in the kiln
-  std::vector<std::string> run_path;  // where it looks for libraries once it is installed
-  Place place;
-};
-
-// A file that the plan itself writes before any step runs.
-struct PlannedFile {
-  std::string path;
-  std::string content;
-  bool executable = false;
-};
-
 struct Plan {
   std::string tree;
   std::string kiln;
@@ -175,8 +112,8 @@ struct Plan {
   std::vector<SearchPath> searches;
   std::vector<std::string> compiler_folders;  // where compilers that recipes call look for headers by themselves
   std::vector<PlannedTarget> targets;
-  std::vector<PlannedTest> tests;
-  std::vector<PlannedFile> files;
+  std::vector<TestCase> tests;
+  std::vector<WrittenFile> files;
   std::map<std::string, std::string> environment;  // of every command
   std::vector<std::string> writable;               // where commands of the description may write; empty: anywhere
   std::vector<InstallItem> install;

@@ -203,56 +203,39 @@ bool choose_toolchain(model::Run& run, Session& session, const std::map<std::str
   return true;
 }
 
-// The newest standard that a target asks for, by language.
+// The newest standard that a unit asks for, by language.
 std::map<std::string, int> standards_of(const model::Project& project) {
   std::map<std::string, int> out;
   const auto age = [](int year) { return year >= 90 ? year - 100 : year; };
-  const auto ask = [&](const std::string& language, const std::string& number) {
-    if (number.empty() || number.find_first_not_of("0123456789") != std::string::npos || number.size() > 2) return;
-    const int year = std::stoi(number);
-    const auto it = out.find(language);
-    if (it == out.end() || age(year) > age(it->second)) out[language] = year;
-  };
-  for (const auto& target : project.targets) {
-    if (target.imported || !target.in_default) continue;
-    for (const auto& [property, language] : {std::pair{"C_STANDARD", "C"}, std::pair{"CXX_STANDARD", "C++"}}) {
-      const auto* required = target.property(std::string(property) + "_REQUIRED");
-      const auto* values = target.property(property);
-      if (values != nullptr && !values->empty() && required != nullptr && !required->empty() &&
-          is_true(required->front().text))
-        ask(language, values->front().text);
-    }
-    for (const auto* list : {&target.own.compile_features, &target.handed_on.compile_features}) {
-      for (const auto& feature : *list) {
-        if (feature.text.starts_with("c_std_")) ask("C", feature.text.substr(6));
-        if (feature.text.starts_with("cxx_std_")) ask("C++", feature.text.substr(8));
-      }
+  for (const auto& outline : project.outlines) {
+    if (!outline.in_default) continue;
+    for (const auto& [language, year] : outline.standards) {
+      const auto it = out.find(language);
+      if (it == out.end() || age(year) > age(it->second)) out[language] = year;
     }
   }
   return out;
 }
 
-// The part of the tree that a file belongs to: a target or test that names it, else the target of its folder.
+// The part of the tree that a file belongs to: a unit or test that names it, else the unit of its folder.
 std::string part_with(const model::Run& run, const std::string& path, bool& required) {
   const std::string absolute = run.tree + "/" + path;
   std::string part;
   std::size_t depth = 0;
-  for (const auto& target : run.project.targets) {
-    if (target.imported || target.name.find("::") != std::string::npos) continue;
-    for (const auto& source : target.sources) {
-      if (files::absolute(source.text, target.folder) != absolute) continue;
-      required = target.in_default && target.kind != model::TargetKind::custom;
-      return "'" + target.name + "'";
+  for (const auto& outline : run.project.outlines) {
+    if (outline.name.find("::") != std::string::npos) continue;
+    const bool named = std::find(outline.sources.begin(), outline.sources.end(), absolute) != outline.sources.end();
+    if (outline.kind == model::Outline::Kind::test) {
+      if (named) return "the test '" + outline.name + "'";
+      continue;
     }
-    if (files::is_below(absolute, target.folder) && target.folder.size() > depth && target.folder != run.tree) {
-      depth = target.folder.size();
-      part = "'" + target.name + "'";
+    if (named) {
+      required = outline.in_default && outline.kind == model::Outline::Kind::built;
+      return "'" + outline.name + "'";
     }
-  }
-  for (const auto& test : run.project.tests) {
-    for (const auto& word : test.command) {
-      if (!word.text.empty() && files::absolute(word.text, test.folder) == absolute)
-        return "the test '" + test.name + "'";
+    if (files::is_below(absolute, outline.folder) && outline.folder.size() > depth && outline.folder != run.tree) {
+      depth = outline.folder.size();
+      part = "'" + outline.name + "'";
     }
   }
   return part.empty() ? "the tree" : part;

@@ -62,22 +62,21 @@ bool wanted_by(const model::Run& run, const std::string& folder) {
       return true;
   }
   std::string paths;
-  for (const auto& target : run.project.targets) {
-    if (target.imported || !target.in_default) continue;
-    const auto any = [&](const model::Values& values) {
-      return std::any_of(values.begin(), values.end(), [&](const model::Value& v) {
-        return files::is_below(files::absolute(v.text, target.folder), path);
-      });
+  for (const auto& outline : run.project.outlines) {
+    if (!outline.in_default) continue;
+    const auto any = [&](const std::vector<std::string>& paths_named) {
+      return std::any_of(paths_named.begin(), paths_named.end(),
+                         [&](const std::string& named) { return files::is_below(named, path); });
     };
-    if (any(target.sources)) return true;
-    if (!any(target.own.include_folders)) continue;
-    // The folder may be on the list for some only; whether this target misses it shows in what it includes.
+    if (any(outline.sources)) return true;
+    if (!any(outline.include_folders)) continue;
+    // The folder may be on the list for some only; whether this unit misses it shows in what it includes.
     const auto& compiler = run.toolchain.cxx.present() ? run.toolchain.cxx : run.toolchain.c;
     std::vector<std::string> folders = compiler.include_folders;
-    for (const auto& value : target.own.include_folders) folders.push_back(files::absolute(value.text, target.folder));
+    folders.insert(folders.end(), outline.include_folders.begin(), outline.include_folders.end());
     if (paths.empty()) paths = paths_of(run.tree);
-    for (const auto& source : target.sources) {
-      if (names_unseen_header(files::absolute(source.text, target.folder), folders, paths)) return true;
+    for (const auto& source : outline.sources) {
+      if (names_unseen_header(source, folders, paths)) return true;
     }
   }
   return false;

@@ -37,49 +37,9 @@ namespace model {
 
 // ---- project
 template <class Archive>
-void serialize(Archive& archive, Value& value) {
-  auto& [text, place, folder] = value;
-  archive(text, place, folder);
-}
-template <class Archive>
-void serialize(Archive& archive, Requirements& value) {
-  auto& [a, b, c, d, e, f, g, h, i] = value;
-  archive(a, b, c, d, e, f, g, h, i);
-}
-template <class Archive>
-void serialize(Archive& archive, RuleCommand& value) {
-  auto& [words] = value;
-  archive(words);
-}
-template <class Archive>
-void serialize(Archive& archive, Rule& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l);
-}
-template <class Archive>
-void serialize(Archive& archive, Target& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s);
-}
-template <class Archive>
-void serialize(Archive& archive, Test& value) {
-  auto& [name, command, folder, properties, place] = value;
-  archive(name, command, folder, properties, place);
-}
-template <class Archive>
 void serialize(Archive& archive, Option& value) {
   auto& [name, type, current, initial, help, place] = value;
   archive(name, type, current, initial, help, place);
-}
-template <class Archive>
-void serialize(Archive& archive, GeneratedFile& value) {
-  auto& [path, content, condition, target, executable] = value;
-  archive(path, content, condition, target, executable);
-}
-template <class Archive>
-void serialize(Archive& archive, InstallRule& value) {
-  auto& [folder, binary_folder, words, folders] = value;
-  archive(folder, binary_folder, words, folders);
 }
 template <class Archive>
 void serialize(Archive& archive, LeftOut& value) {
@@ -87,26 +47,16 @@ void serialize(Archive& archive, LeftOut& value) {
   archive(kind, name, place);
 }
 template <class Archive>
-void serialize(Archive& archive, RecipeLine& value) {
-  auto& [command, silent, ignore_errors, always] = value;
-  archive(command, silent, ignore_errors, always);
+void serialize(Archive& archive, Outline& value) {
+  auto& [kind, name, in_default, folder, sources, include_folders, standards] = value;
+  archive(kind, name, in_default, folder, sources, include_folders, standards);
 }
-template <class Archive>
-void serialize(Archive& archive, Recipe& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p);
-}
-template <class Archive>
-void serialize(Archive& archive, SourceProperties& value) {
-  auto& [folder, properties] = value;
-  archive(folder, properties);
-}
-// `late` cannot be written down: whoever keeps a project with recipes that wait sees to it.
+// Without what only planning needs: a plan is kept beside it.
 template <class Archive>
 void serialize(Archive& archive, Project& value) {
-  auto& [a, b, c, d, complete, e, f, g, h, i, j, k, l, m, n, o, installs, p, late, q, r, s, t, u, v, w, x, y, z] =
-      value;
-  archive(a, b, c, d, complete, e, f, g, h, i, j, k, l, m, n, o, installs, p, q, r, s, t, u, v, w, x, y, z);
+  archive(value.name, value.version, value.description, value.format, value.complete, value.tree, value.binary_root,
+          value.languages, value.outlines, value.by_recipes, value.install_folder, value.options, value.findings,
+          value.left_out, value.messages, value.warnings, value.read_files);
 }
 
 // ---- plan
@@ -136,7 +86,7 @@ void serialize(Archive& archive, PlannedTarget& value) {
   archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r);
 }
 template <class Archive>
-void serialize(Archive& archive, PlannedTest& value) {
+void serialize(Archive& archive, TestCase& value) {
   auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r] = value;
   archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r);
 }
@@ -147,11 +97,11 @@ void serialize(Archive& archive, InstallItem::Pattern& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, InstallItem& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m);
 }
 template <class Archive>
-void serialize(Archive& archive, PlannedFile& value) {
+void serialize(Archive& archive, WrittenFile& value) {
   auto& [path, content, executable] = value;
   archive(path, content, executable);
 }

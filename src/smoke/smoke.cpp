@@ -127,7 +127,7 @@ class Checks {
   }
   // The declared tests that are asked for with the fixtures they need, in an order in which what a test waits for comes
   // before it: tests it names, those that set up its fixtures; and those that take a fixture away come last.
-  std::vector<const model::PlannedTest*> in_order() const {
+  std::vector<const model::TestCase*> in_order() const {
     const auto& tests = plan_.tests;
     const auto shares = [](const std::vector<std::string>& a, const std::vector<std::string>& b) {
       return std::any_of(a.begin(), a.end(),
@@ -149,7 +149,7 @@ class Checks {
         chosen[other] = chosen[other] || shares(tests[k].requires_, tests[other].sets_up) ||
                         shares(tests[k].requires_, tests[other].cleans_up);
     }
-    std::vector<const model::PlannedTest*> out;
+    std::vector<const model::TestCase*> out;
     std::vector<int> state(tests.size(), 0);  // 1: being placed (a circle is cut there), 2: placed
     const std::function<void(std::size_t)> place = [&](std::size_t k) {
       if (state[k] != 0) return;
@@ -505,7 +505,7 @@ class Checks {
   }
 
   // What a declared test's end means, by what the description says of it.
-  static void judge_declared(Check& check, const model::PlannedTest& test, const Command& command,
+  static void judge_declared(Check& check, const model::TestCase& test, const Command& command,
                              const Started& started, double limit) {
     check.output = started.ended.output;
     check.verdict = Verdict::passed;
@@ -545,7 +545,7 @@ class Checks {
     }
   }
 
-  void declared(const model::PlannedTest& test) {
+  void declared(const model::TestCase& test) {
     Check check;
     check.kind = CheckKind::declared;
     check.name = test.name;

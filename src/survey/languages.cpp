@@ -7,7 +7,7 @@ namespace coctilis::survey {
 
 const std::vector<LanguageSyntax>& languages() {
   static const std::vector<LanguageSyntax> table = {
-      {"C", {".c"}, "//", "", "/*", "*/", "\"'", true, false, true},
+      {"C", {".c"}, "//", "", "/*", "*/", "\"'", true, false, true, 1},
       {"C++",
        {".cpp", ".cc", ".cxx", ".c++", ".C", ".CPP", ".cppm", ".ixx"},
        "//",
@@ -17,7 +17,8 @@ const std::vector<LanguageSyntax>& languages() {
        "\"'",
        true,
        false,
-       true},
+       true,
+       3},
       {"C/C++ header",
        {".h", ".hpp", ".hh", ".hxx", ".h++", ".H", ".inl", ".ipp", ".tpp", ".inc"},
        "//",
@@ -30,7 +31,18 @@ const std::vector<LanguageSyntax>& languages() {
       {"Objective-C", {".m", ".mm"}, "//", "", "/*", "*/", "\"'", true, false, true},
       {"CUDA", {".cu", ".cuh"}, "//", "", "/*", "*/", "\"'", true, false, true},
       {"Assembler", {".s", ".S", ".asm", ".sx"}, "#", ";", "/*", "*/", "\""},
-      {"Fortran", {".f", ".for", ".f90", ".f95", ".f03", ".f08", ".F", ".F90"}, "!", "", "", "", ""},
+      {"Fortran",
+       {".f", ".for", ".ftn", ".f77", ".f90", ".f95", ".f03", ".f08", ".F", ".FOR", ".FTN", ".F77", ".F90", ".F95",
+        ".F03", ".F08", ".fpp", ".FPP"},
+       "!",
+       "",
+       "",
+       "",
+       "",
+       true,
+       false,
+       false,
+       2},
       {"Go", {".go"}, "//", "", "/*", "*/", "\"'"},
       {"Rust", {".rs"}, "//", "", "/*", "*/", "\""},
       {"D", {".d"}, "//", "", "/*", "*/", "\"'"},
@@ -87,7 +99,16 @@ std::string compiled_language(std::string_view file_name) {
   if (extension == ".s" || extension == ".S" || extension == ".sx") return "ASM";
   const LanguageSyntax* language = language_of(file_name);
   if (language == nullptr || language->header) return {};
-  return language->name == "C" || language->name == "C++" ? std::string(language->name) : std::string{};
+  return language->link_rank > 0 ? std::string(language->name) : std::string{};
+}
+
+std::string linking_language(const std::set<std::string>& languages_used) {
+  const LanguageSyntax* last = nullptr;
+  for (const auto& language : languages()) {
+    if (language.link_rank == 0 || !languages_used.contains(std::string(language.name))) continue;
+    if (last == nullptr || language.link_rank > last->link_rank) last = &language;
+  }
+  return last == nullptr ? "C" : std::string(last->name);
 }
 
 bool is_header(std::string_view file_name) {

@@ -1,6 +1,7 @@
 // Programming languages by file name, and the counting of their lines.
 #pragma once
 
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -19,14 +20,20 @@ struct LanguageSyntax {
   bool compiled = true;     // sources that a compiler turns into objects
   bool header = false;
   bool c_like_entry = false;  // programs start in a function called main
+  // Its sources become objects that are linked, by the compiler of the language that comes last in this order among
+  // those that are linked together. 0: no objects, or of a language that is not compiled here.
+  int link_rank = 0;
 };
 
 // All languages known; the first one that has the file's extension counts.
 [[nodiscard]] const std::vector<LanguageSyntax>& languages();
 // The language of a file by its name; nullptr when it is none.
 [[nodiscard]] const LanguageSyntax* language_of(std::string_view file_name);
-// The language that a compiler driver uses for a source file: "C", "C++", "ASM", or "" if it is none it compiles.
+// The language that a compiler driver uses for a source file: "C", "C++", "Fortran", "ASM", or "" if it is none it
+// compiles.
 [[nodiscard]] std::string compiled_language(std::string_view file_name);
+// Of languages whose objects are linked together the one whose compiler links; "C" when none is known.
+[[nodiscard]] std::string linking_language(const std::set<std::string>& languages);
 // True for files that are included, not compiled.
 [[nodiscard]] bool is_header(std::string_view file_name);
 

@@ -8,7 +8,7 @@ const char* const declare =
     "include(FetchContent)\nFetchContent_Declare(slip GIT_REPOSITORY https://works.example/slip.git GIT_TAG v1.2)\n"
     "FetchContent_MakeAvailable(slip)\nmessage(STATUS \"${slip_SOURCE_DIR}\")\n";
 
-const model::Finding* finding_of(const model::Project& project, const std::string& name) {
+const model::Finding* finding_of(const Declared& project, const std::string& name) {
   for (const auto& finding : project.findings) {
     if (finding.want.name == name) return &finding;
   }

@@ -4,7 +4,7 @@
 namespace coctilis::test {
 namespace {
 
-const model::Finding* package_finding(const model::Project& project, const std::string& name) {
+const model::Finding* package_finding(const Declared& project, const std::string& name) {
   for (const auto& finding : project.findings) {
     if (finding.want.name == name) return &finding;
   }

@@ -21,8 +21,8 @@ class EmptySubmodules : public testing::Test {
     std::filesystem::create_directories(tree.path("parts/slip"));
     press_.name = "press";
     press_.folder = tree.path();
-    press_.sources = {{"press.c", {}, {}}};
-    press_.own.include_folders = {{tree.path("parts/slip/include"), {}, {}}};
+    press_.sources = {tree.path("press.c")};
+    press_.include_folders = {tree.path("parts/slip/include")};
   }
   // Is the submodule required, when the target's source is `text`?
   bool required(const std::string& text) {
@@ -30,7 +30,7 @@ class EmptySubmodules : public testing::Test {
     return required();
   }
   bool required() {
-    run_.project.targets = {press_};
+    run_.project.outlines = {press_};
     run_.findings.clear();
     pipeline::add_submodule_wants(run_);
     for (const auto& finding : run_.findings) {
@@ -41,7 +41,7 @@ class EmptySubmodules : public testing::Test {
   }
   TreeFolder tree;
   model::Run run_;
-  model::Target press_;
+  model::Outline press_;
 };
 
 TEST_F(EmptySubmodules, AHeaderThatIsNowhereElseIsMissed) {
@@ -65,17 +65,17 @@ TEST_F(EmptySubmodules, OfTargetsThatAreNotMadeNothingIsMissed) {
   press_.in_default = false;
   EXPECT_FALSE(required("#include \"slip.h\"\n"));
   press_.in_default = true;
-  press_.own.include_folders.clear();
+  press_.include_folders.clear();
   EXPECT_FALSE(required("#include \"slip.h\"\n"));
 }
 
 TEST_F(EmptySubmodules, ASourceInItIsMissed) {
-  press_.sources.push_back({"parts/slip/slip.c", {}, {}});
+  press_.sources.push_back(tree.path("parts/slip/slip.c"));
   EXPECT_TRUE(required("int main(void) { return 0; }\n"));
 }
 
 TEST_F(EmptySubmodules, WhatTheDescriptionStoppedAtIsMissed) {
-  press_.own.include_folders.clear();
+  press_.include_folders.clear();
   tree.write("press.c", "");
   Problem problem;
   problem.what = "the folder 'parts/slip' has no description";
@@ -106,7 +106,7 @@ TEST_F(EmptySubmodules, NamesThatNobodyKnowsMayBeTargetsOfIt) {
   library.want = {model::WantKind::library, "slip", {}, true, "target 'press'", {}, {}};
   library.want.asked_by = "target press";
   tree.write("press.c", "#include \"slip.h\"\n");
-  run_.project.targets = {press_};
+  run_.project.outlines = {press_};
   run_.findings = {library};
   pipeline::add_submodule_wants(run_);
   EXPECT_FALSE(run_.findings[0].want.required);

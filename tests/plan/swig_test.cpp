@@ -11,7 +11,7 @@ class Swig : public PlanTest {
     reading_.tree.write("inc/curve.h", "int peak(void);\n");
     sources({"curve.c"});
   }
-  const model::Target& target(const model::Project& project, const std::string& name) {
+  const describe::listfile::Target& target(const Declared& project, const std::string& name) {
     const auto* found = project.target(name);
     if (found == nullptr) throw std::runtime_error("no target " + name);
     return *found;

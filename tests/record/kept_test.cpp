@@ -14,14 +14,12 @@ class KeptTest : public testing::Test {
     kept_.project.name = "yard";
     kept_.project.by_recipes = true;
     kept_.project.options = {{"GLAZED", "switch", "ON", "OFF", "with glaze", {"CMakeLists.txt", 3, 0}}};
-    kept_.project.other_compilers = {{"NASM", {"nasm", "-felf64"}}};
-    model::Target target;
-    target.name = "kiln";
-    target.kind = model::TargetKind::shared_library;
-    target.own.definitions = {{"CONE=6", {"CMakeLists.txt", 9, 2}, "/yard"}};
-    target.properties["VERSION"] = {{"1.2", {}, {}}};
-    kept_.project.targets = {target};
-    kept_.project.target_index = {{"kiln", 0}};
+    model::Outline outline;
+    outline.kind = model::Outline::Kind::commands;
+    outline.name = "kiln";
+    outline.include_folders = {"/yard/clay"};
+    outline.standards = {{"C++", 17}};
+    kept_.project.outlines = {outline};
     model::Environment shared({{"CLAY", "red"}});
     for (const char* name : {"a", "b"}) {
       model::Step step;
@@ -64,11 +62,11 @@ TEST_F(KeptTest, EverythingComesBack) {
   EXPECT_TRUE(project.by_recipes);
   EXPECT_EQ(project.options.at(0).help, "with glaze");
   EXPECT_EQ(project.options.at(0).place.line, 3);
-  EXPECT_EQ(project.other_compilers.at("NASM").size(), 2U);
-  ASSERT_NE(project.target("kiln"), nullptr);
-  EXPECT_EQ(project.target("kiln")->kind, model::TargetKind::shared_library);
-  EXPECT_EQ(project.target("kiln")->own.definitions.at(0).place.column, 2);
-  EXPECT_EQ(project.target("kiln")->property("VERSION")->at(0).text, "1.2");
+  ASSERT_EQ(project.outlines.size(), 1U);
+  EXPECT_EQ(project.outlines[0].kind, model::Outline::Kind::commands);
+  EXPECT_EQ(project.outlines[0].name, "kiln");
+  EXPECT_EQ(project.outlines[0].include_folders.at(0), "/yard/clay");
+  EXPECT_EQ(project.outlines[0].standards.at("C++"), 17);
   ASSERT_EQ(taken.kept->plan.steps.size(), 2U);
   const auto& step = taken.kept->plan.steps[1];
   EXPECT_EQ(step.kind, model::StepKind::link);

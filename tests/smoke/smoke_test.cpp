@@ -27,8 +27,8 @@ class SmokeTest : public testing::Test {
     std::filesystem::permissions(path, std::filesystem::perms::owner_all);
     return path;
   }
-  model::PlannedTest& declare(const std::string& name, const std::string& body) {
-    model::PlannedTest test;
+  model::TestCase& declare(const std::string& name, const std::string& body) {
+    model::TestCase test;
     test.name = name;
     test.command = {script(name, body)};
     test.folder = plan_.work;
@@ -176,14 +176,14 @@ TEST_F(SmokeTest, NotMadeIsLeftOut) {
 
 TEST_F(SmokeTest, OperationsOfTheToolAreDoneHere) {
   files::write(plan_.work + "/in.txt", "clay");
-  model::PlannedTest copy;
+  model::TestCase copy;
   copy.name = "copy";
   copy.command = {model::tool_word, "-E", "copy", "in.txt", "out.txt"};
   copy.folder = plan_.work;
-  model::PlannedTest compare = copy;
+  model::TestCase compare = copy;
   compare.name = "compare";
   compare.command = {model::tool_word, "-E", "compare_files", "in.txt", "out.txt"};
-  model::PlannedTest outside = copy;
+  model::TestCase outside = copy;
   outside.name = "outside";
   outside.command = {model::tool_word, "-E", "copy", "in.txt", "/tmp/brickyard-out.txt"};
   plan_.tests = {copy, compare, outside};
@@ -196,7 +196,7 @@ TEST_F(SmokeTest, OperationsOfTheToolAreDoneHere) {
 }
 
 TEST_F(SmokeTest, TheToolSetsTheEnvironment) {
-  model::PlannedTest test;
+  model::TestCase test;
   test.name = "env";
   test.command = {model::tool_word, "-E", "env", "PEAK=1222", script("env", "test \"$PEAK\" = 1222")};
   test.folder = plan_.work;
@@ -300,7 +300,7 @@ TEST_F(SmokeTest, ProgramsOfAnotherMachineWaitForAnEmulator) {
   const std::string path = plan_.work + "/foreign";
   files::write(path, elf);
   std::filesystem::permissions(path, std::filesystem::perms::owner_all);
-  model::PlannedTest test;
+  model::TestCase test;
   test.name = "foreign";
   test.command = {path};
   test.folder = plan_.work;

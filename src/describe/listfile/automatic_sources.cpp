@@ -32,7 +32,7 @@ std::set<std::pair<std::string, std::string>> included(const std::string& text, 
 
 class AutomaticSources {
  public:
-  AutomaticSources(Evaluator& evaluator, model::Target& asked)
+  AutomaticSources(Evaluator& evaluator, Target& asked)
       : e_(evaluator), target_(asked), folder_(asked.binary_folder + "/" + asked.name + "_autogen") {
     if (const std::string other = property("AUTOGEN_BUILD_DIR"); !other.empty())
       folder_ = files::absolute(other, asked.binary_folder);
@@ -81,7 +81,7 @@ class AutomaticSources {
   }
 
   // Where a source lies, if it is there by now.
-  [[nodiscard]] std::string place_of(const model::Value& value) const {
+  [[nodiscard]] std::string place_of(const Value& value) const {
     if (value.text.find("$<") != std::string::npos) return {};
     for (const auto& folder : {value.folder.empty() ? target_.folder : value.folder, target_.binary_folder}) {
       std::string path = files::absolute(value.text, folder);
@@ -210,7 +210,7 @@ class AutomaticSources {
   }
 
   Evaluator& e_;
-  model::Target& target_;
+  Target& target_;
   std::string folder_;
   std::unique_ptr<RE2> macros_;
   std::string moc_;
@@ -224,7 +224,7 @@ class AutomaticSources {
 
 }  // namespace
 
-void add_automatic_sources(Evaluator& e, model::Target& target) {
+void add_automatic_sources(Evaluator& e, Target& target) {
   if (target.imported || target.kind == model::TargetKind::custom ||
       target.kind == model::TargetKind::interface_library)
     return;

@@ -6,8 +6,8 @@ namespace coctilis::describe::listfile {
 namespace {
 
 // A rule with the folder it stands in, and the usual places as they are known there.
-model::InstallRule new_rule(Evaluator& e) {
-  model::InstallRule rule;
+InstallRule new_rule(Evaluator& e) {
+  InstallRule rule;
   rule.folder = e.directory().source;
   rule.binary_folder = e.directory().binary;
   const auto place = [&](const char* kind, const char* variable, const std::string& usual) {
@@ -43,7 +43,7 @@ void command_install(Evaluator& e, const Invocation& i) {
                                               "IMPORTED_RUNTIME_ARTIFACTS",
                                               "RUNTIME_DEPENDENCY_SET"};
   if (!kinds.contains(i[0])) e.not_understood(i, "install(" + i[0] + ")");
-  model::InstallRule rule = new_rule(e);
+  InstallRule rule = new_rule(e);
   for (const auto& text : i.texts()) rule.words.push_back(e.word(text, i));
   e.project.install_rules.push_back(std::move(rule));
 }
@@ -51,8 +51,8 @@ void command_install(Evaluator& e, const Invocation& i) {
 // Writes files by which other trees could use this one where it was built; nothing of this build needs them.
 void command_export(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "export(...)");
-  model::InstallRule rule = new_rule(e);
-  rule.words.push_back(e.word("EXPORT_FOR_BUILD_FOLDER", i));
+  InstallRule rule = new_rule(e);
+  rule.for_build_folder = true;
   for (const auto& text : i.texts()) rule.words.push_back(e.word(text, i));
   e.project.install_rules.push_back(std::move(rule));
 }

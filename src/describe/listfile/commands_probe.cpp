@@ -15,7 +15,7 @@ std::string probe_language(Evaluator& e) {
 }
 
 // Words of a target's property that hold without working out an expression.
-std::vector<std::string> plain_words(Evaluator& e, const model::Target& target, const std::string& property) {
+std::vector<std::string> plain_words(Evaluator& e, const Target& target, const std::string& property) {
   auto words = list_elements(e.target_property(target, property).value_or(""), false);
   std::erase_if(words, [](const std::string& word) { return word.find("$<") != std::string::npos; });
   return words;

@@ -16,9 +16,9 @@ std::optional<std::string> cache_property(const CacheEntry& entry, const std::st
   return it == entry.properties.end() ? std::nullopt : std::optional(it->second);
 }
 
-using Properties = std::map<std::string, model::Values>;
+using Properties = std::map<std::string, Values>;
 
-void put(Properties& properties, const std::string& name, model::Values values, bool append, bool append_string) {
+void put(Properties& properties, const std::string& name, Values values, bool append, bool append_string) {
   auto& slot = properties[name];
   if (append_string) {
     const std::string more = Evaluator::joined(values);
@@ -34,7 +34,7 @@ void put(Properties& properties, const std::string& name, model::Values values, 
 }
 
 // A target's property by name; some are kept in places of their own.
-void put_target(Evaluator& e, model::Target& target, const std::string& name, model::Values values, bool append,
+void put_target(Evaluator& e, Target& target, const std::string& name, Values values, bool append,
                 bool append_string) {
   if (name == "SOURCES") {
     if (!append) target.sources.clear();
@@ -49,8 +49,8 @@ void put_target(Evaluator& e, model::Target& target, const std::string& name, mo
   put(target.properties, name, std::move(values), append, append_string);
 }
 
-model::Values elements(Evaluator& e, const std::vector<std::string>& words, const Invocation& i) {
-  model::Values out;
+Values elements(Evaluator& e, const std::vector<std::string>& words, const Invocation& i) {
+  Values out;
   for (const auto& word : words) {
     for (const auto& element : list_elements(word)) Evaluator::append(out, e.word(element, i));
   }
@@ -58,7 +58,7 @@ model::Values elements(Evaluator& e, const std::vector<std::string>& words, cons
 }
 
 void set_source(Evaluator& e, const Invocation& i, const std::string& source, const std::string& name,
-                model::Values values, bool append, bool append_string) {
+                Values values, bool append, bool append_string) {
   const std::string absolute = e.source_path(source);
   const std::string path = files::is_file(absolute) || source.starts_with('/')
                                ? absolute
@@ -69,14 +69,14 @@ void set_source(Evaluator& e, const Invocation& i, const std::string& source, co
   put(entry.properties, name, std::move(values), append, append_string);
 }
 
-model::Test& need_test(Evaluator& e, const std::string& name, const Invocation& i) {
+Test& need_test(Evaluator& e, const std::string& name, const Invocation& i) {
   for (const auto index : e.directory().tests) {
     if (e.project.tests[index].name == name) return e.project.tests[index];
   }
   e.fail(i, "'" + i.name + "' names a test '" + name + "' that is not declared in this folder");
 }
 
-void set_directory(Evaluator& e, Directory& folder, const std::string& name, model::Values values, bool append,
+void set_directory(Evaluator& e, Directory& folder, const std::string& name, Values values, bool append,
                    bool append_string) {
   if (name == "EXCLUDE_FROM_ALL") folder.in_default = !is_true(Evaluator::joined(values));
   if (name == "INCLUDE_DIRECTORIES" || name == "LINK_DIRECTORIES") {
@@ -170,7 +170,7 @@ void command_set_target_properties(Evaluator& e, const Invocation& i) {
   for (std::size_t k = 0; k < at && k < i.size(); ++k) {
     auto& target = e.need_target(i[k], i);
     auto begin = at;
-    pairs(e, i, begin, [&](const std::string& name, model::Values values) {
+    pairs(e, i, begin, [&](const std::string& name, Values values) {
       put_target(e, target, name, std::move(values), false, false);
     });
   }
@@ -182,7 +182,7 @@ void command_set_source_files_properties(Evaluator& e, const Invocation& i) {
                                              "ABSTRACT",   "WRAP_EXCLUDE", "COMPILE_FLAGS",    "OBJECT_DEPENDS"};
   std::size_t names = 0;
   while (names < i.size() && !ends.contains(i[names])) ++names;
-  const auto set_all = [&](const std::string& property, const model::Values& values) {
+  const auto set_all = [&](const std::string& property, const Values& values) {
     for (std::size_t k = 0; k < names; ++k) set_source(e, i, i[k], property, values, false, false);
   };
   std::size_t at = names;
@@ -200,7 +200,7 @@ void command_set_source_files_properties(Evaluator& e, const Invocation& i) {
     }
   }
   if (at < i.size())
-    pairs(e, i, at, [&](const std::string& name, const model::Values& values) { set_all(name, values); });
+    pairs(e, i, at, [&](const std::string& name, const Values& values) { set_all(name, values); });
 }
 
 void command_set_tests_properties(Evaluator& e, const Invocation& i) {
@@ -209,13 +209,13 @@ void command_set_tests_properties(Evaluator& e, const Invocation& i) {
     auto& test = need_test(e, i[k], i);
     auto begin = at;
     pairs(e, i, begin,
-          [&](const std::string& name, model::Values values) { test.properties[name] = std::move(values); });
+          [&](const std::string& name, Values values) { test.properties[name] = std::move(values); });
   }
 }
 
 void command_set_directory_properties(Evaluator& e, const Invocation& i) {
   std::size_t at = 0;
-  pairs(e, i, at, [&](const std::string& name, model::Values values) {
+  pairs(e, i, at, [&](const std::string& name, Values values) {
     set_directory(e, e.directory(), name, std::move(values), false, false);
   });
 }

@@ -19,10 +19,10 @@ std::optional<Visibility> visibility(const std::string& word) {
 
 using Change = std::function<std::string(const std::string&)>;
 
-void add(Evaluator& e, const Invocation& i, model::Target& target, const std::string& property, Visibility scope,
+void add(Evaluator& e, const Invocation& i, Target& target, const std::string& property, Visibility scope,
          const std::vector<std::string>& words, bool before) {
   const auto into = [&](const std::string& name) {
-    model::Values fresh;
+    Values fresh;
     e.append_all(fresh, words, i);
     auto& values = target.properties[name];
     if (before)
@@ -197,7 +197,7 @@ void command_target_precompile_headers(Evaluator& e, const Invocation& i) {
       header = header.substr(1, header.size() - 2);
     else if (!is_expression(header))
       header = e.source_path(header);
-    add(e, i, target, "COMPILE_OPTIONS", *scope, {"-include" + header}, false);
+    add(e, i, target, "PRECOMPILE_HEADERS", *scope, {header}, false);
   }
 }
 
@@ -205,9 +205,9 @@ void command_target_precompile_headers(Evaluator& e, const Invocation& i) {
 
 void folder_property(Evaluator& e, const Invocation& i, const std::string& property,
                      const std::vector<std::string>& words, bool before, bool existing_targets) {
-  model::Values fresh;
+  Values fresh;
   e.append_all(fresh, words, i);
-  const auto into = [&](model::Values& values) {
+  const auto into = [&](Values& values) {
     if (before)
       values.insert(values.begin(), fresh.begin(), fresh.end());
     else
@@ -334,21 +334,22 @@ void add_requirement_commands(CommandTable& table) {
 
 namespace {
 
-bool is_on(const model::Target& target, const char* property) {
+bool is_on(const Target& target, const char* property) {
   const auto* values = target.property(property);
   return values != nullptr && !values->empty() && is_true(values->front().text);
 }
 
-model::Values take(const model::Target& target, const std::string& property) {
+Values take(const Target& target, const std::string& property) {
   const auto* values = target.property(property);
-  return values == nullptr ? model::Values{} : *values;
+  return values == nullptr ? Values{} : *values;
 }
 
-void gather(const model::Target& target, const std::string& prefix, model::Requirements& into) {
+void gather(const Target& target, const std::string& prefix, Requirements& into) {
   into.include_folders = take(target, prefix + "INCLUDE_DIRECTORIES");
   into.system_include_folders = take(target, prefix + "SYSTEM_INCLUDE_DIRECTORIES");
   into.definitions = take(target, prefix + "COMPILE_DEFINITIONS");
   into.compile_options = take(target, prefix + "COMPILE_OPTIONS");
+  into.first_headers = take(target, prefix + "PRECOMPILE_HEADERS");
   into.compile_features = take(target, prefix + "COMPILE_FEATURES");
   into.link_items = take(target, prefix + "LINK_LIBRARIES");
   into.link_options = take(target, prefix + "LINK_OPTIONS");

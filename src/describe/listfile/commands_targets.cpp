@@ -50,7 +50,7 @@ const std::vector<const char*>& initial_properties() {
   return list;
 }
 
-model::Target& declare(Evaluator& e, const std::string& name, model::TargetKind kind, const Invocation& i) {
+Target& declare(Evaluator& e, const std::string& name, model::TargetKind kind, const Invocation& i) {
   auto& target = e.add_target(name, kind, i);
   for (const char* property : initial_properties()) {
     if (const std::string* found = e.find(std::string("CMAKE_") + property))
@@ -72,11 +72,11 @@ model::Target& declare(Evaluator& e, const std::string& name, model::TargetKind 
     if (it != e.directory().properties.end()) target.properties[property] = it->second;
   }
   // Under the old rule only shared libraries hide their symbols.
-  if (e.policy_is_new(63)) target.properties["__visibility_for_all"] = {e.word("1", i)};
+  target.visibility_for_all = e.policy_is_new(63);
   // Under the old rules every program offers its symbols to what it loads (CMP0065), and optimising at link time is
   // left out for compilers of this kind (CMP0069).
-  if (!e.policy_is_new(65)) target.properties["__exports_always"] = {e.word("1", i)};
-  if (!e.policy_is_new(69)) target.properties["__no_link_time_optimisation"] = {e.word("1", i)};
+  target.exports_always = !e.policy_is_new(65);
+  target.no_link_time_optimisation = !e.policy_is_new(69);
   if (const std::string own = "INTERPROCEDURAL_OPTIMIZATION_" + configuration;
       const std::string* found = e.find("CMAKE_" + own))
     target.properties[own] = {e.word(*found, i)};
@@ -87,11 +87,11 @@ model::Target& declare(Evaluator& e, const std::string& name, model::TargetKind 
   return target;
 }
 
-void add_sources(Evaluator& e, model::Target& target, const std::vector<std::string>& sources, const Invocation& i) {
+void add_sources(Evaluator& e, Target& target, const std::vector<std::string>& sources, const Invocation& i) {
   e.append_all(target.sources, sources, i);
 }
 
-model::Target& declare_imported(Evaluator& e, const std::string& name, model::TargetKind kind, const Invocation& i) {
+Target& declare_imported(Evaluator& e, const std::string& name, model::TargetKind kind, const Invocation& i) {
   auto& target = e.add_target(name, kind, i);
   target.imported = true;
   target.in_default = false;
@@ -167,7 +167,7 @@ void command_add_library(Evaluator& e, const Invocation& i) {
 
 // Splits "COMMAND a b COMMAND c" and the other keywords of custom commands.
 struct CustomWords {
-  model::Rule rule;
+  Rule rule;
   std::map<std::string, std::vector<std::string>> lists;
   std::map<std::string, std::string> one;
   std::set<std::string> flags;
@@ -187,7 +187,7 @@ CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bo
   out.rule.binary_folder = e.directory().binary;
   std::string list;
   std::string single;
-  model::Values* command = nullptr;
+  Values* command = nullptr;
   const auto new_command = [&] {
     out.rule.commands.emplace_back();
     command = &out.rule.commands.back().words;
@@ -312,7 +312,7 @@ void command_enable_testing(Evaluator& e, const Invocation&) { e.set("__testing_
 
 void command_add_test(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "add_test(NAME name COMMAND command...)");
-  model::Test test;
+  Test test;
   test.place = i.place;
   test.folder = e.directory().binary;
   if (i[0] == "NAME" && !i.words[0].quoted) {

@@ -1,4 +1,5 @@
 #include "describe/listfile/evaluator.h"
+#include "describe/listfile/lower/lower.h"
 
 #include "base/files.h"
 #include "base/lists.h"
@@ -403,7 +404,7 @@ std::string Evaluator::writable(const std::string& path, const Place& place) {
   return instead;
 }
 
-void Evaluator::rule_makes(const std::string& path, const model::Rule& rule, const Place& place) {
+void Evaluator::rule_makes(const std::string& path, const Rule& rule, const Place& place) {
   if (files::is_below(path, binary_root) || !files::is_below(path, tree)) return;
   for (const auto& command : rule.commands) {
     for (const auto& word : command.words) {
@@ -428,19 +429,19 @@ const Confinement& Evaluator::confinement() {
 
 // ---- declarations --------------------------------------------------------------------------------------------------
 
-model::Target* Evaluator::target(const std::string& name) {
-  return const_cast<model::Target*>(project.target(name));  // NOLINT: the project is ours
+Target* Evaluator::target(const std::string& name) {
+  return const_cast<Target*>(project.target(name));  // NOLINT: the project is ours
 }
 
-model::Target& Evaluator::need_target(const std::string& name, const Invocation& i) {
-  model::Target* found = target(name);
+Target& Evaluator::need_target(const std::string& name, const Invocation& i) {
+  Target* found = target(name);
   if (found == nullptr)
     fail(i.place, "'" + i.name + "' names a target '" + name + "' that is not declared",
          "declare it before, or check the spelling");
   return *found;
 }
 
-model::Target& Evaluator::add_target(const std::string& name, model::TargetKind kind, const Invocation& i) {
+Target& Evaluator::add_target(const std::string& name, model::TargetKind kind, const Invocation& i) {
   if (name.empty()) fail(i, "a target without a name");
   if (const auto it = project.target_index.find(name); it != project.target_index.end()) {
     auto& other = project.targets[it->second];
@@ -453,7 +454,7 @@ model::Target& Evaluator::add_target(const std::string& name, model::TargetKind 
       fail(i.place, "the target '" + name + "' is declared a second time", "rename one of the two",
            "the first stands at " + other.place.text());
   }
-  model::Target target;
+  Target target;
   target.name = name;
   target.kind = kind;
   target.place = i.place;
@@ -466,7 +467,7 @@ model::Target& Evaluator::add_target(const std::string& name, model::TargetKind 
   return project.targets.back();
 }
 
-model::Value Evaluator::word(const std::string& text, const Invocation& i) const {
+Value Evaluator::word(const std::string& text, const Invocation& i) const {
   return {text, i.place, directory_ == nullptr ? tree : directory_->source};
 }
 
@@ -485,7 +486,7 @@ int open_expressions(const std::string& text) {
 }
 }  // namespace
 
-void Evaluator::append(model::Values& values, model::Value value) {
+void Evaluator::append(Values& values, Value value) {
   if (!values.empty() && values.back().place.line == value.place.line && values.back().place.file == value.place.file &&
       open_expressions(values.back().text) > 0) {
     values.back().text += ";" + value.text;
@@ -494,13 +495,13 @@ void Evaluator::append(model::Values& values, model::Value value) {
   values.push_back(std::move(value));
 }
 
-void Evaluator::append_all(model::Values& values, const std::vector<std::string>& texts, const Invocation& i) const {
+void Evaluator::append_all(Values& values, const std::vector<std::string>& texts, const Invocation& i) const {
   for (const auto& text : texts) {
     if (!text.empty()) append(values, word(text, i));
   }
 }
 
-std::string Evaluator::joined(const model::Values& values) {
+std::string Evaluator::joined(const Values& values) {
   std::string out;
   for (const auto& value : values) {
     if (!out.empty()) out += ';';
@@ -533,7 +534,7 @@ std::optional<std::string> Evaluator::source_property(const std::string& path, c
   return joined(values->second);
 }
 
-std::optional<std::string> Evaluator::target_property(const model::Target& target, const std::string& property) const {
+std::optional<std::string> Evaluator::target_property(const Target& target, const std::string& property) const {
   if (property == "NAME") return target.name;
   if (property == "SOURCE_DIR") return target.folder;
   if (property == "BINARY_DIR") return target.binary_folder;
@@ -610,7 +611,12 @@ model::Project Evaluator::run(const std::string& file) {
   }
   project.findings = locator.findings();
   project.read_files.assign(read_files.begin(), read_files.end());
-  return std::move(project);
+  project.outlines = outlines_of(project);
+  auto declared = std::make_shared<const Declared>(std::move(project));
+  model::Project out = *declared;
+  // In a copy of the tree, which lies in the kiln, all of the kiln may be written to.
+  out.facts = facts_of(declared, in_copy ? kiln_of(binary_root) : binary_root);
+  return out;
 }
 
 std::vector<std::string> Evaluator::run_script(const std::string& file, const std::string& folder,

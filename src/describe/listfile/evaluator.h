@@ -16,7 +16,7 @@
 #include "describe/listfile/language.h"
 #include "describe/listfile/limits.h"
 #include "locate/locator.h"
-#include "model/project.h"
+#include "describe/listfile/declared.h"
 #include "model/survey.h"
 
 namespace coctilis::describe::listfile {
@@ -101,7 +101,7 @@ struct Directory {
   std::string binary;
   Directory* parent = nullptr;
   std::unique_ptr<Scope> scope;
-  std::map<std::string, model::Values> properties;
+  std::map<std::string, Values> properties;
   std::vector<std::size_t> targets;
   std::vector<std::size_t> tests;
   bool in_default = true;
@@ -219,7 +219,7 @@ class Evaluator {
   [[nodiscard]] std::string writable(const std::string& path, const Place& place);
   // A rule of the description makes a file in the source tree. Where its commands name the file, they can be told
   // another place; where they do not, only a copy of the whole tree will do. Throws NeedsCopy.
-  void rule_makes(const std::string& path, const model::Rule& rule, const Place& place);
+  void rule_makes(const std::string& path, const Rule& rule, const Place& place);
   // A program that the description ran while it is read, or that a rule of it runs, was kept from writing into the
   // tree. Throws NeedsCopy; does nothing in a copy.
   void kept_from_writing(const std::string& what, const Place& place) const;
@@ -230,14 +230,14 @@ class Evaluator {
   [[nodiscard]] Place shown_place(const std::string& file, int line, int column = 0);
 
   // ---- declarations ----------------------------------------------------------------------------------------------
-  [[nodiscard]] model::Target* target(const std::string& name);  // through aliases
-  [[nodiscard]] model::Target& need_target(const std::string& name, const Invocation& i);
-  model::Target& add_target(const std::string& name, model::TargetKind kind, const Invocation& i);
-  [[nodiscard]] model::Value word(const std::string& text, const Invocation& i) const;
-  static void append(model::Values& values, model::Value value);  // joins what a semicolon split within $<...>
-  void append_all(model::Values& values, const std::vector<std::string>& texts, const Invocation& i) const;
-  [[nodiscard]] static std::string joined(const model::Values& values);
-  [[nodiscard]] std::optional<std::string> target_property(const model::Target& target,
+  [[nodiscard]] Target* target(const std::string& name);  // through aliases
+  [[nodiscard]] Target& need_target(const std::string& name, const Invocation& i);
+  Target& add_target(const std::string& name, model::TargetKind kind, const Invocation& i);
+  [[nodiscard]] Value word(const std::string& text, const Invocation& i) const;
+  static void append(Values& values, Value value);  // joins what a semicolon split within $<...>
+  void append_all(Values& values, const std::vector<std::string>& texts, const Invocation& i) const;
+  [[nodiscard]] static std::string joined(const Values& values);
+  [[nodiscard]] std::optional<std::string> target_property(const Target& target,
                                                            const std::string& property) const;
   // What is said of a source by its path; nothing when nothing is.
   [[nodiscard]] std::optional<std::string> source_property(const std::string& path, const std::string& property) const;
@@ -251,10 +251,10 @@ class Evaluator {
 
   locate::Locator& locator;
   const model::Survey& survey;
-  model::Project project;
+  Declared project;
   const std::string tree;
   const std::string binary_root;
-  std::map<std::string, model::Values> global_properties;
+  std::map<std::string, Values> global_properties;
   std::map<std::string, model::Finding> searched_in_vain;  // by the variable that says so
   std::vector<model::Finding> own_projects;                // of ExternalProject_Add, as wants
   std::set<std::string> included_once;                     // include_guard(GLOBAL)
@@ -353,7 +353,7 @@ void add_rule(Evaluator& e, const Invocation& from, const std::vector<std::strin
               const std::vector<std::string>& command, const std::vector<std::string>& depends,
               const std::string& folder, const RuleExtras& extras = {});
 // Adds what generators write for the target by its properties AUTOMOC, AUTOUIC and AUTORCC.
-void add_automatic_sources(Evaluator& e, model::Target& target);
+void add_automatic_sources(Evaluator& e, Target& target);
 // Turns gathered properties into requirements; called once all folders are read.
 void finish_targets(Evaluator& e);
 // The projects of their own that the description would load and build: wants, or left out where nothing needs them.

@@ -90,7 +90,6 @@ Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest
     project.name = std::filesystem::path(survey.tree).filename().string();
     project.tree = survey.tree;
     project.binary_root = work;
-    project.install_prefix = "/usr/local";
     project.by_recipes = true;
     for (const auto& language : survey.languages) {
       if (language.language == "C" || language.language == "C++") project.languages.push_back(language.language);
@@ -111,13 +110,14 @@ Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest
     }
     if (make->has_target("install")) project.install_folder = call.folder;
     for (const char* name : {"check", "test", "tests"}) {
-      if (!project.tests.empty() || !make->has_target(name)) continue;
-      model::Test test;
+      if (!project.recipe_tests.empty() || !make->has_target(name)) continue;
+      model::TestCase test;
       test.name = name;
-      test.command = {{call.program, {}, {}}, {name, {}, {}}};
-      for (const auto& assignment : call.assignments) test.command.push_back({assignment, {}, {}});
+      test.command = {call.program, name};
+      test.command.insert(test.command.end(), call.assignments.begin(), call.assignments.end());
       test.folder = call.folder;
-      project.tests.push_back(std::move(test));
+      test.limit_seconds = 1800;
+      project.recipe_tests.push_back(std::move(test));
     }
     for (const auto& warning : make->warnings()) project.warnings.push_back(warning);
     for (const auto& document : make->left_out()) project.left_out.push_back(document);

@@ -129,7 +129,6 @@ Result<model::Project> read(const ReadRequest& request) {
     project.name = std::filesystem::path(survey.tree).filename().string();
     project.tree = survey.tree;
     project.binary_root = work;
-    project.install_prefix = "/usr/local";
     project.by_recipes = true;
     project.complete = false;  // the script, or the steps that were learned of it
     project.read_files = {file};

@@ -1,17 +1,17 @@
-#include "plan/generated_files.h"
+#include "describe/listfile/lower/generated_files.h"
 
 #include <algorithm>
 
 #include "base/files.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
 namespace {
 
-void add(const model::GeneratedFile& file, const ExpressionContext& here, const Expressions& expressions,
-         const std::string& binary_root, std::vector<model::PlannedFile>& own) {
+void add(const GeneratedFile& file, const ExpressionContext& here, const Expressions& expressions,
+         const std::string& binary_root, std::vector<model::WrittenFile>& own) {
   if (!file.condition.text.empty() && expressions.evaluate(file.condition.text, here) != "1") return;
-  model::PlannedFile planned{files::absolute(expressions.evaluate(file.path.text, here), file.path.folder),
+  model::WrittenFile planned{files::absolute(expressions.evaluate(file.path.text, here), file.path.folder),
                              expressions.evaluate(file.content.text, here), file.executable};
   if (!files::is_below(planned.path, binary_root)) {
     throw Fault({Exit::description,
@@ -37,7 +37,7 @@ void add(const model::GeneratedFile& file, const ExpressionContext& here, const 
 
 }  // namespace
 
-void add_generated_files(const model::Project& project, const Expressions& expressions, model::Plan& plan) {
+void lower_generated_files(const Declared& project, const Expressions& expressions, model::Build& build) {
   for (const auto& file : project.generated_files) {
     ExpressionContext here;
     here.place = file.path.place;
@@ -56,13 +56,13 @@ void add_generated_files(const model::Project& project, const Expressions& expre
     for (const auto* text : {&file.path.text, &file.content.text, &file.condition.text}) {
       if (text->find("$<COMPILE_LANG") != std::string::npos) languages = project.languages;
     }
-    std::vector<model::PlannedFile> own;
+    std::vector<model::WrittenFile> own;
     for (const auto& language : languages) {
       here.language = language;
       add(file, here, expressions, project.binary_root, own);
     }
-    plan.files.insert(plan.files.end(), own.begin(), own.end());
+    build.files.insert(build.files.end(), own.begin(), own.end());
   }
 }
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

@@ -1,12 +1,12 @@
-#include "plan/expression.h"
+#include "describe/listfile/lower/expression.h"
 
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/path_text.h"
 #include "base/text.h"
-#include "plan/expression_values.h"
+#include "describe/listfile/lower/expression_values.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
 void Expressions::fail(const ExpressionContext& context, const std::string& what, const std::string& remedy) {
   throw Fault({Exit::description, context.place, what, "", remedy, {}});
@@ -53,7 +53,7 @@ std::string Expressions::evaluate(const std::string& input, const ExpressionCont
   return out;
 }
 
-std::vector<std::string> Expressions::evaluate(const model::Values& values, const ExpressionContext& context) const {
+std::vector<std::string> Expressions::evaluate(const Values& values, const ExpressionContext& context) const {
   std::vector<std::string> out;
   for (const auto& value : values) {
     if (value.text.find("$<") == std::string::npos) {
@@ -67,7 +67,7 @@ std::vector<std::string> Expressions::evaluate(const model::Values& values, cons
   return out;
 }
 
-const model::Target& Expressions::target(const std::string& name, const ExpressionContext& context) const {
+const Target& Expressions::target(const std::string& name, const ExpressionContext& context) const {
   const auto* found = project_.target(name);
   if (found == nullptr)
     fail(context, "an expression names a target '" + name + "' that is not declared", "check the spelling");
@@ -75,7 +75,7 @@ const model::Target& Expressions::target(const std::string& name, const Expressi
 }
 
 std::string Expressions::target_property(const std::vector<std::string>& args, const ExpressionContext& context) const {
-  const model::Target* of = context.target;
+  const Target* of = context.target;
   std::string property = args.empty() ? "" : args[0];
   if (args.size() > 1) {
     of = &target(args[0], context);
@@ -283,4 +283,4 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   fail(context, "the expression $<" + text::printable_line(name) + "> is not understood yet", "");
 }
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

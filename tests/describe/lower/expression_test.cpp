@@ -1,9 +1,9 @@
 // Every kind of expression $<...>, by itself.
-#include "plan/expression.h"
+#include "describe/listfile/lower/expression.h"
 
 #include "support.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 namespace {
 
 struct Case {
@@ -24,7 +24,7 @@ class ExpressionTest : public testing::TestWithParam<Case> {
     toolchain_.version = "12.2.0";
   }
   void add(const std::string& name, model::TargetKind kind) {
-    model::Target target;
+    Target target;
     target.name = name;
     target.kind = kind;
     target.folder = "/tree/" + name;
@@ -35,16 +35,16 @@ class ExpressionTest : public testing::TestWithParam<Case> {
   Expressions expressions() const {
     return {project_,
             toolchain_,
-            {[](const model::Target& target, const std::string& kind) {
+            {[](const Target& target, const std::string& kind) {
                if (target.kind == model::TargetKind::shared_library)
                  return "/work/lib" + target.name + (kind == "SONAME_FILE" ? ".so.2" : ".so");
                return "/work/" + std::string(target.kind == model::TargetKind::program ? "" : "lib") + target.name +
                       (target.kind == model::TargetKind::program ? "" : ".a");
              },
-             [](const model::Target& target) {
+             [](const Target& target) {
                return std::vector<std::string>{target.name + "1.o", target.name + "2.o"};
              },
-             [](const model::Target&, const std::string&, std::string&) { return false; }}};
+             [](const Target&, const std::string&, std::string&) { return false; }}};
   }
   ExpressionContext context() const {
     ExpressionContext out;
@@ -53,7 +53,7 @@ class ExpressionTest : public testing::TestWithParam<Case> {
     out.place = {"CMakeLists.txt", 7, 1};
     return out;
   }
-  model::Project project_;
+  Declared project_;
   model::Toolchain toolchain_;
 };
 
@@ -107,7 +107,7 @@ TEST_F(ExpressionTest, WhatIsNotUnderstoodIsRefused) {
 }
 
 TEST_F(ExpressionTest, ValuesAreDividedAfterwards) {
-  const model::Values values = {{"a;b", {}, {}}, {"$<1:c;d>", {}, {}}, {"$<0:e>", {}, {}}, {"f\\;g", {}, {}}};
+  const Values values = {{"a;b", {}, {}}, {"$<1:c;d>", {}, {}}, {"$<0:e>", {}, {}}, {"f\\;g", {}, {}}};
   EXPECT_EQ(expressions().evaluate(values, context()), (std::vector<std::string>{"a", "b", "c", "d", "f;g"}));
 }
 
@@ -131,4 +131,4 @@ TEST_F(ExpressionTest, NamedTargetsAreNoted) {
 }
 
 }  // namespace
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

@@ -1,15 +1,15 @@
-#include "plan/artifacts.h"
+#include "describe/listfile/lower/artifacts.h"
 
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
-#include "plan/expression.h"
+#include "describe/listfile/lower/expression.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
 using model::TargetKind;
 
-std::string property_text(const model::Target& target, const std::string& name) {
+std::string property_text(const Target& target, const std::string& name) {
   const auto* values = target.property(name);
   std::string out;
   if (values == nullptr) return out;
@@ -17,12 +17,12 @@ std::string property_text(const model::Target& target, const std::string& name) 
   return out;
 }
 
-bool property_on(const model::Target& target, const std::string& name) {
+bool property_on(const Target& target, const std::string& name) {
   return !is_false(property_text(target, name));
 }
 
 namespace {
-[[noreturn]] void not_yet(const model::Target& target) {
+[[noreturn]] void not_yet(const Target& target) {
   throw Fault({Exit::description,
                target.place,
                "the name of a result hangs on that of '" + target.name + "'",
@@ -31,18 +31,18 @@ namespace {
                {}});
 }
 
-bool makes_file(const model::Target& target) {
+bool makes_file(const Target& target) {
   return !target.imported && target.alias_of.empty() && target.kind != TargetKind::custom &&
          target.kind != TargetKind::interface_library && target.kind != TargetKind::object_set;
 }
 }  // namespace
 
-Artifacts::Artifacts(const model::Project& project, const model::Toolchain& toolchain, std::vector<std::string>& notes)
+Artifacts::Artifacts(const Declared& project, const model::Toolchain& toolchain, std::vector<std::string>& notes)
     : project_(project),
       expressions_(project, toolchain,
-                   {[](const model::Target& t, const std::string&) -> std::string { not_yet(t); },
-                    [](const model::Target& t) -> std::vector<std::string> { not_yet(t); },
-                    [](const model::Target&, const std::string&, std::string&) { return false; }}) {
+                   {[](const Target& t, const std::string&) -> std::string { not_yet(t); },
+                    [](const Target& t) -> std::vector<std::string> { not_yet(t); },
+                    [](const Target&, const std::string&, std::string&) { return false; }}) {
   for (const auto& target : project.targets) {
     if (!target.alias_of.empty()) continue;
     if (target.imported) {
@@ -71,7 +71,7 @@ Artifacts::Artifacts(const model::Project& project, const model::Toolchain& tool
   }
 }
 
-std::string Artifacts::text_of(const model::Target& target, const std::string& property) const {
+std::string Artifacts::text_of(const Target& target, const std::string& property) const {
   const std::string text = property_text(target, property);
   if (text.find("$<") == std::string::npos) return text;
   ExpressionContext here;
@@ -80,25 +80,25 @@ std::string Artifacts::text_of(const model::Target& target, const std::string& p
   return expressions_.evaluate(text, here);
 }
 
-std::string Artifacts::first_of(const model::Target& target, const std::vector<std::string>& names) const {
+std::string Artifacts::first_of(const Target& target, const std::vector<std::string>& names) const {
   for (const auto& name : names) {
     if (std::string text = text_of(target, name); !text.empty()) return text;
   }
   return {};
 }
 
-const Artifact& Artifacts::of(const model::Target& target) const {
+const Artifact& Artifacts::of(const Target& target) const {
   static const Artifact none;
   const auto it = artifacts_.find(&target);
   return it == artifacts_.end() ? none : it->second;
 }
 
-const model::Target* Artifacts::maker(const std::string& path) const {
+const Target* Artifacts::maker(const std::string& path) const {
   const auto it = makers_.find(path);
   return it == makers_.end() ? nullptr : it->second;
 }
 
-Artifact Artifacts::imported(const model::Target& target) const {
+Artifact Artifacts::imported(const Target& target) const {
   Artifact out;
   const std::string config = text::upper(project_.configuration);
   std::vector<std::string> names = {"IMPORTED_LOCATION_" + config, "IMPORTED_LOCATION"};
@@ -111,7 +111,7 @@ Artifact Artifacts::imported(const model::Target& target) const {
   return out;
 }
 
-Artifact Artifacts::work_out(const model::Target& target) const {
+Artifact Artifacts::work_out(const Target& target) const {
   const std::string config = text::upper(project_.configuration);
   const bool program = target.kind == TargetKind::program;
   const bool archive = target.kind == TargetKind::static_library;
@@ -154,4 +154,4 @@ Artifact Artifacts::work_out(const model::Target& target) const {
   return out;
 }
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

@@ -5,24 +5,24 @@
 #include <string>
 #include <vector>
 
-#include "model/project.h"
+#include "describe/listfile/declared.h"
 #include "model/toolchain.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
 // What an expression may ask of the plan.
 struct ExpressionHost {
   // "FILE", "LINKER_FILE" or "SONAME_FILE" of a target: its absolute path. Empty when it has none.
-  std::function<std::string(const model::Target&, const std::string&)> file;
+  std::function<std::string(const Target&, const std::string&)> file;
   // All objects of a target.
-  std::function<std::vector<std::string>(const model::Target&)> objects;
+  std::function<std::vector<std::string>(const Target&)> objects;
   // A property as it counts with all that linked targets hand on; nothing when it is not one of that kind.
-  std::function<bool(const model::Target&, const std::string&, std::string&)> gathered;
+  std::function<bool(const Target&, const std::string&, std::string&)> gathered;
 };
 
 // Where an expression stands.
 struct ExpressionContext {
-  const model::Target* target = nullptr;  // whose words are worked out: the one that is made
+  const Target* target = nullptr;  // whose words are worked out: the one that is made
   std::string language;                   // of the compilation: "C", "C++", "ASM"; empty outside of one
   bool linking = false;                   // link items for the linker, not for usage requirements
   bool installing = false;
@@ -34,24 +34,24 @@ struct ExpressionContext {
 
 class Expressions {
  public:
-  Expressions(const model::Project& project, const model::Toolchain& toolchain, ExpressionHost host)
+  Expressions(const Declared& project, const model::Toolchain& toolchain, ExpressionHost host)
       : project_(project), toolchain_(toolchain), host_(std::move(host)) {}
 
   // The text with every expression replaced. Throws Fault (Exit::description) for what is not understood.
   [[nodiscard]] std::string evaluate(const std::string& text, const ExpressionContext& context) const;
   // Every value worked out and divided at semicolons; empty elements are left out.
-  [[nodiscard]] std::vector<std::string> evaluate(const model::Values& values, const ExpressionContext& context) const;
+  [[nodiscard]] std::vector<std::string> evaluate(const Values& values, const ExpressionContext& context) const;
 
  private:
   std::string one(const std::string& name, const std::string& raw, const ExpressionContext& context) const;
   std::string target_property(const std::vector<std::string>& args, const ExpressionContext& context) const;
-  [[nodiscard]] const model::Target& target(const std::string& name, const ExpressionContext& context) const;
+  [[nodiscard]] const Target& target(const std::string& name, const ExpressionContext& context) const;
   [[noreturn]] static void fail(const ExpressionContext& context, const std::string& what,
                                 const std::string& remedy = {});
 
-  const model::Project& project_;
+  const Declared& project_;
   const model::Toolchain& toolchain_;
   ExpressionHost host_;
 };
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

@@ -1,4 +1,4 @@
-#include "plan/exports.h"
+#include "describe/listfile/lower/exports.h"
 
 #include <algorithm>
 #include <functional>
@@ -7,9 +7,9 @@
 #include "base/lists.h"
 #include "base/text.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
-using model::Target;
+
 using model::TargetKind;
 
 namespace {
@@ -142,7 +142,7 @@ std::string Exports::text(const std::vector<const Target*>& targets, const std::
   };
   for (const Target* target : targets) {
     const std::string name = exported_name(*target, name_space);
-    const auto values = [&](const model::Values& list, const std::function<std::string(const std::string&)>& fold) {
+    const auto values = [&](const Values& list, const std::function<std::string(const std::string&)>& fold) {
       std::vector<std::string> all;
       for (const auto& value : list) {
         for (auto& element : list_elements(readers.text(value.text, fold), false)) {
@@ -166,6 +166,9 @@ std::string Exports::text(const std::vector<const Target*>& targets, const std::
     put("INTERFACE_SYSTEM_INCLUDE_DIRECTORIES", values(handed.system_include_folders, path(*target)));
     put("INTERFACE_COMPILE_DEFINITIONS", values(handed.definitions, ForReaders::keep));
     put("INTERFACE_COMPILE_OPTIONS", values(handed.compile_options, ForReaders::keep));
+    put("INTERFACE_PRECOMPILE_HEADERS", values(handed.first_headers, [&](const std::string& header) {
+          return header.starts_with('/') ? path(*target)(header) : header;
+        }));
     put("INTERFACE_COMPILE_FEATURES", values(handed.compile_features, ForReaders::keep));
     put("INTERFACE_LINK_OPTIONS", values(handed.link_options, ForReaders::keep));
     put("INTERFACE_LINK_DIRECTORIES", values(handed.link_folders, path(*target)));
@@ -203,4 +206,4 @@ std::string Exports::text(const std::vector<const Target*>& targets, const std::
   return out;
 }
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

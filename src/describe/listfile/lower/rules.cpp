@@ -1,4 +1,4 @@
-#include "plan/rules.h"
+#include "describe/listfile/lower/rules.h"
 
 #include <re2/re2.h>
 
@@ -7,15 +7,15 @@
 #include "base/text.h"
 #include "model/build_programs.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
 using model::Action;
-using model::Target;
+
 using model::TargetKind;
 
-Rules::Rules(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions,
-             model::Plan& plan)
-    : project_(project), artifacts_(artifacts), expressions_(expressions), plan_(plan) {
+Rules::Rules(const Declared& project, const Artifacts& artifacts, const Expressions& expressions,
+             std::string output_root)
+    : project_(project), artifacts_(artifacts), expressions_(expressions), output_root_(std::move(output_root)) {
   for (const auto& rule : project.rules) {
     for (const auto* list : {&rule.outputs, &rule.byproducts}) {
       for (const auto& output : *list) {
@@ -35,7 +35,7 @@ std::string Rules::stamp(const Target& target) const {
 }
 
 // The file that a word in DEPENDS means: one of a target, an output of a rule, a source.
-std::string Rules::file_of(const std::string& word, const model::Rule& rule) const {
+std::string Rules::file_of(const std::string& word, const Rule& rule) const {
   if (const Target* target = project_.target(word)) {
     if (target->kind == TargetKind::custom) return stamp(*target);
     return artifacts_.of(*target).file;
@@ -101,7 +101,7 @@ std::string with_path(std::string text, const std::string& from, const std::stri
 
 }  // namespace
 
-void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
+void Rules::add_actions(const Rule& rule, model::Rule& into) const {
   for (const auto& command : rule.commands) {
     ExpressionContext context;
     context.place = rule.place;
@@ -135,12 +135,66 @@ void Rules::add_actions(const model::Rule& rule, model::Step& step) const {
       else
         parts.back().push_back(std::move(word));
     }
-    for (auto& part : parts) add_action(rule, std::move(part), named, context, step);
+    for (auto& part : parts) add_action(rule, std::move(part), named, context, into);
   }
 }
 
-void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, std::vector<std::string> named,
-                       const ExpressionContext& context, model::Step& step) const {
+void Rules::resolve_programs(std::vector<std::string>& argv, std::vector<std::string>& named,
+                             model::Rule& into) const {
+  // The first word may be a program of the tree.
+  const Target* program = project_.target(argv[0]);
+  if (program != nullptr && program->kind == TargetKind::program) {
+    argv[0] = artifacts_.of(*program).file;
+    named.push_back(program->name);
+  }
+  for (const auto& name : named) {
+    const Target* target = project_.target(name);
+    if (target == nullptr || target->imported) continue;
+    if (const auto& file = artifacts_.of(*target).file;
+        !file.empty() && std::find(into.outputs.begin(), into.outputs.end(), file) == into.outputs.end())
+      into.inputs.push_back(file);
+  }
+}
+
+bool Rules::add_call_of_tool(const Rule& rule, std::vector<std::string>& argv, bool shell, model::Action& action,
+                             model::Rule& into) const {
+  std::error_code error;
+  const auto self = [&] { return std::filesystem::read_symlink("/proc/self/exe", error).string(); };
+  const auto script = std::find(argv.begin(), argv.end(), "-P");
+  if (script != argv.end() && argv.size() > 1 && argv[1].starts_with("-") && argv[1] != "-E") {
+    // A script of the language: this program runs it, in a process of its own so that it can run beside others.
+    action.argv = {self(), "run-script", "--tree", project_.tree, "--output", output_root_, "--"};
+    action.argv.insert(action.argv.end(), argv.begin() + 1, argv.end());
+    if (script + 1 != argv.end()) {
+      const std::string file = files::absolute(*(script + 1), action.folder);
+      if (files::is_file(file)) into.inputs.push_back(file);
+    }
+    return true;
+  }
+  if (shell && argv.size() > 2 && argv[1] == "-E") {
+    // Its output goes somewhere: this program does the operation as a part of the shell's line.
+    std::vector<std::string> call = {self(), "run-operation", "--output", output_root_, "--"};
+    call.insert(call.end(), argv.begin() + 2, argv.end());
+    argv = std::move(call);
+    return false;
+  }
+  if (argv.size() < 3 || argv[1] != "-E") {
+    throw Fault({Exit::description,
+                 rule.place,
+                 "the command '" +
+                     text::clip(text::printable_line(text::join({argv.begin() + 1, argv.end()}, " ")), 100) +
+                     "' of the description's own tool is not understood yet",
+                 "",
+                 "",
+                 {}});
+  }
+  argv.erase(argv.begin(), argv.begin() + 2);
+  action.how = Action::How::builtin;
+  return false;
+}
+
+void Rules::add_action(const Rule& rule, std::vector<std::string> argv, std::vector<std::string> named,
+                       const ExpressionContext& context, model::Rule& into) const {
   if (argv.empty() || (argv.size() == 1 && argv[0].empty())) return;
   // What this program does itself sees the words as a shell would hand them on.
   if (argv[0] == model::tool_word && !rule.verbatim) {
@@ -163,21 +217,8 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
     action.environment[variable] = value;
     argv.erase(argv.begin());
   }
-  // The first word may be a program of the tree.
-  const Target* program = project_.target(argv[0]);
-  if (program != nullptr && program->kind == TargetKind::program) {
-    argv[0] = artifacts_.of(*program).file;
-    named.push_back(program->name);
-  }
-  for (const auto& name : named) {
-    if (const Target* target = project_.target(name)) {
-      if (const auto& file = artifacts_.of(*target).file;
-          !file.empty() && !target->imported &&
-          std::find(step.outputs.begin(), step.outputs.end(), file) == step.outputs.end())
-        step.inputs.push_back(file);
-    }
-  }
-  // Operations of the tool that start a program: what they change goes into the step, then the program runs as any
+  resolve_programs(argv, named, into);
+  // Operations of the tool that start a program: what they change goes into the action, then the program runs as any
   // other.
   const bool wrapped = argv[0] == model::tool_word;
   const auto surroundings = model::take_surroundings(argv, action.folder);
@@ -196,7 +237,7 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
   if (const Target* inner = wrapped ? project_.target(argv[0]) : nullptr;
       inner != nullptr && inner->kind == TargetKind::program) {
     argv[0] = artifacts_.of(*inner).file;
-    step.inputs.push_back(argv[0]);
+    into.inputs.push_back(argv[0]);
   }
   if (model::is_build_program(argv[0])) {
     throw Fault({Exit::description,
@@ -206,44 +247,9 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
                  "leave the target out if it is not needed",
                  {}});
   }
-  if (const auto script = std::find(argv.begin(), argv.end(), "-P"); argv[0] == model::tool_word &&
-                                                                     script != argv.end() && argv.size() > 1 &&
-                                                                     argv[1].starts_with("-") && argv[1] != "-E") {
-    // A script of the language: this program runs it, in a process of its own so that it can run beside others.
-    std::error_code error;
-    const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-    std::vector<std::string> call = {self.string(), "run-script",        "--tree", project_.tree,
-                                     "--output",    plan_.output_root(), "--"};
-    call.insert(call.end(), argv.begin() + 1, argv.end());
-    action.argv = std::move(call);
-    if (script + 1 != argv.end()) {
-      const std::string file = files::absolute(*(script + 1), action.folder);
-      if (files::is_file(file)) step.inputs.push_back(file);
-    }
-    step.actions.push_back(std::move(action));
+  if (argv[0] == model::tool_word && add_call_of_tool(rule, argv, shell, action, into)) {
+    into.actions.push_back(std::move(action));
     return;
-  }
-  if (argv[0] == model::tool_word && shell && argv.size() > 2 && argv[1] == "-E") {
-    // Its output goes somewhere: this program does the operation as a part of the shell's line.
-    std::error_code error;
-    const auto self = std::filesystem::read_symlink("/proc/self/exe", error);
-    std::vector<std::string> call = {self.string(), "run-operation", "--output", plan_.output_root(), "--"};
-    call.insert(call.end(), argv.begin() + 2, argv.end());
-    argv = std::move(call);
-  }
-  if (argv[0] == model::tool_word) {
-    if (argv.size() < 3 || argv[1] != "-E") {
-      throw Fault({Exit::description,
-                   rule.place,
-                   "the command '" +
-                       text::clip(text::printable_line(text::join({argv.begin() + 1, argv.end()}, " ")), 100) +
-                       "' of the description's own tool is not understood yet",
-                   "",
-                   "",
-                   {}});
-    }
-    argv.erase(argv.begin(), argv.begin() + 2);
-    action.how = Action::How::builtin;
   }
   if (shell && action.how == Action::How::process) {
     std::string line;
@@ -255,142 +261,82 @@ void Rules::add_action(const model::Rule& rule, std::vector<std::string> argv, s
     argv = {line};
   }
   action.argv = std::move(argv);
-  step.actions.push_back(std::move(action));
+  into.actions.push_back(std::move(action));
 }
 
-void Rules::add_rules() {
+std::vector<model::Rule> Rules::all() {
+  std::vector<model::Rule> out;
   for (const auto& rule : project_.rules) {
     ExpressionContext context;
     context.place = rule.place;
-    model::Step step;
-    step.kind = model::StepKind::generate;
-    step.place = rule.place;
-    step.outputs = expressions_.evaluate(rule.outputs, context);
-    step.byproducts = expressions_.evaluate(rule.byproducts, context);
-    if (step.outputs.empty()) continue;
-    for (auto& output : step.outputs) {
+    model::Rule made;
+    made.place = rule.place;
+    made.outputs = expressions_.evaluate(rule.outputs, context);
+    made.byproducts = expressions_.evaluate(rule.byproducts, context);
+    if (made.outputs.empty()) continue;
+    for (auto& output : made.outputs) {
       output = files::absolute(output, rule.binary_folder);
       outputs_.insert(output);
     }
-    step.subject = files::below(step.outputs.front(), project_.binary_root);
     // Ready made in the tree, it is taken as it is while it is newer than what it is made from.
-    step.by_time = files::is_below(step.outputs.front(), project_.tree) &&
-                   !files::is_below(step.outputs.front(), project_.binary_root);
-    step.depfile = rule.depfile;
-    if (step.depfile.empty()) step.reads = model::Reads::watched;
+    made.by_time = files::is_below(made.outputs.front(), project_.tree) &&
+                   !files::is_below(made.outputs.front(), project_.binary_root);
+    made.dependency_file = rule.depfile;
     for (const auto& word : expressions_.evaluate(rule.depends, context)) {
       const Target* target = project_.target(word);
       const std::string file = file_of(word, rule);
       if (file.empty()) continue;
-      (target != nullptr && target->kind == TargetKind::custom ? step.order_only : step.inputs).push_back(file);
+      (target != nullptr && target->kind == TargetKind::custom ? made.after : made.inputs).push_back(file);
     }
-    add_actions_or_refuse(rule, step);
-    plan_.steps.push_back(std::move(step));
+    add_actions_or_refuse(rule, made);
+    out.push_back(std::move(made));
   }
+  return out;
 }
 
-void Rules::add_actions_or_refuse(const model::Rule& rule, model::Step& step) {
+void Rules::add_actions_or_refuse(const Rule& rule, model::Rule& into) const {
   try {
-    add_actions(rule, step);
+    add_actions(rule, into);
   } catch (const Fault& fault) {
-    refused_.emplace_back(plan_.steps.size(), fault.problem());
-    step.actions.push_back({Action::How::builtin,
-                            {"refuse", fault.problem().place.text() + ": " + fault.problem().what},
-                            rule.binary_folder,
-                            {}});
+    if (!into.refused) into.refused = fault.problem();
   }
 }
 
-void Rules::add_custom_target(const Target& target, model::PlannedTarget& planned) {
-  model::Step step;
-  step.kind = model::StepKind::custom;
-  step.reads = model::Reads::watched;
-  step.target = target.name;
-  step.subject = target.name;
-  step.place = target.place;
-  step.outputs = {stamp(target)};
+model::Rule Rules::of_target(const Target& target) const {
+  model::Rule out;
+  out.place = target.place;
+  out.outputs = {stamp(target)};
   ExpressionContext context;
   context.place = target.place;
-  model::Rule here;
+  Rule here;
   here.source_folder = target.folder;
   here.binary_folder = target.binary_folder;
   for (const auto& word : expressions_.evaluate(target.dependencies, context)) {
     const std::string file = file_of(word, here);
-    if (!file.empty()) step.inputs.push_back(file);
+    if (!file.empty()) out.inputs.push_back(file);
   }
   // What is to be done before and behind it goes with its own commands.
   for (const auto* rules : {&target.before_compile, &target.before_link, &target.commands, &target.after_link}) {
     for (const auto& rule : *rules) {
-      add_actions_or_refuse(rule, step);
-      for (const auto& product : rule.byproducts) step.byproducts.push_back(product.text);
+      add_actions_or_refuse(rule, out);
+      for (const auto& product : rule.byproducts) out.byproducts.push_back(product.text);
     }
   }
   // Sources that rules make are made with it.
   for (const auto& source : expressions_.evaluate(target.sources, context)) {
-    if (const std::string file = file_of(source, here); makes(file)) step.inputs.push_back(file);
+    if (const std::string file = file_of(source, here); makes(file)) out.inputs.push_back(file);
   }
-  // Its commands run whenever it is asked for; without any it only stands for what it needs.
-  step.always = !step.actions.empty();
-  step.actions.push_back({Action::How::builtin, {"touch", step.outputs.front()}, target.binary_folder, {}});
-  planned.output.clear();
-  planned.steps.push_back(plan_.steps.size());
-  plan_.steps.push_back(std::move(step));
+  return out;
 }
 
-void Rules::set_generated(const Target& target, std::vector<std::string> generated, std::vector<std::size_t> steps) {
-  auto& known = known_[&target];
-  known.generated = std::move(generated);
-  known.compilations = std::move(steps);
+model::UnitCommands Rules::commands(const std::vector<std::vector<Rule>>& rules,
+                                    const std::vector<std::string>& outputs) const {
+  model::Rule all;
+  all.outputs = outputs;
+  for (const auto& list : rules) {
+    for (const auto& rule : list) add_actions(rule, all);
+  }
+  return {std::move(all.actions), std::move(all.inputs)};
 }
 
-// What must be there before something that uses `target` can be compiled: the files its rules make, and the same of
-// what it uses. Its own result is not waited for.
-const std::vector<std::string>& Rules::waits_of(const Target& target, int depth) {
-  auto& known = known_[&target];
-  if (known.done || depth > 500) return known.waits;
-  known.done = true;
-  std::set<std::string> all(known.generated.begin(), known.generated.end());
-  ExpressionContext context;
-  context.place = target.place;
-  context.target = &target;
-  for (const auto& word : expressions_.evaluate(target.dependencies, context)) {
-    const Target* other = project_.target(word);
-    if (other == nullptr || other->imported) continue;
-    if (other->kind == TargetKind::custom)
-      all.insert(stamp(*other));
-    else if (const auto& file = artifacts_.of(*other).file; !file.empty())
-      all.insert(file);
-  }
-  context.linking = true;
-  for (const auto* items : {&target.own.link_items, &target.handed_on.link_items}) {
-    for (const auto& word : expressions_.evaluate(*items, context)) {
-      const Target* other = project_.target(word);
-      if (other == nullptr || other == &target) continue;
-      const auto& inner = waits_of(*other, depth + 1);
-      all.insert(inner.begin(), inner.end());
-    }
-  }
-  auto& again = known_[&target];
-  again.waits.assign(all.begin(), all.end());
-  return again.waits;
-}
-
-void Rules::connect_targets() {
-  for (const auto& target : project_.targets) {
-    if (target.imported || !target.alias_of.empty() || target.kind == TargetKind::custom) continue;
-    const auto waits = waits_of(target, 0);
-    const auto steps = known_[&target].compilations;
-    for (const auto index : steps) {
-      auto& step = plan_.steps[index];
-      step.order_only.insert(step.order_only.end(), waits.begin(), waits.end());
-    }
-    // A target without compilations of its own still waits with its last step.
-    if (steps.empty()) {
-      for (auto& step : plan_.steps) {
-        if (step.target == target.name) step.order_only.insert(step.order_only.end(), waits.begin(), waits.end());
-      }
-    }
-  }
-}
-
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

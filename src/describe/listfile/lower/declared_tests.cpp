@@ -1,19 +1,19 @@
-#include "plan/declared_tests.h"
+#include "describe/listfile/lower/declared_tests.h"
 
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
-using model::Target;
+
 using model::TargetKind;
 
-std::vector<model::PlannedTest> plan_tests(const model::Project& project, const Artifacts& artifacts,
+std::vector<model::TestCase> lower_tests(const Declared& project, const Artifacts& artifacts,
                                            const Expressions& expressions) {
-  std::vector<model::PlannedTest> out;
+  std::vector<model::TestCase> out;
   for (const auto& test : project.tests) {
-    model::PlannedTest planned;
+    model::TestCase planned;
     planned.name = test.name;
     planned.place = test.place;
     ExpressionContext here;
@@ -105,4 +105,4 @@ std::vector<model::PlannedTest> plan_tests(const model::Project& project, const 
   return out;
 }
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

@@ -1,8 +1,8 @@
-#include "plan/expression_values.h"
+#include "describe/listfile/lower/expression_values.h"
 
 #include <gtest/gtest.h>
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 namespace {
 
 struct ValueCase {
@@ -72,4 +72,4 @@ TEST(ExpressionValues, Paths) {
 }
 
 }  // namespace
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

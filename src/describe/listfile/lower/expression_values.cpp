@@ -1,4 +1,4 @@
-#include "plan/expression_values.h"
+#include "describe/listfile/lower/expression_values.h"
 
 #include <algorithm>
 #include <stdexcept>
@@ -8,7 +8,7 @@
 #include "base/text.h"
 #include "describe/listfile/regex.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
 namespace {
 
@@ -195,4 +195,4 @@ std::optional<std::string> path_expression(const std::string& operation, std::ve
   return text::join(out, ";");
 }
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

@@ -1,16 +1,16 @@
-#include "plan/install.h"
+#include "describe/listfile/lower/install.h"
 
 #include <set>
 
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
-#include "plan/exports.h"
+#include "describe/listfile/lower/exports.h"
 
-namespace coctilis::plan {
+namespace coctilis::describe::listfile {
 
 using model::InstallItem;
-using model::Target;
+
 using model::TargetKind;
 
 namespace {
@@ -45,20 +45,23 @@ struct Parsed {
 
 class Installer {
  public:
-  Installer(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions,
-            model::Plan& plan)
+  Installer(const Declared& project, const Artifacts& artifacts, const Expressions& expressions,
+            model::Build& build)
       : project_(project),
         artifacts_(artifacts),
         expressions_(expressions),
-        plan_(plan),
+        build_(build),
         exports_(project, artifacts) {}
 
   void run() {
     // Names under which targets are handed on are needed by every export.
     for (const auto& rule : project_.install_rules) gather_exports(rule);
     for (const auto& rule : project_.install_rules) one(rule);
-    for (auto& item : plan_.install) {
-      if (item.relink) item.run_path = installed_run_path(*project_.target(item.target), item);
+    for (auto& item : build_.install) {
+      if (item.relink) add_run_path(*project_.target(item.target), item);
+    }
+    for (const auto& [target, place] : exports_.installed) {
+      if (target->kind == TargetKind::shared_library) build_.installed[target->name] = place;
     }
   }
 
@@ -67,14 +70,14 @@ class Installer {
     throw Fault({Exit::description, place, what, {}, remedy, {}});
   }
 
-  ExpressionContext context(const model::InstallRule& rule) const {
+  ExpressionContext context(const InstallRule& rule) const {
     ExpressionContext out;
     out.installing = true;
     if (!rule.words.empty()) out.place = rule.words.front().place;
     return out;
   }
 
-  std::vector<std::string> words_of(const model::InstallRule& rule) const {
+  std::vector<std::string> words_of(const InstallRule& rule) const {
     std::vector<std::string> out;
     for (const auto& word : rule.words) {
       for (auto& element : list_elements(expressions_.evaluate(word.text, context(rule)), false))
@@ -83,9 +86,9 @@ class Installer {
     return out;
   }
 
-  void gather_exports(const model::InstallRule& rule) {
+  void gather_exports(const InstallRule& rule) {
     const auto words = words_of(rule);
-    if (words.empty()) return;
+    if (words.empty() || rule.for_build_folder) return;
     if (words[0] == "TARGETS") {
       const auto at = std::find(words.begin(), words.end(), "EXPORT");
       if (at == words.end() || at + 1 == words.end()) return;
@@ -129,9 +132,10 @@ class Installer {
     return words.contains(word);
   }
 
-  void one(const model::InstallRule& rule) {
+  void one(const InstallRule& rule) {
     const auto words = words_of(rule);
     if (words.empty()) return;
+    if (rule.for_build_folder) return exported_here(rule, words);
     const std::string& kind = words[0];
     if (kind == "TARGETS")
       targets(rule, words);
@@ -141,13 +145,11 @@ class Installer {
       folders(rule, words);
     else if (kind == "EXPORT")
       exported(rule, words);
-    else if (kind == "EXPORT_FOR_BUILD_FOLDER")
-      exported_here(rule, words);
     else
-      plan_.not_installed.push_back({"install rule", kind, rule.words.front().place});
+      build_.not_installed.push_back({"install rule", kind, rule.words.front().place});
   }
 
-  std::string default_folder(const model::InstallRule& rule, const std::string& type) const {
+  std::string default_folder(const InstallRule& rule, const std::string& type) const {
     const auto it = rule.folders.find(type);
     return it == rule.folders.end() ? std::string{} : it->second;
   }
@@ -174,9 +176,9 @@ class Installer {
     return folder.empty() || folder == "." ? name : folder + "/" + name;
   }
 
-  void add(InstallItem item, const model::InstallRule& rule) {
+  void add(InstallItem item, const InstallRule& rule) {
     item.place = rule.words.front().place;
-    plan_.install.push_back(std::move(item));
+    build_.install.push_back(std::move(item));
   }
 
   // ---- targets -----------------------------------------------------------------------------------------------------
@@ -191,7 +193,7 @@ class Installer {
     bool name_link_skip = false;
   };
 
-  void targets(const model::InstallRule& rule, const std::vector<std::string>& words) {
+  void targets(const InstallRule& rule, const std::vector<std::string>& words) {
     static const std::set<std::string> part_names = {"ARCHIVE",   "LIBRARY",        "RUNTIME",       "OBJECTS",
                                                      "FRAMEWORK", "BUNDLE",         "PUBLIC_HEADER", "PRIVATE_HEADER",
                                                      "RESOURCE",  "CXX_MODULES_BMI"};
@@ -265,7 +267,7 @@ class Installer {
     for (const Target* target : named) one_target(rule, *target, parts);
   }
 
-  Part part_for(const model::InstallRule& rule, const std::map<std::string, Part>& parts, const std::string& name,
+  Part part_for(const InstallRule& rule, const std::map<std::string, Part>& parts, const std::string& name,
                 bool& wanted) const {
     const auto all = parts.find("");
     const auto own = parts.find(name);
@@ -288,7 +290,7 @@ class Installer {
     return part;
   }
 
-  void one_target(const model::InstallRule& rule, const Target& target, const std::map<std::string, Part>& parts) {
+  void one_target(const InstallRule& rule, const Target& target, const std::map<std::string, Part>& parts) {
     const std::string name = target.kind == TargetKind::program          ? "RUNTIME"
                              : target.kind == TargetKind::static_library ? "ARCHIVE"
                              : target.kind == TargetKind::shared_library || target.kind == TargetKind::module_library
@@ -299,7 +301,7 @@ class Installer {
     if (name.empty() || target.imported) return;
     if (name == "OBJECTS") {
       // Objects are of use within a build only; who says where they go is told that they do not.
-      if (parts.contains(name)) plan_.not_installed.push_back({"objects", target.name, rule.words.front().place});
+      if (parts.contains(name)) build_.not_installed.push_back({"objects", target.name, rule.words.front().place});
       return;
     }
     bool wanted = false;
@@ -342,7 +344,7 @@ class Installer {
     }
   }
 
-  void headers(const model::InstallRule& rule, const Target& target, const std::map<std::string, Part>& parts) {
+  void headers(const InstallRule& rule, const Target& target, const std::map<std::string, Part>& parts) {
     for (const auto& [property, name] : {std::pair{"PUBLIC_HEADER", "PUBLIC_HEADER"},
                                          {"PRIVATE_HEADER", "PRIVATE_HEADER"},
                                          {"RESOURCE", "RESOURCE"}}) {
@@ -368,7 +370,7 @@ class Installer {
         for (const auto& file : list_elements(expressions_.evaluate(value.text, context(rule)), false)) {
           const std::string path = files::absolute(file, target.folder);
           std::string base = target.folder;
-          for (const auto& candidate : bases == nullptr ? model::Values{} : *bases) {
+          for (const auto& candidate : bases == nullptr ? Values{} : *bases) {
             for (const auto& element : list_elements(expressions_.evaluate(candidate.text, context(rule)), false)) {
               const std::string absolute = files::absolute(element, target.folder);
               if (files::is_below(path, absolute) && (base == target.folder || absolute.size() > base.size()))
@@ -383,7 +385,7 @@ class Installer {
   }
 
   // ---- files and folders -------------------------------------------------------------------------------------------
-  void add_file(const model::InstallRule& rule, const std::string& from, const std::string& folder,
+  void add_file(const InstallRule& rule, const std::string& from, const std::string& folder,
                 const std::string& rename, unsigned mode, bool optional) {
     InstallItem item;
     item.kind = InstallItem::Kind::file;
@@ -395,7 +397,7 @@ class Installer {
     add(std::move(item), rule);
   }
 
-  std::string destination_of(const model::InstallRule& rule, const Parsed& parsed) const {
+  std::string destination_of(const InstallRule& rule, const Parsed& parsed) const {
     if (!parsed.destination.empty()) return under_prefix(parsed.destination);
     static const std::map<std::string, std::string> types = {{"BIN", "RUNTIME"},
                                                              {"LIB", "LIBRARY"},
@@ -417,7 +419,7 @@ class Installer {
     return under_prefix(folder);
   }
 
-  void some_files(const model::InstallRule& rule, const std::vector<std::string>& words, bool programs) {
+  void some_files(const InstallRule& rule, const std::vector<std::string>& words, bool programs) {
     Parsed parsed;
     std::vector<std::string>* list = &parsed.operands;
     for (std::size_t i = 1; i < words.size(); ++i) {
@@ -448,7 +450,7 @@ class Installer {
       add_file(rule, files::absolute(operand, rule.folder), folder, parsed.rename, mode, parsed.optional);
   }
 
-  void folders(const model::InstallRule& rule, const std::vector<std::string>& words) {
+  void folders(const InstallRule& rule, const std::vector<std::string>& words) {
     Parsed parsed;
     InstallItem item;
     item.kind = InstallItem::Kind::folder;
@@ -506,7 +508,7 @@ class Installer {
   }
 
   // ---- files by which other trees find this one --------------------------------------------------------------------
-  void exported(const model::InstallRule& rule, const std::vector<std::string>& words) {
+  void exported(const InstallRule& rule, const std::vector<std::string>& words) {
     std::string file;
     Parsed parsed;
     for (std::size_t i = 2; i + 1 < words.size(); ++i) {
@@ -527,90 +529,66 @@ class Installer {
     add(std::move(item), rule);
   }
 
-  void exported_here(const model::InstallRule& rule, const std::vector<std::string>& words) {
-    // words[0] is ours; then TARGETS names..., or EXPORT name, or PACKAGE name.
-    if (words.size() < 2 || words[1] == "PACKAGE") return;
+  void exported_here(const InstallRule& rule, const std::vector<std::string>& words) {
+    // TARGETS names..., or EXPORT name, or PACKAGE name.
+    if (words[0] == "PACKAGE") return;
     std::vector<const Target*> named;
     std::string name_space;
     std::string file;
     std::string append;
-    for (std::size_t i = 2; i < words.size(); ++i) {
+    for (std::size_t i = 1; i < words.size(); ++i) {
       if (words[i] == "NAMESPACE" && i + 1 < words.size())
         name_space = words[++i];
       else if (words[i] == "FILE" && i + 1 < words.size())
         file = words[++i];
       else if (words[i] == "APPEND" || words[i] == "EXPORT_LINK_INTERFACE_LIBRARIES")
         append = words[i];
-      else if (words[1] == "TARGETS") {
+      else if (words[0] == "TARGETS") {
         if (const Target* target = project_.target(words[i])) named.push_back(target);
       }
     }
-    if (words[1] == "EXPORT" && words.size() > 2) {
-      named = exports_.sets[words[2]];
-      if (file.empty()) file = words[2] + ".cmake";
+    if (words[0] == "EXPORT" && words.size() > 1) {
+      named = exports_.sets[words[1]];
+      if (file.empty()) file = words[1] + ".cmake";
     }
     if (named.empty() || file.empty()) return;
     const std::string path = files::absolute(file, rule.binary_folder);
     // It may be in any place that is written to; anywhere else nobody of this build reads it.
     if (!files::is_below(path, project_.binary_root)) return;
     const std::string text = exports_.text(named, name_space, false, {});
-    for (auto& known : plan_.files) {
+    for (auto& known : build_.files) {
       if (known.path != path) continue;
       known.content = append == "APPEND" ? known.content + text : text;
       return;
     }
-    plan_.files.push_back({path, text, false});
+    build_.files.push_back({path, text, false});
   }
 
   // ---- run paths ---------------------------------------------------------------------------------------------------
-  // Where an installed program or library looks for those it needs: as the description says, else the folders in which
-  // the tree's own shared libraries are installed, from where it lies itself.
-  std::vector<std::string> installed_run_path(const Target& target, const InstallItem& item) const {
-    std::vector<std::string> out;
-    const auto add_once = [&](const std::string& entry) {
-      if (!entry.empty() && std::find(out.begin(), out.end(), entry) == out.end()) out.push_back(entry);
-    };
+  // Where an installed program or library looks for those it needs, as far as the description says it.
+  void add_run_path(const Target& target, InstallItem& item) const {
     for (const auto& entry :
          list_elements(expressions_.evaluate(property_text(target, "INSTALL_RPATH"), ExpressionContext{}), false)) {
-      for (const auto& one : text::split(entry, ':')) add_once(one);
-    }
-    const auto* planned = plan_.target(target.name);
-    if (planned == nullptr) return out;
-    if (property_on(target, "INSTALL_RPATH_USE_LINK_PATH")) {
-      for (const auto& entry : planned->run_path) {
-        if (entry.starts_with('/')) add_once(entry);
+      for (const auto& one : text::split(entry, ':')) {
+        if (!one.empty() && std::find(item.run_path.begin(), item.run_path.end(), one) == item.run_path.end())
+          item.run_path.push_back(one);
       }
     }
-    if (!out.empty()) return out;
-    const std::string from = "/" + std::filesystem::path(item.to).parent_path().string();
-    for (const auto& name : planned->uses) {
-      const Target* used = project_.target(name);
-      if (used == nullptr || used->kind != TargetKind::shared_library) continue;
-      const auto it = exports_.installed.find(used);
-      if (it == exports_.installed.end() || it->second.starts_with('/') || item.to.starts_with('/')) continue;
-      const std::string relative =
-          files::relative("/" + std::filesystem::path(it->second).parent_path().string(), from);
-      add_once(relative == "." ? "$ORIGIN" : "$ORIGIN/" + relative);
-    }
-    // Libraries from prefixes that the user pointed at stay where they are.
-    for (const auto& entry : planned->run_path) {
-      if (entry.starts_with('/')) add_once(entry);
-    }
-    return out;
+    item.link_folders_too = property_on(target, "INSTALL_RPATH_USE_LINK_PATH");
   }
 
-  const model::Project& project_;
+  const Declared& project_;
   const Artifacts& artifacts_;
   const Expressions& expressions_;
-  model::Plan& plan_;
+  model::Build& build_;
   Exports exports_;
 };
 
 }  // namespace
 
-void plan_install(const model::Project& project, const Artifacts& artifacts, const Expressions& expressions,
-                  model::Plan& plan) {
-  Installer(project, artifacts, expressions, plan).run();
+void lower_install(const Declared& project, const Artifacts& artifacts, const Expressions& expressions,
+                   model::Build& build) {
+  Installer(project, artifacts, expressions, build).run();
 }
 
-}  // namespace coctilis::plan
+}  // namespace coctilis::describe::listfile

@@ -1,0 +1,16 @@
+// The tests that a description declares, with their expressions worked out.
+#pragma once
+
+#include <vector>
+
+#include "model/build.h"
+#include "describe/listfile/lower/artifacts.h"
+#include "describe/listfile/lower/expression.h"
+
+namespace coctilis::describe::listfile {
+
+// Tests of other configurations, and those without a command, are left out.
+[[nodiscard]] std::vector<model::TestCase> lower_tests(const Declared& project, const Artifacts& artifacts,
+                                                    const Expressions& expressions);
+
+}  // namespace coctilis::describe::listfile
