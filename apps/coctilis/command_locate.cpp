@@ -49,11 +49,9 @@ void print_found(Screen& screen, const model::Finding& f) {
 void print_toolchain(Screen& screen, const model::Toolchain& chain) {
   screen.line("uses", chain.family + " " + chain.version + " for " + chain.machine + ": " + chain.verdict, Tone::good);
   std::vector<std::string> fronts;
-  for (const auto* front : {&chain.c, &chain.cxx, &chain.fortran}) {
-    if (front->present())
-      fronts.push_back(front->language + " " + front->path +
-                       (front->default_standard.empty() ? "" : " (" + front->default_standard + ")"));
-  }
+  for (const auto& [language, front] : chain.compilers)
+    fronts.push_back(language + " " + front.path +
+                     (front.default_standard.empty() ? "" : " (" + front.default_standard + ")"));
   screen.under(text::join(fronts, ", "));
   std::vector<std::string> tools;
   if (!chain.linker.empty())

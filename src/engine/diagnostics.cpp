@@ -2,6 +2,8 @@
 
 #include <re2/re2.h>
 
+#include <algorithm>
+
 #include "base/text.h"
 
 namespace coctilis::engine {
@@ -12,14 +14,39 @@ const RE2& message_pattern() {
       R"(^([^\s:][^:]*):(\d+):(?:(\d+):)?\s+(fatal error|error|warning):\s+(.*?)(?:\s+\[(-W[^\]]+)\])?$)");
   return pattern;
 }
+// Compilers of Fortran tell the place first, then show the line, then say what it is.
+const RE2& place_pattern() {
+  static const RE2 pattern(R"(([^\s:][^:]*):(\d+):(\d+):)");
+  return pattern;
+}
+const RE2& later_pattern() {
+  static const RE2 pattern(R"((Warning|Error|Fatal Error): (.*?)(?:\s+\[(-W[^\]]+)\])?)");
+  return pattern;
+}
 }  // namespace
 
 std::vector<model::Diagnostic> find_diagnostics(const std::string& output, std::size_t step) {
   std::vector<model::Diagnostic> out;
-  if (output.find("warning") == std::string::npos && output.find("error") == std::string::npos) return out;
+  constexpr const char* words[] = {"warning", "error", "Warning", "Error"};
+  if (std::none_of(std::begin(words), std::end(words), [&](const char* word) { return output.find(word) != std::string::npos; }))
+    return out;
+  Place above;  // where the next message is meant, told in a line of its own
   for (const auto& line : text::split(text::printable(output), '\n')) {
     model::Diagnostic found;
     std::string column;
+    if (RE2::FullMatch(line, place_pattern(), &found.place.file, &found.place.line, &column)) {
+      above = found.place;
+      above.column = std::atoi(column.c_str());
+      continue;
+    }
+    if (!above.file.empty() && RE2::FullMatch(line, later_pattern(), &found.severity, &found.message, &found.option)) {
+      found.severity = found.severity == "Warning" ? "warning" : "error";
+      found.place = above;
+      found.step = step;
+      out.push_back(std::move(found));
+      above = {};
+      continue;
+    }
     if (!RE2::PartialMatch(line, message_pattern(), &found.place.file, &found.place.line, &column, &found.severity,
                            &found.message, &found.option))
       continue;

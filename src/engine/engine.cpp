@@ -19,6 +19,7 @@
 #include "engine/freshness.h"
 #include "engine/graph.h"
 #include "engine/journal.h"
+#include "engine/learned.h"
 #include "engine/lookups.h"
 #include "engine/read_files.h"
 #include "engine/runner.h"
@@ -49,7 +50,7 @@ class Engine {
         freshness_(plan, journal_, contents_, lookups_, {request.settled, request.given}),
         graph_(plan, request.selection, [this](std::size_t step) { return estimate(step); }),
         runner_(plan, {request.colours}),
-        read_files_(plan, journal_, contents_, lookups_, graph_) {
+        read_files_(plan, journal_, contents_, lookups_, graph_, learned_) {
     outcome_.steps.resize(plan.steps.size());
     finished_.resize(plan.steps.size());
     for (std::size_t i = 0; i < plan.steps.size(); ++i) {
@@ -138,6 +139,10 @@ class Engine {
       ready_.pop();
       const std::string reason = freshness_.reason_to_run(index, true);
       if (reason.empty()) {
+        if (!learn(index, outcome_.steps[index])) {
+          cannot_be_ordered(index);
+          continue;
+        }
         auto& result = outcome_.steps[index];
         result.state = StepState::up_to_date;
         ++outcome_.up_to_date;
@@ -243,6 +248,9 @@ class Engine {
     for (const auto* list : {&step.outputs, &step.byproducts}) {
       for (const auto& output : *list) freshness_.forget(journal_.id(output));
     }
+    for (const auto* list : {&learned_.of(index).makes, &learned_.of(index).may_make}) {
+      for (const auto& output : *list) freshness_.forget(journal_.id(output));
+    }
     for (const auto& path : running.files.written) {
       if (const PathId id = journal_.find_id(path); id != Journal::none) freshness_.forget(id);
     }
@@ -255,6 +263,7 @@ class Engine {
         }
       }
     }
+    if (good) good = learn(index, result);
     const bool leave_out =
         !good && request_.leave_out_documents && step.by_time && interrupted_by == 0 && makes_documents(step);
     if (good) {
@@ -311,6 +320,11 @@ class Engine {
     std::vector<ContentId> outputs;
     for (const auto& output : step.outputs)
       outputs.push_back(journal_.content(contents_.take(journal_.id(output), Form::output)));
+    for (const auto* list : {&learned_.of(index).makes, &learned_.of(index).may_make}) {
+      for (const auto& output : *list) {
+        if (files::is_file(output)) outputs.push_back(journal_.content(contents_.take(journal_.id(output), Form::output)));
+      }
+    }
     record.outputs.insert(record.outputs.begin(), outputs.begin(), outputs.end());
     const auto before = journal_.last_outputs(key, plan_.maker);
     const bool same = !step.always && before.size() == record.outputs.size() &&
@@ -318,6 +332,50 @@ class Engine {
     running.result.state = same ? StepState::unchanged : StepState::done;
     journal_.put_step(key, record);
     finished_[index] = true;
+  }
+
+  // Takes in what a step that looked into sources tells of others, before these are released. False, with the reason in
+  // `result`, when they cannot be ordered.
+  bool learn(std::size_t index, StepResult& result) {
+    if (!plan_.steps[index].teaches) return true;
+    std::unordered_map<std::string_view, std::size_t> users;
+    for (const auto user : graph_[index].users) users.emplace(plan_.steps[user].outputs.front(), user);
+    const auto lessons = Learned::read(plan_.steps[index].outputs.front());
+    const auto each = [&](const auto& what) {
+      for (const auto& lesson : lessons) {
+        // Only what waits for this step is sure not to have begun.
+        if (const auto it = users.find(lesson.step); it != users.end()) what(it->second, lesson);
+      }
+    };
+    each([&](std::size_t step, const Learned::Lesson& lesson) {
+      learned_.put(step, lesson);
+      for (const auto* list : {&lesson.makes, &lesson.may_make}) {
+        for (const auto& path : *list) static_cast<void>(graph_.add_output(step, path));
+      }
+    });
+    each([&](std::size_t step, const Learned::Lesson& lesson) {
+      for (const auto& path : lesson.needs) {
+        if (const auto maker = graph_.maker_of(path); maker != Graph::none && !finished_[maker])
+          graph_.add_wait(step, maker);
+      }
+    });
+    try {
+      graph_.weigh_again([this](std::size_t step) { return estimate(step); }, finished_);
+    } catch (const Fault& fault) {
+      result.end = fault.problem().what;
+      result.output += fault.problem().cause + "\n";
+      return false;
+    }
+    return true;
+  }
+
+  // A step that was up to date tells of others what cannot be.
+  void cannot_be_ordered(std::size_t index) {
+    auto& result = outcome_.steps[index];
+    result.state = StepState::failed;
+    ++outcome_.failed;
+    outcome_.failures.push_back(index);
+    observer_.step_ended(index, result);
   }
 
   void release(std::size_t index) {
@@ -437,6 +495,7 @@ class Engine {
   Lookups lookups_;
   Freshness freshness_;
   Graph graph_;
+  Learned learned_;
   Runner runner_;
   ReadFiles read_files_;
   std::priority_queue<std::pair<double, std::size_t>> ready_;

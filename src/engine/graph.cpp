@@ -12,7 +12,7 @@ Graph::Graph(const model::Plan& plan, const std::vector<bool>& selection,
              const std::function<double(std::size_t)>& seconds)
     : plan_(plan), selection_(selection), nodes_(plan.steps.size()) {
   connect();
-  weigh(seconds);
+  weigh(seconds, {});
 }
 
 std::size_t Graph::maker_of(std::string_view path) const {
@@ -27,6 +27,8 @@ std::vector<std::size_t> Graph::needed_by(std::size_t step) const {
       if (const auto maker = maker_of(input); maker != none && maker != step) out.push_back(maker);
     }
   }
+  if (const auto it = waits_besides_.find(step); it != waits_besides_.end())
+    out.insert(out.end(), it->second.begin(), it->second.end());
   std::sort(out.begin(), out.end());
   out.erase(std::unique(out.begin(), out.end()), out.end());
   return out;
@@ -59,13 +61,32 @@ void Graph::connect() {
   }
 }
 
-void Graph::weigh(const std::function<double(std::size_t)>& seconds) {
+bool Graph::add_output(std::size_t step, const std::string& path) {
+  if (const auto maker = maker_of(path); maker != none) return maker == step;
+  makers_.emplace(learned_.emplace_back(path), step);
+  return true;
+}
+
+void Graph::add_wait(std::size_t step, std::size_t before) {
+  auto& users = nodes_[before].users;
+  if (step == before || std::find(users.begin(), users.end(), step) != users.end()) return;
+  users.push_back(step);
+  ++nodes_[step].waits;
+  waits_besides_[step].push_back(before);
+}
+
+void Graph::weigh_again(const std::function<double(std::size_t)>& seconds, const std::vector<bool>& released) {
+  weigh(seconds, released);
+}
+
+void Graph::weigh(const std::function<double(std::size_t)>& seconds, const std::vector<bool>& released) {
+  const auto counts = [&](std::size_t i) { return selection_[i] && (released.empty() || !released[i]); };
   std::vector<std::size_t> order;
   std::vector<std::size_t> waits(nodes_.size());
   std::size_t selected = 0;
   for (std::size_t i = 0; i < nodes_.size(); ++i) {
     waits[i] = nodes_[i].waits;
-    if (!selection_[i]) continue;
+    if (!counts(i)) continue;
     ++selected;
     if (waits[i] == 0) order.push_back(i);
   }

@@ -2,7 +2,9 @@
 #pragma once
 
 #include <cstddef>
+#include <deque>
 #include <functional>
+#include <string>
 #include <string_view>
 #include <unordered_map>
 #include <vector>
@@ -30,16 +32,27 @@ class Graph {
   static constexpr std::size_t none = static_cast<std::size_t>(-1);
   [[nodiscard]] std::size_t maker_of(std::string_view path) const;
 
+  // ---- what is learned while it runs
+  // A selected step also makes `path`. False when another one makes it.
+  bool add_output(std::size_t step, const std::string& path);
+  // `step`, which has not begun, has to wait for `before`, which has not ended. Nothing happens when it does already.
+  void add_wait(std::size_t step, std::size_t before);
+  // Weighs everything anew, and throws Fault (Exit::description) when steps that have not ended need each other in a
+  // circle. `released`: those whose users do not wait for them any more.
+  void weigh_again(const std::function<double(std::size_t)>& seconds, const std::vector<bool>& released);
+
  private:
   void connect();
-  void weigh(const std::function<double(std::size_t)>& seconds);
+  void weigh(const std::function<double(std::size_t)>& seconds, const std::vector<bool>& released);
   [[noreturn]] void tell_circle(std::vector<std::size_t> waits) const;
   [[nodiscard]] std::vector<std::size_t> needed_by(std::size_t step) const;
 
   const model::Plan& plan_;
   const std::vector<bool>& selection_;
   std::vector<Node> nodes_;
-  std::unordered_map<std::string_view, std::size_t> makers_;  // by paths of the plan
+  std::unordered_map<std::string_view, std::size_t> makers_;  // by paths of the plan, and those of `learned_`
+  std::deque<std::string> learned_;
+  std::unordered_map<std::size_t, std::vector<std::size_t>> waits_besides_;  // that were learned, by step
 };
 
 }  // namespace coctilis::engine

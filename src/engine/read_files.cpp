@@ -74,6 +74,11 @@ StepRecord ReadFiles::record(Running& running, const Runner& runner, const std::
   return out;
 }
 
+bool ReadFiles::is_output(std::size_t step, const std::string& path) const {
+  const auto& outputs = plan_.steps[step].outputs;
+  return std::find(outputs.begin(), outputs.end(), path) != outputs.end() || learned_.of(step).has(path);
+}
+
 bool ReadFiles::has_a_say(const std::string& path) const {
   const bool in_kiln = files::is_below(path, plan_.kiln);
   if (files::is_below(path, plan_.work) || files::is_below(path, plan_.tree)) {
@@ -85,10 +90,9 @@ bool ReadFiles::has_a_say(const std::string& path) const {
 
 void ReadFiles::add_watched(const Running& running, const std::vector<bool>& finished, std::set<ContentId>& inputs) {
   const auto& files = running.files;
-  const Step& step = plan_.steps[running.step];
   const auto counts = [&](const std::string& path) {
     if (files.written.contains(path) || !has_a_say(path)) return false;
-    if (std::find(step.outputs.begin(), step.outputs.end(), path) != step.outputs.end()) return false;
+    if (is_output(running.step, path)) return false;
     // What another step has yet to make was not there in its final form: the order of the two is nobody's word.
     const auto maker = graph_.maker_of(path);
     return maker == Graph::none || maker == running.step || finished[maker];
@@ -130,8 +134,7 @@ void ReadFiles::add_written(const Running& running, StepRecord& record) {
   for (const auto& path : running.files.written) {
     if (!files::lies_below(path, plan_.work) && !files::lies_below(path, plan_.tree)) continue;
     if (!plan_.in_copy() && !files::is_below(path, plan_.work)) continue;
-    if (!files::is_file(path) || std::find(step.outputs.begin(), step.outputs.end(), path) != step.outputs.end())
-      continue;
+    if (!files::is_file(path) || is_output(running.step, path)) continue;
     const PathId id = journal_.id(path);
     record.written.push_back(id);
     const auto maker = graph_.maker_of(path);

@@ -8,6 +8,7 @@
 
 #include "engine/contents.h"
 #include "engine/graph.h"
+#include "engine/learned.h"
 #include "engine/journal.h"
 #include "engine/lookups.h"
 #include "engine/runner.h"
@@ -17,8 +18,9 @@ namespace coctilis::engine {
 
 class ReadFiles {
  public:
-  ReadFiles(const model::Plan& plan, Journal& journal, Contents& contents, Lookups& lookups, const Graph& graph)
-      : plan_(plan), journal_(journal), contents_(contents), lookups_(lookups), graph_(graph) {}
+  ReadFiles(const model::Plan& plan, Journal& journal, Contents& contents, Lookups& lookups, const Graph& graph,
+            const Learned& learned)
+      : plan_(plan), journal_(journal), contents_(contents), lookups_(lookups), graph_(graph), learned_(learned) {}
 
   // How to find out what a step reads; one whose compiler told nothing the last time is watched.
   [[nodiscard]] model::Reads how(std::size_t step, PathId key) const;
@@ -27,6 +29,8 @@ class ReadFiles {
 
  private:
   void add_watched(const Running& running, const std::vector<bool>& finished, std::set<ContentId>& inputs);
+  // True for what the step is said to make, or was learned to make.
+  [[nodiscard]] bool is_output(std::size_t step, const std::string& path) const;
   [[nodiscard]] bool has_a_say(const std::string& path) const;
   // Takes what a step wrote besides what it is said to make among its results, unless it is another step's.
   void add_written(const Running& running, StepRecord& record);
@@ -39,6 +43,7 @@ class ReadFiles {
   Contents& contents_;
   Lookups& lookups_;
   const Graph& graph_;
+  const Learned& learned_;
   // Steps that write a file, by what the journal knows.
   struct Writer {
     PathId key;

@@ -9,6 +9,7 @@
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "plan/languages/fortran_modules.h"
 
 namespace coctilis::engine {
 
@@ -114,6 +115,18 @@ void Runner::note_refusal(Running& running, std::string_view output) const {
   running.result.refused = running.result.refused || tells_of_refused_writing(output, plan_.tree);
 }
 
+int Runner::do_operation(const Action& action, std::string& output) const {
+  if (const auto operation = plan::step_operation(action.argv.front())) {
+    try {
+      return operation({action.argv.begin() + 1, action.argv.end()}, action.folder, output);
+    } catch (const Fault& fault) {
+      output += fault.problem().what + ": " + fault.problem().cause + "\n";
+      return 1;
+    }
+  }
+  return files::run_operation(action.argv, action.folder, plan_.output_root(), output);
+}
+
 Runner::State Runner::go_on(Running& running) const {
   while (running.action < running.actions.size()) {
     const Action& action = running.actions[running.action];
@@ -130,7 +143,7 @@ Runner::State Runner::go_on(Running& running) const {
     if (action.how == Action::How::builtin) {
       if (running.reads == Reads::watched)
         files::add_read_by_operation(action.argv, action.folder, running.files.read, running.files.listed);
-      const int code = files::run_operation(action.argv, action.folder, plan_.output_root(), running.result.output);
+      const int code = do_operation(action, running.result.output);
       if (code == 0) {
         ++running.action;
         continue;

@@ -52,6 +52,8 @@ class Runner {
   [[nodiscard]] static bool is_confined(const model::Step& step);
 
  private:
+  // What this program does itself for a step; gives its exit code.
+  [[nodiscard]] int do_operation(const model::Action& action, std::string& output) const;
   [[nodiscard]] Command command_for(const Running& running, const model::Action& action) const;
   void note_refusal(Running& running, std::string_view output) const;
   [[nodiscard]] std::string folder_of(const model::Step& step) const;

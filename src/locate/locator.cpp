@@ -77,7 +77,7 @@ Locator::Locator(const model::Toolchain& toolchain, const model::Settings& setti
       settings_(settings),
       answers_(answers),
       packages_(std::make_shared<Packages>(Packages::usual_root(), answers)),
-      search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.c.sysroot)),
+      search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.any().sysroot)),
       ahead_(toolchain, answers, settings.jobs) {}
 
 std::vector<std::string> Locator::prefixes() const {
@@ -89,7 +89,7 @@ std::vector<std::string> Locator::prefixes() const {
 std::vector<std::string> Locator::include_folders() const {
   std::vector<std::string> out;
   for (const auto& prefix : wished_prefixes(settings_)) out.push_back(prefix + "/include");
-  const auto& compiler = toolchain_.cxx.present() ? toolchain_.cxx : toolchain_.c;
+  const auto& compiler = toolchain_.compiler_or_any("C++");
   out.insert(out.end(), compiler.include_folders.begin(), compiler.include_folders.end());
   return out;
 }
@@ -100,7 +100,7 @@ std::vector<std::string> Locator::link_folders() const {
     for (const auto& name : {"lib/" + toolchain_.machine, std::string("lib64"), std::string("lib")})
       out.push_back(prefix + "/" + name);
   }
-  const auto& compiler = toolchain_.c.present() ? toolchain_.c : toolchain_.cxx;
+  const auto& compiler = toolchain_.any();
   out.insert(out.end(), compiler.link_folders.begin(), compiler.link_folders.end());
   return out;
 }
@@ -427,7 +427,7 @@ std::string Locator::mixed(const model::Finding& finding, const KnownLibrary* kn
     }
     return std::string{};
   };
-  const auto& compiler = toolchain_.cxx.present() ? toolchain_.cxx : toolchain_.c;
+  const auto& compiler = toolchain_.compiler_or_any("C++");
   const std::string headers =
       first_of(finding.usage.include_folders, compiler.include_folders, {known->headers.front()});
   std::vector<std::string> given = finding.usage.link_folders;

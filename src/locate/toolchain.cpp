@@ -266,10 +266,192 @@ void find_launcher(model::Toolchain& chain) {
   chain.launcher = {path};
   // Libraries of the machine lie below its sysroot, or below a folder of its name.
   const std::string own = "/usr/" + chain.machine;
-  const std::string root = !chain.c.sysroot.empty() && chain.c.sysroot != "/" ? chain.c.sysroot
+  const std::string& sysroot = chain.any().sysroot;
+  const std::string root = !sysroot.empty() && sysroot != "/" ? sysroot
                            : files::is_folder(own)                            ? own
                                                                               : "";
   if (!root.empty()) chain.launcher.insert(chain.launcher.end(), {"-L", root});
+}
+
+constexpr char divider = '\x1e';
+
+// What compilers answered; each is asked once a language, also when the same program has several names.
+class Fronts {
+ public:
+  Fronts(Answers& answers, std::vector<std::string> options)
+      : answers_(answers),
+        options_(std::move(options)),
+        surroundings_(asked_in() + "\n" + text::join(options_, " ")) {}
+
+  // Notes that the program is to be asked: for a language, or "folders", or "sysroot".
+  void want(const std::string& path, const std::string& what) {
+    if (path.empty() || fronts_.contains(key_of(path, what))) return;
+    Front front{path, what, "tool chain 2\n" + what + "\n" + path + "\n" + real_path(path) + surroundings_, {}};
+    front.answer = answers_.get(front.question);
+    fronts_.emplace(key_of(path, what), std::move(front));
+  }
+
+  // Asks all whose answers are not known, several at once.
+  void ask_all() {
+    std::vector<Command> commands;
+    std::vector<Front*> asked;
+    std::optional<files::ScratchFolder> scratch;
+    for (auto& [key, front] : fronts_) {
+      if (front.answer) continue;
+      if (!scratch) {
+        scratch.emplace("ask");
+        files::write(scratch->path() / "question.c", question_source);
+      }
+      commands.push_back(command_for(front, (scratch->path() / "question.c").string()));
+      asked.push_back(&front);
+    }
+    const auto ended = run_all(commands, std::max(2U, std::thread::hardware_concurrency()));
+    for (std::size_t i = 0; i < asked.size(); ++i) keep(*asked[i], ended[i]);
+  }
+
+  [[nodiscard]] std::string answer_of(const std::string& path, const std::string& what) const {
+    const auto it = fronts_.find(key_of(path, what));
+    return it == fronts_.end() ? std::string{} : it->second.answer.value_or("");
+  }
+
+ private:
+  struct Front {
+    std::string path;
+    std::string language;
+    std::string question;
+    std::optional<std::string> answer;  // exit state, then what was preprocessed and what was told
+  };
+
+  // One driver under several names ("gcc", "gcc-12") answers the same; a wrapper goes by the name it is called by.
+  static std::string key_of(const std::string& path, const std::string& what) {
+    static const RE2 driver(R"(.*/(?:[A-Za-z0-9_]+-)*(?:gcc|g\+\+|gfortran|clang)(?:-[0-9.]+)?)");
+    const std::string real = real_path(path);
+    return what + "\n" + (RE2::FullMatch(real, driver) ? real : path);
+  }
+
+  [[nodiscard]] Command command_for(const Front& front, const std::string& source) const {
+    std::vector<std::string> argv = {front.path};
+    argv.insert(argv.end(), options_.begin(), options_.end());
+    const auto add = [&](const std::vector<std::string>& words) { argv.insert(argv.end(), words.begin(), words.end()); };
+    if (front.language == "folders")
+      add({"-print-search-dirs"});
+    else if (front.language == "sysroot")
+      add({"-print-sysroot"});
+    else if (front.language == "Fortran")
+      add({"-E", "-dD", "-v", "-cpp", "-x", "f95-cpp-input", "/dev/null"});
+    else
+      add({"-E", "-dD", "-v", "-x", front.language == "C" ? "c" : "c++", source});
+    return ask(std::move(argv));
+  }
+
+  void keep(Front& front, const Ended& ended) {
+    const bool folders = front.language == "folders" || front.language == "sysroot";
+    const auto told = read_front(folders ? std::string{} : ended.output, ended.errors);
+    front.answer = !ended.good() ? std::string{} : folders ? ended.output + divider : condensed(told, divider);
+    // What did not come to an answer by itself says nothing about the next time.
+    if (ended.how != Ended::How::exited) return;
+    std::vector<Watched> watched = {{front.path, false}, {real_path(front.path), false}};
+    for (const auto& path : told.absent_folders) watched.push_back({path, false});
+    for (const auto& path : told.include_folders) {
+      watched.push_back({path, false});
+      watched.push_back({path + "/features.h", false});
+    }
+    if (!told.inner_program.empty()) watched.push_back({told.inner_program, false});
+    answers_.put(front.question, *front.answer, watched);
+  }
+
+  Answers& answers_;
+  const std::vector<std::string> options_;
+  const std::string surroundings_;
+  std::map<std::string, Front> fronts_;
+};
+
+// Makes a compiler of what the front of a language answered; adds what that tells of the whole tool chain.
+void add_compiler(model::Toolchain& chain, const std::string& language, const std::string& path, const FrontAnswer& front,
+                  const std::vector<std::string>& link_folders, const std::string& sysroot) {
+  auto& compiler = chain.compilers[language];
+  compiler.language = language;
+  compiler.path = path;
+  compiler.family = front.defines.contains("__clang__") ? "clang" : "gcc";
+  compiler.version = version_of(compiler.family, front.defines);
+  // One family names the vendor in its triplet, the other leaves it out; labels and folders use the short one.
+  compiler.machine = text::replace_all(front.machine, "-pc-linux-", "-linux-");
+  compiler.default_standard = standard_of(language, front.defines);
+  compiler.include_folders = front.include_folders;
+  compiler.link_folders = link_folders;
+  if (files::is_folder(sysroot)) compiler.sysroot = sysroot;
+  compiler.macros = front.defines;
+  // What it is called by and what it answers; the content of its programs counts besides, wherever it is run.
+  compiler.identity = hash_bytes(fmt::format("{} {} {}", real_path(path), compiler.version, front.all_defines)).text();
+  compiler.programs = {path};
+  if (!front.inner_program.empty() && front.inner_program != path) compiler.programs.push_back(front.inner_program);
+  if (front.library.contains("__GLIBC__")) {
+    chain.c_library = "glibc";
+    chain.c_library_version =
+        front.library.at("__GLIBC__") +
+        (front.library.contains("__GLIBC_MINOR__") ? "." + front.library.at("__GLIBC_MINOR__") : "");
+  }
+}
+
+// The tool chain of a set of compilers; without any when none of them answered.
+model::Toolchain toolchain_of(const CompilerSet& set, const Fronts& fronts, const std::vector<std::string>& options,
+                              const std::string& asked_sysroot) {
+  model::Toolchain chain;
+  const auto folders = read_folders(fronts.answer_of(set.any(), "folders"));
+  const std::string sysroot_answer = fronts.answer_of(set.any(), "sysroot");
+  const std::string sysroot =
+      asked_sysroot.empty() ? first_line(sysroot_answer.substr(0, sysroot_answer.find(divider))) : asked_sysroot;
+  chain.options = options;
+  std::string resource_folder;
+  for (const auto& [language, path] : set.paths) {
+    const std::string answer = fronts.answer_of(path, language);
+    const auto middle = answer.find(divider);
+    if (middle == std::string::npos) continue;  // something else under a compiler's name
+    const auto front = read_front(answer.substr(0, middle), answer.substr(middle + 1));
+    add_compiler(chain, language, path, front, folders.libraries, sysroot);
+    if (resource_folder.empty()) resource_folder = front.resource_folder;
+  }
+  const auto& lead = chain.any();
+  if (!lead.present()) return chain;
+  chain.family = lead.family;
+  chain.version = lead.version;
+  chain.machine = lead.machine;
+  chain.origin = set.origin;
+  chain.name = chain.family + " " + chain.version.substr(0, chain.version.find('.'));
+  const std::string processor = chain.machine.substr(0, chain.machine.find('-'));
+  chain.foreign = processor != host_processor();
+  if (chain.c_library.empty() &&
+      std::any_of(folders.libraries.begin(), folders.libraries.end(),
+                  [&](const std::string& folder) { return files::is_file(folder + "/ld-musl-" + processor + ".so.1"); }))
+    chain.c_library = "musl";
+  find_companions(chain, folders, resource_folder);
+  for (auto& [language, compiler] : chain.compilers) {
+    if (!chain.assembler.empty() && compiler.family == "gcc") compiler.programs.push_back(chain.assembler);
+  }
+  find_launcher(chain);
+  return chain;
+}
+
+// Which linker it is costs a process; programs are few, so it is asked for all of them.
+void find_linker_versions(std::vector<model::Toolchain>& found, Answers& answers) {
+  const auto question_of = [](const std::string& linker) { return "linker 1\n" + linker + "\n" + real_path(linker); };
+  std::map<std::string, std::string> linkers;
+  std::vector<Command> questions;
+  for (const auto& chain : found) {
+    if (chain.linker.empty() || linkers.contains(chain.linker)) continue;
+    const auto version = answers.get(question_of(chain.linker));
+    linkers[chain.linker] = version.value_or("");
+    if (!version) questions.push_back(ask({chain.linker, "--version"}));
+  }
+  const auto told = run_all(questions, std::max(2U, std::thread::hardware_concurrency()));
+  for (std::size_t i = 0; i < questions.size(); ++i) {
+    const std::string& linker = questions[i].argv.front();
+    linkers[linker] = told[i].good() ? first_line(told[i].output) : "";
+    answers.put(question_of(linker), linkers[linker], {{linker, false}, {real_path(linker), false}});
+  }
+  for (auto& chain : found) {
+    if (!chain.linker.empty()) chain.linker_version = linkers[chain.linker];
+  }
 }
 
 }  // namespace
@@ -279,168 +461,27 @@ std::vector<model::Toolchain> toolchains(const std::vector<std::string>& prefixe
   const std::vector<std::string> options =
       asked_sysroot.empty() ? std::vector<std::string>{} : std::vector<std::string>{"--sysroot=" + asked_sysroot};
   const auto sets = compiler_sets(prefixes);
-  struct Front {
-    std::string path;
-    std::string language;
-    std::string question;
-    std::optional<std::string> answer;  // exit state, then what was preprocessed and what was told
-  };
-  // The same program under several names is asked once a language.
-  std::map<std::string, Front> fronts;
-  const std::string surroundings = asked_in() + "\n" + text::join(options, " ");
-  // One driver under several names ("gcc", "gcc-12") answers the same; a wrapper goes by the name it is called by.
-  static const RE2 driver(R"(.*/(?:[A-Za-z0-9_]+-)*(?:gcc|g\+\+|gfortran|clang)(?:-[0-9.]+)?)");
-  const auto key_of = [](const std::string& path, const std::string& what) {
-    const std::string real = real_path(path);
-    return what + "\n" + (RE2::FullMatch(real, driver) ? real : path);
-  };
-  const auto want = [&](const std::string& path, const std::string& what) {
-    if (path.empty() || fronts.contains(key_of(path, what))) return;
-    Front front{path, what, "tool chain 2\n" + what + "\n" + path + "\n" + real_path(path) + surroundings, {}};
-    front.answer = answers.get(front.question);
-    fronts.emplace(key_of(path, what), std::move(front));
-  };
+  Fronts fronts(answers, options);
   for (const auto& set : sets) {
-    want(set.c, "C");
-    want(set.cxx, "C++");
-    want(set.fortran, "Fortran");
-    want(set.any(), "folders");
-    if (set.family == "gcc") want(set.any(), "sysroot");
+    for (const auto& [language, path] : set.paths) fronts.want(path, language);
+    fronts.want(set.any(), "folders");
+    if (set.family == "gcc") fronts.want(set.any(), "sysroot");
   }
   const observe::Apart apart;  // what the answers hang on is kept with them
-  std::vector<Command> commands;
-  std::vector<Front*> asked;
-  std::optional<files::ScratchFolder> scratch;
-  for (auto& [key, front] : fronts) {
-    if (front.answer) continue;
-    if (!scratch) {
-      scratch.emplace("ask");
-      files::write(scratch->path() / "question.c", question_source);
-    }
-    if (front.language == "folders")
-      commands.push_back(ask({front.path, "-print-search-dirs"}));
-    else if (front.language == "sysroot")
-      commands.push_back(ask({front.path, "-print-sysroot"}));
-    else if (front.language == "Fortran")
-      commands.push_back(ask({front.path, "-E", "-dD", "-v", "-cpp", "-x", "f95-cpp-input", "/dev/null"}));
-    else
-      commands.push_back(ask({front.path, "-E", "-dD", "-v", "-x", front.language == "C" ? "c" : "c++",
-                              (scratch->path() / "question.c").string()}));
-    asked.push_back(&front);
-  }
-  for (auto& command : commands) command.argv.insert(command.argv.begin() + 1, options.begin(), options.end());
-  const auto ended = run_all(commands, std::max(2U, std::thread::hardware_concurrency()));
-  constexpr char divider = '\x1e';
-  for (std::size_t i = 0; i < asked.size(); ++i) {
-    auto& front = *asked[i];
-    const bool folders = front.language == "folders" || front.language == "sysroot";
-    const auto told = read_front(folders ? std::string{} : ended[i].output, ended[i].errors);
-    front.answer = !ended[i].good() ? std::string{} : folders ? ended[i].output + divider : condensed(told, divider);
-    // What did not come to an answer by itself says nothing about the next time.
-    if (ended[i].how != Ended::How::exited) continue;
-    std::vector<Watched> watched = {{front.path, false}, {real_path(front.path), false}};
-    for (const auto& path : told.absent_folders) watched.push_back({path, false});
-    for (const auto& path : told.include_folders) {
-      watched.push_back({path, false});
-      watched.push_back({path + "/features.h", false});
-    }
-    if (!told.inner_program.empty()) watched.push_back({told.inner_program, false});
-    answers.put(front.question, *front.answer, watched);
-  }
-
+  fronts.ask_all();
   std::vector<model::Toolchain> found;
   std::set<std::tuple<std::string, std::string, std::string>> seen;
-  const auto answer_of = [&](const std::string& path, const std::string& what) {
-    const auto it = fronts.find(key_of(path, what));
-    return it == fronts.end() ? std::string{} : it->second.answer.value_or("");
+  const auto real = [](const model::Compiler& compiler) {
+    return compiler.present() ? real_path(compiler.path) : std::string{};
   };
   for (const auto& set : sets) {
-    model::Toolchain chain;
-    const auto folders = read_folders(answer_of(set.any(), "folders"));
-    const std::string sysroot_answer = answer_of(set.any(), "sysroot");
-    const std::string sysroot =
-        asked_sysroot.empty() ? first_line(sysroot_answer.substr(0, sysroot_answer.find(divider))) : asked_sysroot;
-    chain.options = options;
-    std::string resource_folder;
-    const std::vector<std::tuple<const char*, const std::string*, model::Compiler*>> parts = {
-        {"C", &set.c, &chain.c}, {"C++", &set.cxx, &chain.cxx}, {"Fortran", &set.fortran, &chain.fortran}};
-    for (const auto& [language, path, compiler] : parts) {
-      const std::string answer = path->empty() ? "" : answer_of(*path, language);
-      const auto middle = answer.find(divider);
-      if (middle == std::string::npos) continue;  // something else under a compiler's name
-      const auto front = read_front(answer.substr(0, middle), answer.substr(middle + 1));
-      compiler->language = language;
-      compiler->path = *path;
-      compiler->family = front.defines.contains("__clang__") ? "clang" : "gcc";
-      compiler->version = version_of(compiler->family, front.defines);
-      // One family names the vendor in its triplet, the other leaves it out; labels and folders use the short one.
-      compiler->machine = text::replace_all(front.machine, "-pc-linux-", "-linux-");
-      compiler->default_standard = standard_of(language, front.defines);
-      compiler->include_folders = front.include_folders;
-      compiler->link_folders = folders.libraries;
-      if (files::is_folder(sysroot)) compiler->sysroot = sysroot;
-      compiler->macros = front.defines;
-      if (resource_folder.empty()) resource_folder = front.resource_folder;
-      // What it is called by and what it answers; the content of its programs counts besides, wherever it is run.
-      compiler->identity =
-          hash_bytes(fmt::format("{} {} {}", real_path(*path), compiler->version, front.all_defines)).text();
-      compiler->programs = {*path};
-      if (!front.inner_program.empty() && front.inner_program != *path)
-        compiler->programs.push_back(front.inner_program);
-      if (front.library.contains("__GLIBC__")) {
-        chain.c_library = "glibc";
-        chain.c_library_version =
-            front.library.at("__GLIBC__") +
-            (front.library.contains("__GLIBC_MINOR__") ? "." + front.library.at("__GLIBC_MINOR__") : "");
-      }
-    }
-    const auto& lead = chain.any();
-    if (!lead.present()) continue;
-    chain.family = lead.family;
-    chain.version = lead.version;
-    chain.machine = lead.machine;
-    chain.origin = set.origin;
-    chain.name = chain.family + " " + chain.version.substr(0, chain.version.find('.'));
-    chain.foreign = chain.machine.substr(0, chain.machine.find('-')) != host_processor();
+    auto chain = toolchain_of(set, fronts, options, asked_sysroot);
     // A wrapper may stand for several compilers under one file: what it answers tells them apart.
     const std::string self = chain.family + chain.version + chain.machine;
-    if (!seen.insert({chain.c.present() ? real_path(chain.c.path) : "",
-                      chain.cxx.present() ? real_path(chain.cxx.path) : "", self})
-             .second)
-      continue;
-    if (chain.c_library.empty() &&
-        std::any_of(folders.libraries.begin(), folders.libraries.end(), [&](const std::string& folder) {
-          return files::is_file(folder + "/ld-musl-" + chain.machine.substr(0, chain.machine.find('-')) + ".so.1");
-        }))
-      chain.c_library = "musl";
-    find_companions(chain, folders, resource_folder);
-    if (!chain.assembler.empty()) {
-      for (auto* compiler : {&chain.c, &chain.cxx, &chain.fortran}) {
-        if (compiler->family == "gcc") compiler->programs.push_back(chain.assembler);
-      }
-    }
-    find_launcher(chain);
-    found.push_back(std::move(chain));
+    if (chain.any().present() && seen.insert({real(chain.compiler("C")), real(chain.compiler("C++")), self}).second)
+      found.push_back(std::move(chain));
   }
-  // Which linker it is costs a process; programs are few, so it is asked for all of them.
-  std::map<std::string, std::string> linkers;
-  std::vector<Command> questions;
-  for (const auto& chain : found) {
-    if (chain.linker.empty() || linkers.contains(chain.linker)) continue;
-    const auto version = answers.get("linker 1\n" + chain.linker + "\n" + real_path(chain.linker));
-    linkers[chain.linker] = version.value_or("");
-    if (!version) questions.push_back(ask({chain.linker, "--version"}));
-  }
-  const auto told = run_all(questions, std::max(2U, std::thread::hardware_concurrency()));
-  for (std::size_t i = 0; i < questions.size(); ++i) {
-    const std::string& linker = questions[i].argv.front();
-    linkers[linker] = told[i].good() ? first_line(told[i].output) : "";
-    answers.put("linker 1\n" + linker + "\n" + real_path(linker), linkers[linker],
-                {{linker, false}, {real_path(linker), false}});
-  }
-  for (auto& chain : found) {
-    if (!chain.linker.empty()) chain.linker_version = linkers[chain.linker];
-  }
+  find_linker_versions(found, answers);
   return found;
 }
 

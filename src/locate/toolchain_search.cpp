@@ -7,6 +7,7 @@
 #include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "model/toolchain.h"
 
 namespace coctilis::locate {
 
@@ -34,8 +35,9 @@ void add_folder(std::vector<CompilerSet>& sets, const std::string& folder, const
              known.origin == origin;
     });
     if (it == sets.end()) it = sets.insert(sets.end(), set);
-    std::string& slot = program == "gfortran" ? it->fortran : program.ends_with("++") ? it->cxx : it->c;
-    if (slot.empty()) slot = path;
+    for (const auto& driver : model::driver_names) {
+      if (program == driver.gcc || program == driver.clang) it->paths.emplace(driver.language, path);
+    }
   }
 }
 
@@ -49,6 +51,18 @@ void sort_by_rank(std::vector<CompilerSet>& sets) {
   });
 }
 
+// The driver of another language beside one: under the usual name of its family; empty when it is not there.
+std::string partner(const std::string& path, const model::DriverName& to) {
+  static const RE2 name_pattern(R"((.*/(?:[A-Za-z0-9_]+-)*)(gcc|g\+\+|clang|clang\+\+)(-[0-9][0-9.]*)?)");
+  std::string before;
+  std::string name;
+  std::string after;
+  if (!RE2::FullMatch(path, name_pattern, &before, &name, &after)) return {};
+  const std::string wanted = name.starts_with("clang") ? to.clang : to.gcc;
+  const std::string candidate = before + wanted + after;
+  return wanted.empty() || !files::is_program(candidate) ? std::string{} : candidate;
+}
+
 // What CC, CXX and FC name. The fronts that are not named lie beside those that are, under the usual names.
 void add_environment_choice(std::vector<CompilerSet>& sets) {
   const auto path_of = [](const char* variable) {
@@ -57,35 +71,28 @@ void add_environment_choice(std::vector<CompilerSet>& sets) {
     return words.empty() ? std::string{} : find_program(words.front());
   };
   CompilerSet set;
-  set.c = path_of("CC");
-  set.cxx = path_of("CXX");
-  set.fortran = path_of("FC");
-  if (set.c.empty() && set.cxx.empty()) {
+  std::vector<std::string> named;
+  for (const auto& driver : model::driver_names) {
+    if (const std::string path = path_of(driver.variable); !path.empty()) {
+      set.paths[driver.language] = path;
+      named.emplace_back(driver.variable);
+    }
+  }
+  if (named.empty()) return;
+  set.origin = "by " + text::join(named, " and ");
+  if (set.path("C").empty() && set.path("C++").empty()) {
     // Fortran alone says nothing of the others: the first set on PATH takes it in.
-    if (set.fortran.empty() || sets.empty()) return;
+    if (sets.empty()) return;
     sets.insert(sets.begin(), sets.front());
-    sets.front().fortran = set.fortran;
-    sets.front().origin = "by FC";
+    sets.front().paths["Fortran"] = set.path("Fortran");
+    sets.front().origin = set.origin;
     return;
   }
-  set.origin = set.c.empty() ? "by CXX" : set.cxx.empty() ? "by CC" : "by CC and CXX";
-  const auto partner = [](const std::string& path, const std::string& to) {
-    static const RE2 name_pattern(R"((.*/(?:[A-Za-z0-9_]+-)*)(gcc|g\+\+|clang|clang\+\+)(-[0-9][0-9.]*)?)");
-    std::string before;
-    std::string name;
-    std::string after;
-    if (!RE2::FullMatch(path, name_pattern, &before, &name, &after)) return std::string{};
-    const bool clang = name.starts_with("clang");
-    const std::string wanted = to == "C"         ? (clang ? "clang" : "gcc")
-                               : to == "Fortran" ? "gfortran"
-                                                 : (clang ? "clang++" : "g++");
-    const std::string candidate = before + wanted + after;
-    return (clang && to == "Fortran") || !files::is_program(candidate) ? std::string{} : candidate;
-  };
-  const std::string known = set.c.empty() ? set.cxx : set.c;
-  if (set.c.empty()) set.c = partner(known, "C");
-  if (set.cxx.empty()) set.cxx = partner(known, "C++");
-  if (set.fortran.empty()) set.fortran = partner(known, "Fortran");
+  set.origin = "by " + text::join({named.begin(), std::find(named.begin(), named.end(), "FC")}, " and ");
+  const std::string known = set.any();
+  for (const auto& driver : model::driver_names) {
+    if (const std::string path = partner(known, driver); !path.empty()) set.paths.emplace(driver.language, path);
+  }
   sets.insert(sets.begin(), set);
 }
 

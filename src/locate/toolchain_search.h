@@ -1,6 +1,7 @@
 // Where compilers may be: the first half of finding tool chains. For toolchain.cpp.
 #pragma once
 
+#include <map>
 #include <string>
 #include <vector>
 
@@ -8,14 +9,17 @@ namespace coctilis::locate {
 
 // Compilers that belong together by their names.
 struct CompilerSet {
-  std::string c;  // absolute paths; empty when there is none
-  std::string cxx;
-  std::string fortran;
+  std::map<std::string, std::string> paths;  // by language, absolute
   std::string triplet;  // what stands before the name: "aarch64-linux-gnu-"
   std::string family;   // by the name only: what it really is, it says itself
   std::string suffix;   // "-12"
   std::string origin;   // "by CC", "in the prefix /opt/x", "on PATH"
-  [[nodiscard]] const std::string& any() const { return !c.empty() ? c : !cxx.empty() ? cxx : fortran; }
+  // That of the first language; empty when there is none at all.
+  [[nodiscard]] std::string any() const { return paths.empty() ? std::string{} : paths.begin()->second; }
+  [[nodiscard]] std::string path(const std::string& language) const {
+    const auto it = paths.find(language);
+    return it == paths.end() ? std::string{} : it->second;
+  }
 };
 
 // Folders on PATH, each once.

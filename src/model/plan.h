@@ -11,7 +11,7 @@
 
 namespace coctilis::model {
 
-enum class StepKind { compile, archive, link, name, generate, custom };
+enum class StepKind { compile, archive, link, name, generate, custom, scan };
 [[nodiscard]] constexpr const char* name_of(StepKind kind) {
   switch (kind) {
     case StepKind::compile: return "compile";
@@ -20,6 +20,7 @@ enum class StepKind { compile, archive, link, name, generate, custom };
     case StepKind::name: return "name";
     case StepKind::generate: return "generate";
     case StepKind::custom: return "run";
+    case StepKind::scan: return "scan";
   }
   return "";
 }
@@ -70,6 +71,8 @@ struct Step {
   bool always = false;             // runs every time
   // Of a step that is not known from an earlier run: results that are newer than what they are made from count as made.
   bool by_time = false;
+  // Its first output tells what other steps need and make besides what they say (engine/learned.h); these wait for it.
+  bool teaches = false;
   bool late = false;    // its actions are worked out when it is about to run
   std::size_t key = 0;  // by which the reader knows it then
   bool again = false;   // it starts the description's own make program, which is this one

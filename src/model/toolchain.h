@@ -7,6 +7,17 @@
 
 namespace coctilis::model {
 
+// A language whose compiler belongs to a tool chain: the names of its drivers, and the variable by which environments,
+// makefiles and scripts name one (POSIX.1-2024, XCU make, "Default Rules").
+struct DriverName {
+  const char* language;
+  const char* variable;
+  const char* gcc;    // in the family of that name
+  const char* clang;  // in that one; empty: it has none
+};
+inline constexpr DriverName driver_names[] = {
+    {"C", "CC", "gcc", "clang"}, {"C++", "CXX", "g++", "clang++"}, {"Fortran", "FC", "gfortran", ""}};
+
 struct Compiler {
   std::string language;          // "C", "C++" or "Fortran"
   std::string path;              // absolute
@@ -36,9 +47,7 @@ struct Toolchain {
   std::string machine;
   std::string origin;   // how it was come by: "on PATH", "by CC", "in the prefix /opt/x"
   std::string verdict;  // why it was chosen, or why not; empty until the choice is made
-  Compiler c;
-  Compiler cxx;
-  Compiler fortran;
+  std::map<std::string, Compiler> compilers;  // by language; those that are present
   std::string assembler;
   std::string linker;  // the program the compiler calls
   std::string linker_version;
@@ -57,10 +66,20 @@ struct Toolchain {
   bool foreign = false;                   // makes programs for another machine than this one
   std::vector<std::string> options;       // of every compilation and link: the sysroot that was asked for
   std::vector<std::string> link_options;  // of every link: the linker that was asked for
+  // The compiler of a language; one that is not present when there is none.
   [[nodiscard]] const Compiler& compiler(const std::string& language) const {
-    return language == "C" ? c : language == "Fortran" ? fortran : cxx;
+    static const Compiler none;
+    const auto it = compilers.find(language);
+    return it == compilers.end() ? none : it->second;
   }
-  [[nodiscard]] const Compiler& any() const { return c.present() ? c : cxx.present() ? cxx : fortran; }
+  // The first that is present: C before C++ before the others.
+  [[nodiscard]] const Compiler& any() const {
+    static const Compiler none;
+    return compilers.empty() ? none : compilers.begin()->second;
+  }
+  [[nodiscard]] const Compiler& compiler_or_any(const std::string& language) const {
+    return compilers.contains(language) ? compilers.at(language) : any();
+  }
   // The part of the label that names the compiler and the machine: "gcc12-x86_64".
   [[nodiscard]] std::string short_name() const {
     return family + version.substr(0, version.find('.')) + "-" + machine.substr(0, machine.find('-'));

@@ -404,8 +404,7 @@ void offer_compilers(const model::Toolchain& toolchain, std::map<std::string, st
     const std::string plain = std::filesystem::path(path).filename().string();
     environment[name] = find_program(plain) == path ? plain : path;
   };
-  offer("CC", toolchain.c.path);
-  offer("CXX", toolchain.cxx.path);
+  for (const auto& driver : model::driver_names) offer(driver.variable, toolchain.compiler(driver.language).path);
 }
 
 // The folder for results is that of one description: what another has written there is of no use to it.
@@ -449,7 +448,7 @@ bool locate(model::Run& run, Session& session) {
     if (const auto* followed = run.survey.followed(); followed != nullptr && followed->format != "CMakeLists.txt") {
       const auto set_up = guarded("setting up what recipes need", [&] {
         std::error_code error;
-        const auto& compiler = run.toolchain.cxx.present() ? run.toolchain.cxx : run.toolchain.c;
+        const auto& compiler = run.toolchain.compiler_or_any("C++");
         const InnerMake inner{run.kiln + "/make",    run.kiln + "/work",       run.tree,
                               run.kiln + "/journal", compiler.include_folders, run.settings.jobs};
         session.environment.clear();

@@ -71,7 +71,7 @@ bool wanted_by(const model::Run& run, const std::string& folder) {
     if (any(outline.sources)) return true;
     if (!any(outline.include_folders)) continue;
     // The folder may be on the list for some only; whether this unit misses it shows in what it includes.
-    const auto& compiler = run.toolchain.cxx.present() ? run.toolchain.cxx : run.toolchain.c;
+    const auto& compiler = run.toolchain.compiler_or_any("C++");
     std::vector<std::string> folders = compiler.include_folders;
     folders.insert(folders.end(), outline.include_folders.begin(), outline.include_folders.end());
     if (paths.empty()) paths = paths_of(run.tree);

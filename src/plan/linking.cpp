@@ -27,7 +27,8 @@ bool is_shared(const Unit& unit) {
 }
 }  // namespace
 
-Linking::Line Linking::line_of(const Unit& unit, const UnitsByName& units) const {
+Linking::Line Linking::line_of(const Unit& unit) const {
+  const auto& units = planning_.units;
   Line out;
   std::set<const Unit*> seen;
   for (const auto index : link_order(unit.link)) {
@@ -61,10 +62,10 @@ Linking::Line Linking::line_of(const Unit& unit, const UnitsByName& units) const
   return out;
 }
 
-model::Step Linking::step(const Unit& unit, const std::vector<std::string>& objects, const UnitsByName& units,
+model::Step Linking::step(const Unit& unit, const std::vector<std::string>& objects,
                           model::PlannedTarget& planned) const {
   const auto& result = unit.result;
-  const Line line = line_of(unit, units);
+  const Line line = line_of(unit);
   planned.output = result.file;
   planned.names = result.names;
   planned.shared_name = result.shared_name;
@@ -158,7 +159,7 @@ void Linking::link(const Unit& unit, const std::vector<std::string>& objects, co
   add(line.items);
   add(with.libraries);
   for (const auto& name : with.languages) {
-    if (name != with.language) add(language_of(planning_, name, unit.place).link_words(toolchain));
+    if (name != with.language) add(language_of(name, unit.place).link_words(toolchain));
   }
   for (const auto& item : line.items) {
     if (item.starts_with('/')) step.inputs.push_back(item);

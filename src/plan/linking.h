@@ -2,14 +2,11 @@
 #pragma once
 
 #include <string>
-#include <unordered_map>
 #include <vector>
 
 #include "plan/languages/language.h"
 
 namespace coctilis::plan {
-
-using UnitsByName = std::unordered_map<std::string, const model::Unit*>;
 
 class Linking {
  public:
@@ -18,11 +15,11 @@ class Linking {
   // The step that makes what `unit` results in, of `objects` (absolute, in order). Fills what `planned` says of the
   // result. Throws Fault (Exit::description) when there are no objects.
   [[nodiscard]] model::Step step(const model::Unit& unit, const std::vector<std::string>& objects,
-                                 const UnitsByName& units, model::PlannedTarget& planned) const;
+                                 model::PlannedTarget& planned) const;
 
  private:
   struct Line;
-  [[nodiscard]] Line line_of(const model::Unit& unit, const UnitsByName& units) const;
+  [[nodiscard]] Line line_of(const model::Unit& unit) const;
   void archive(const model::Unit& unit, const std::vector<std::string>& objects, model::Step& step) const;
   void link(const model::Unit& unit, const std::vector<std::string>& objects, const Line& line,
             model::PlannedTarget& planned, model::Step& step) const;

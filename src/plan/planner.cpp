@@ -33,7 +33,7 @@ class Planner {
       : project_(project),
         build_(project.facts->build_with(toolchain)),
         variant_(variant_of(settings)),
-        planning_{project, build_, toolchain, settings, variant_, plan_, {}},
+        planning_{project, build_, toolchain, settings, variant_, plan_, {}, {}},
         linking_(planning_) {
     plan_.tree = project.tree;
     plan_.kiln = kiln;
@@ -42,7 +42,7 @@ class Planner {
     plan_.writable = std::move(confinement.writable);
     plan_.environment = std::move(confinement.environment);
     plan_.notes = build_.notes;
-    for (const auto& unit : build_.units) units_.emplace(unit.name, &unit);
+    for (const auto& unit : build_.units) planning_.units.emplace(unit.name, &unit);
   }
 
   // Steps whose commands cannot be followed, and why: what nobody asks for must not stop the rest.
@@ -144,13 +144,17 @@ class Planner {
       if (!steps) {
         const auto same = std::count_if(unit.sources.begin(), unit.sources.end(),
                                         [&](const auto& other) { return other.part == source.part; });
-        const auto& language = language_of(planning_, part.language, source.place);
+        const auto& language = language_of(part.language, source.place);
         steps = language.steps(planning_, unit, part, static_cast<std::size_t>(same));
         for (auto& step : steps->first()) add_step(std::move(step), planned);
       }
       show_settings(part, *steps, planned);
       objects.push_back(object_of(unit, source));
-      add_step(steps->compile(source, objects.back()), planned);
+      for (auto& step : steps->of(source, objects.back())) add_step(std::move(step), planned);
+    }
+    for (const auto& steps : parts) {
+      if (!steps) continue;
+      for (auto& step : steps->last()) add_step(std::move(step), planned);
     }
     return objects;
   }
@@ -173,11 +177,11 @@ class Planner {
 
   void add_link(const Unit& unit, std::vector<std::string> objects, model::PlannedTarget& planned) {
     for (const auto& name : unit.link.object_sets) {
-      const Unit& set = *units_.at(name);
+      const Unit& set = *planning_.units.at(name);
       for (const auto& source : set.sources)
         objects.push_back(source.part == model::UnitSource::ready ? source.path : object_of(set, source));
     }
-    add_step(linking_.step(unit, objects, units_, planned), planned);
+    add_step(linking_.step(unit, objects, planned), planned);
   }
 
   // ---- order between units -----------------------------------------------------------------------------------------
@@ -194,8 +198,8 @@ class Planner {
     known.done = true;
     std::set<std::string> all(unit.generated.begin(), unit.generated.end());
     for (const auto& use : unit.uses) {
-      const auto it = units_.find(use.unit);
-      if (it == units_.end()) continue;
+      const auto it = planning_.units.find(use.unit);
+      if (it == planning_.units.end()) continue;
       const Unit& other = *it->second;
       if (use.how == model::Use::How::link) {
         const auto& inner = waits_of(other, depth + 1);
@@ -233,7 +237,6 @@ class Planner {
   model::Plan plan_;
   Planning planning_;
   Linking linking_;
-  std::unordered_map<std::string, const Unit*> units_;
   std::unordered_map<const Unit*, std::vector<std::size_t>> compilations_;
   std::unordered_map<const Unit*, Waits> waits_;
   std::vector<std::pair<std::size_t, Problem>> refused_;

@@ -255,7 +255,7 @@ void place_recipes(model::Plan& plan, const std::string& tree, const model::Tool
   plan.original = tree;
   plan.journal = plan.kiln + "/journal";
   plan.maker = hash_short("the description itself");
-  plan.compiler_folders = toolchain.cxx.present() ? toolchain.cxx.include_folders : toolchain.c.include_folders;
+  plan.compiler_folders = toolchain.compiler_or_any("C++").include_folders;
 }
 
 void add_recipes(const std::vector<model::Recipe>& recipes, const std::string& root, model::Plan& plan) {

@@ -13,11 +13,14 @@ std::string compile_database(const model::Plan& plan) {
   for (const auto& step : plan.steps) {
     for (const auto& one : step.compilations)
       out.push_back({{"directory", one.folder}, {"file", one.source}, {"output", one.output}, {"arguments", one.argv}});
-    if (step.kind != model::StepKind::compile || step.actions.empty() || !step.compilations.empty()) continue;
-    out.push_back({{"directory", step.actions.front().folder},
+    if (step.kind != model::StepKind::compile || !step.compilations.empty()) continue;
+    const auto compiler = std::find_if(step.actions.begin(), step.actions.end(),
+                                       [](const auto& a) { return a.how == model::Action::How::process; });
+    if (compiler == step.actions.end()) continue;
+    out.push_back({{"directory", compiler->folder},
                    {"file", step.source},
                    {"output", step.outputs.front()},
-                   {"arguments", step.actions.front().argv}});
+                   {"arguments", compiler->argv}});
   }
   return out.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }

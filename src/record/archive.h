@@ -77,8 +77,8 @@ void serialize(Archive& archive, SearchPath& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Step& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x, y] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x, y);
 }
 template <class Archive>
 void serialize(Archive& archive, PlannedTarget& value) {
@@ -181,8 +181,8 @@ void serialize(Archive& archive, LinkerChoice& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Toolchain& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x, y] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x, y);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w);
 }
 template <class Archive>
 void serialize(Archive& archive, Submodule& value) {

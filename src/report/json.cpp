@@ -62,7 +62,6 @@ ordered_json survey_object(const model::Survey& s) {
 }
 
 ordered_json compiler_part(const model::Compiler& c) {
-  if (!c.present()) return nullptr;
   return {{"path", c.path},
           {"version", c.version},
           {"default_standard", c.default_standard},
@@ -72,16 +71,16 @@ ordered_json compiler_part(const model::Compiler& c) {
 
 ordered_json toolchain_part(const model::Toolchain& t) {
   ordered_json linkers = ordered_json::array();
+  ordered_json compilers = ordered_json::object();
+  for (const auto& [language, compiler] : t.compilers) compilers[language] = compiler_part(compiler);
   for (const auto& linker : t.linkers) linkers.push_back({{"name", linker.name}, {"path", linker.path}});
   return {{"name", t.name},
           {"family", t.family},
           {"version", t.version},
           {"machine", t.machine},
-          {"c", compiler_part(t.c)},
-          {"cxx", compiler_part(t.cxx)},
+          {"compilers", compilers},
           {"linker", t.linker},
           {"linker_version", t.linker_version},
-          {"fortran", compiler_part(t.fortran)},
           {"assembler", t.assembler},
           {"archiver", t.archiver},
           {"c_library", t.c_library},

@@ -96,7 +96,7 @@ const LanguageSyntax* language_of(std::string_view file_name) {
 
 std::string compiled_language(std::string_view file_name) {
   const std::string_view extension = extension_of(file_name);
-  if (extension == ".s" || extension == ".S" || extension == ".sx") return "ASM";
+  if (extension == ".s" || extension == ".S" || extension == ".sx") return "Assembler";
   const LanguageSyntax* language = language_of(file_name);
   if (language == nullptr || language->header) return {};
   return language->link_rank > 0 ? std::string(language->name) : std::string{};

@@ -33,10 +33,10 @@ class Libraries : public ::testing::Test {
  protected:
   Libraries() {
     chain.machine = "x86_64-linux-gnu";
-    chain.c.path = "/usr/bin/false";
-    chain.c.language = "C";
-    chain.c.include_folders = {place.path("usr/include")};
-    chain.c.link_folders = {place.path("usr/lib")};
+    chain.compilers["C"].path = "/usr/bin/false";
+    chain.compilers["C"].language = "C";
+    chain.compilers["C"].include_folders = {place.path("usr/include")};
+    chain.compilers["C"].link_folders = {place.path("usr/lib")};
     ::unsetenv("PKG_CONFIG_PATH");
     ::setenv("PKG_CONFIG_LIBDIR", place.path("usr/lib/pkgconfig").c_str(), 1);
   }
@@ -109,13 +109,13 @@ TEST_F(Libraries, MixedCopiesAreRefused) {
   place.write("local/include/zlib.h", "#define ZLIB_VERSION \"1.1\"\n");
   place.write("usr/include/zlib.h", "#define ZLIB_VERSION \"1.2\"\n");
   library("usr", "z");
-  chain.c.include_folders = {place.path("local/include"), place.path("usr/include")};
+  chain.compilers["C"].include_folders = {place.path("local/include"), place.path("usr/include")};
   place.write("usr/lib/pkgconfig/zlib.pc", "Name: z\nDescription: d\nVersion: 1.2\nLibs: -lz\n");
   const auto finding = locator().library(want("zlib"));
   EXPECT_FALSE(finding.found);
   EXPECT_TRUE(finding.refused);
   EXPECT_NE(finding.reason.find("two copies would be mixed"), std::string::npos) << finding.reason;
-  chain.c.include_folders = {place.path("usr/include")};
+  chain.compilers["C"].include_folders = {place.path("usr/include")};
   EXPECT_TRUE(locator().library(want("zlib")).found);
 }
 

@@ -42,7 +42,7 @@ TEST(Toolchain, CompilersAreAskedForWhatTheyKnow) {
   ASSERT_FALSE(all.empty());
   const auto choice = choose(all, {});
   ASSERT_TRUE(choice.finding.found);
-  const auto& c = choice.toolchain.cxx;
+  const auto& c = choice.toolchain.compiler("C++");
   EXPECT_TRUE(c.macros.contains("__cplusplus"));
   EXPECT_FALSE(c.include_folders.empty());
   EXPECT_FALSE(c.link_folders.empty());
@@ -54,13 +54,13 @@ TEST(Toolchain, ThePackageOfACompilerIsForItsMachine) {
   model::Toolchain one = chain("gcc", "12.2.0");
   EXPECT_EQ(package_of_compiler(one, "C++"), "g++");
   EXPECT_EQ(package_of_compiler(one, "C"), "gcc");
-  one.c.path = "/usr/bin/gcc-11";
+  one.compilers["C"].path = "/usr/bin/gcc-11";
   EXPECT_EQ(package_of_compiler(one, "C++"), "g++-11");
   one.foreign = true;
   one.machine = "aarch64-linux-gnu";
-  one.c.path = "/usr/bin/aarch64-linux-gnu-gcc-12";
+  one.compilers["C"].path = "/usr/bin/aarch64-linux-gnu-gcc-12";
   EXPECT_EQ(package_of_compiler(one, "C++"), "g++-12-aarch64-linux-gnu");
-  one.c.path = "/usr/bin/aarch64-linux-gnu-gcc";
+  one.compilers["C"].path = "/usr/bin/aarch64-linux-gnu-gcc";
   EXPECT_EQ(package_of_compiler(one, "C++"), "g++-aarch64-linux-gnu");
   one.machine = "kiln-brick-elf";
   EXPECT_EQ(package_of_compiler(one, "C++"), "");

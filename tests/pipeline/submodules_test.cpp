@@ -11,8 +11,8 @@ class EmptySubmodules : public testing::Test {
   EmptySubmodules() {
     run_.tree = tree.path();
     run_.options.tree = tree.path();
-    run_.toolchain.c.path = "/usr/bin/cc";
-    run_.toolchain.c.include_folders = {"/usr/include"};
+    run_.toolchain.compilers["C"].path = "/usr/bin/cc";
+    run_.toolchain.compilers["C"].include_folders = {"/usr/include"};
     model::Submodule part;
     part.path = "parts/slip";
     part.url = "../slip";

@@ -485,7 +485,7 @@ class HostToolsTest : public PlanTest {
     foreign_ = Reading::toolchain();
     foreign_.foreign = true;
     foreign_.machine = "aarch64-linux-gnu";
-    foreign_.c.path = "/usr/bin/aarch64-linux-gnu-gcc";
+    foreign_.compilers["C"].path = "/usr/bin/aarch64-linux-gnu-gcc";
     auto made = plan::make_plan(*project, foreign_, settings(), reading_.tree.kiln(), &Reading::toolchain());
     EXPECT_TRUE(made.ok());
     if (made) plan_ = *made;
@@ -502,11 +502,11 @@ TEST_F(HostToolsTest, AProgramThatRunsIsMadeForThisMachineToo) {
   EXPECT_NE(std::count(rule->inputs.begin(), rule->inputs.end(), work(".host/maker")), 0);
   const auto* here = step(plan_, "maker (for this machine)");
   ASSERT_NE(here, nullptr);
-  EXPECT_EQ(here->actions.back().argv.front(), Reading::toolchain().c.path);
+  EXPECT_EQ(here->actions.back().argv.front(), Reading::toolchain().compiler("C").path);
   HAS(here->actions.back().text(), work(".host/libslip.a"));
   const auto* there = step(plan_, "maker");
   ASSERT_NE(there, nullptr);
-  EXPECT_EQ(there->actions.back().argv.front(), foreign_.c.path);
+  EXPECT_EQ(there->actions.back().argv.front(), foreign_.compilers["C"].path);
   ASSERT_FALSE(plan_.notes.empty());
   HAS(plan_.notes.back(), "maker runs while building");
 }

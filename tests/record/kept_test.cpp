@@ -157,7 +157,7 @@ TEST(KeptKey, ChangesWithWhatHasASay) {
   other.settings.options["GLAZED"] = "OFF";
   EXPECT_NE(before, record::key_of(other, {{"CC", "gcc"}}));
   other = run;
-  other.toolchain.c.identity = "another";
+  other.toolchain.compilers["C"].identity = "another";
   EXPECT_NE(before, record::key_of(other, {{"CC", "gcc"}}));
   other = run;
   other.survey.hazards = {{"dangling link", "data/clays", ""}};

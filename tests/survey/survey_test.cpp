@@ -37,7 +37,7 @@ TEST(Languages, EntryPointsAreDefinitionsOfMain) {
 TEST(Languages, ByExtension) {
   EXPECT_EQ(compiled_language("a/b.cc"), "C++");
   EXPECT_EQ(compiled_language("b.c"), "C");
-  EXPECT_EQ(compiled_language("b.S"), "ASM");
+  EXPECT_EQ(compiled_language("b.S"), "Assembler");
   EXPECT_EQ(compiled_language("b.h"), "");
   EXPECT_EQ(compiled_language("b.py"), "");
   EXPECT_TRUE(is_header("x.hpp"));

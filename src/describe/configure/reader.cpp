@@ -218,8 +218,9 @@ class Script {
     const auto& settings = locator_.settings();
     const auto& chain = locator_.toolchain();
     if (!settings.toolchain.empty() || chain.foreign) {
-      if (chain.c.present()) out["CC"] = chain.c.path;
-      if (chain.cxx.present()) out["CXX"] = chain.cxx.path;
+      for (const auto& driver : model::driver_names) {
+        if (chain.compiler(driver.language).present()) out[driver.variable] = chain.compiler(driver.language).path;
+      }
       if (chain.foreign) {
         out["AR"] = chain.archiver;
         out["RANLIB"] = chain.archive_indexer;
@@ -263,7 +264,7 @@ class Script {
       const char* value = std::getenv(name);
       all += std::string("\n") + name + "=" + (value == nullptr ? "" : value);
     }
-    all += "\n" + locator_.toolchain().c.identity + "\n" + locator_.toolchain().cxx.identity;
+    for (const auto& [language, compiler] : locator_.toolchain().compilers) all += "\n" + compiler.identity;
     // The templates that it fills in, and further scripts it calls.
     std::error_code error;
     std::vector<std::string> inputs;

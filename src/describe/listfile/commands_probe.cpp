@@ -390,17 +390,15 @@ void command_check_language(Evaluator& e, const Invocation& i) {
     e.keep(finding);
     return;
   }
-  const std::string path = i[0] == "C"     ? chain.c.path
-                           : i[0] == "CXX" ? chain.cxx.path
-                           : i[0] == "ASM" ? chain.c.path
-                                           : "";
+  const std::string name = language_named(i[0]);
+  const std::string path = chain.compiler(name == assembler ? "C" : name).path;
   e.set("CMAKE_" + i[0] + "_COMPILER", path.empty() ? "NOTFOUND" : path);
 }
 
 void command_test_big_endian(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "test_big_endian(RESULT)");
   const auto& chain = e.locator.toolchain();
-  const auto& macros = chain.c.present() ? chain.c.macros : chain.cxx.macros;
+  const auto& macros = chain.any().macros;
   const auto it = macros.find("__BYTE_ORDER__");
   e.set(i[0], it != macros.end() && it->second == "__ORDER_BIG_ENDIAN__" ? "1" : "0");
 }

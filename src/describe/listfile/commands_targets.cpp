@@ -62,6 +62,10 @@ Target& declare(Evaluator& e, const std::string& name, model::TargetKind kind, c
         "RUNTIME_OUTPUT_DIRECTORY_" + configuration, configuration + "_POSTFIX"}) {
     if (const std::string* found = e.find("CMAKE_" + property)) target.properties[property] = {e.word(*found, i)};
   }
+  for (const char* property : {"Fortran_FORMAT", "Fortran_MODULE_DIRECTORY", "Fortran_PREPROCESS"}) {
+    if (const std::string* found = e.find(std::string("CMAKE_") + property))
+      target.properties[property] = {e.word(*found, i)};
+  }
   // Older names for the folders of results; they count behind the others.
   for (const char* older : {"EXECUTABLE_OUTPUT_PATH", "LIBRARY_OUTPUT_PATH"}) {
     if (const std::string* found = e.find(older)) target.properties[older] = {e.word(*found, i)};

@@ -14,6 +14,14 @@ namespace coctilis::describe::listfile {
 
 using model::TargetKind;
 
+// Languages that have another name in this description than elsewhere.
+inline constexpr const char* assembler = "Assembler";              // with the preprocessor of C: "ASM"
+inline constexpr const char* plain_assembler = "Plain assembler";  // "ASM_NASM"
+// The language that variables and properties know as "CXX" is "C++", and so on; empty: it is none that is known.
+[[nodiscard]] std::string language_named(const std::string& key);
+// The other way round.
+[[nodiscard]] std::string key_of_language(const std::string& language);
+
 // A word of the description. It may hold expressions $<...> that only the plan can work out.
 struct Value {
   std::string text;

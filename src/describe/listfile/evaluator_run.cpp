@@ -475,15 +475,15 @@ void Evaluator::finish_directory() {
   for (const std::size_t index : directory_->targets) {
     auto& target = project.targets[index];
     add_automatic_sources(*this, target);
-    for (const auto& language : {"C", "CXX", "ASM", "ASM_NASM"})
+    for (const auto& language : {"C", "CXX", "Fortran", "ASM", "ASM_NASM"})
       target.language_options[language] = language_flags(language);
     for (const auto& [kind, name] : {std::pair{"EXE", "EXE"}, {"SHARED", "SHARED"}, {"MODULE", "MODULE"}}) {
       target.link_variables[kind] = value(std::string("CMAKE_") + name + "_LINKER_FLAGS") + " " +
                                     value(std::string("CMAKE_") + name + "_LINKER_FLAGS_" + config);
     }
     target.link_variables["STATIC"] = value("CMAKE_STATIC_LINKER_FLAGS");
-    target.link_variables["C_STANDARD_LIBRARIES"] = value("CMAKE_C_STANDARD_LIBRARIES");
-    target.link_variables["CXX_STANDARD_LIBRARIES"] = value("CMAKE_CXX_STANDARD_LIBRARIES");
+    for (const std::string key : {"C", "CXX", "Fortran"})
+      target.link_variables[key + "_STANDARD_LIBRARIES"] = value("CMAKE_" + key + "_STANDARD_LIBRARIES");
     if (const auto it = directory_->properties.find("COMPILE_DEFINITIONS"); it != directory_->properties.end()) {
       auto& own = target.properties["COMPILE_DEFINITIONS"];
       own.insert(own.begin(), it->second.begin(), it->second.end());

@@ -22,23 +22,19 @@ void Evaluator::enable_language(const std::string& language, const Invocation& i
   const auto known = enabled_languages();
   if (language == "NONE" || std::find(known.begin(), known.end(), language) != known.end()) return;
   if (language == "ASM_NASM") return enable_assembler(i);
-  if (language != "C" && language != "CXX" && language != "ASM") not_understood(i, "the language '" + language + "'");
+  const std::string name = language_named(language);
+  if (name.empty()) not_understood(i, "the language '" + language + "'");
+  const std::string compiled_as = name == assembler ? "C" : name;
   const auto& chain = locator.toolchain();
-  const auto& compiler = language == "CXX" ? chain.cxx : chain.c;
-  if (!compiler.present()) {
+  if (!chain.compiler(compiled_as).present()) {
     model::Finding finding;
-    finding.want = {model::WantKind::toolchain,
-                    language == "CXX" ? "C++ compiler" : "C compiler",
-                    {},
-                    true,
-                    "'" + i.name + "'",
-                    i.place};
+    finding.want = {model::WantKind::toolchain, compiled_as + " compiler", {}, true, "'" + i.name + "'", i.place};
     finding.looked = text::split(environment_value("PATH"), ':');
-    finding.package = locate::package_of_compiler(chain, language == "CXX" ? "C++" : "C");
+    finding.package = locate::package_of_compiler(chain, compiled_as);
     keep(std::move(finding));
   }
   global_properties["ENABLED_LANGUAGES"].push_back(word(language, i));
-  if (language != "ASM") project.languages.push_back(language == "CXX" ? "C++" : "C");
+  if (name != assembler) project.languages.push_back(name);
   set_compiler_variables(language);
 }
 
@@ -59,13 +55,14 @@ void Evaluator::enable_assembler(const Invocation& i) {
   for (const char* name : {"CMAKE_ASM_NASM_FLAGS", "CMAKE_ASM_NASM_FLAGS_RELEASE", "CMAKE_ASM_NASM_FLAGS_DEBUG"})
     set_cache(name, "", "STRING", "options of the assembler", false, {});
   global_properties["ENABLED_LANGUAGES"].push_back(word("ASM_NASM", i));
-  if (finding.found) project.other_compilers["ASM_NASM"] = {finding.where, "-f", value("CMAKE_ASM_NASM_OBJECT_FORMAT")};
+  if (finding.found) project.other_compilers[plain_assembler] = {finding.where, "-f", value("CMAKE_ASM_NASM_OBJECT_FORMAT")};
   keep(std::move(finding));
 }
 
 void Evaluator::set_compiler_variables(const std::string& language) {
   const auto& chain = locator.toolchain();
-  const auto& compiler = language == "CXX" ? chain.cxx : chain.c;
+  const std::string named = language_named(language);
+  const auto& compiler = chain.compiler(named == assembler ? "C" : named);
   const std::string prefix = "CMAKE_" + language + "_";
   auto& variables = root_.variables;
   const auto put = [&](const std::string& name, const std::string& text) { variables[name] = text; };
@@ -125,9 +122,12 @@ void Evaluator::set_compiler_variables(const std::string& language) {
     set_cache(name, text, "STRING", help, false, {});
     cache[name].declared = true;
   };
-  const std::string environment_name = language == "CXX" ? "CXXFLAGS" : language == "C" ? "CFLAGS" : "ASMFLAGS";
+  const std::string environment_name = language == "CXX"       ? "CXXFLAGS"
+                                       : language == "C"       ? "CFLAGS"
+                                       : language == "Fortran" ? "FFLAGS"
+                                                               : "ASMFLAGS";
   std::string start = environment_value(environment_name);
-  if (language != "ASM" && !environment_value("CPPFLAGS").empty())
+  if (language != "ASM" && language != "Fortran" && !environment_value("CPPFLAGS").empty())
     start += (start.empty() ? "" : " ") + environment_value("CPPFLAGS");
   cached(prefix + "FLAGS", start, "options for all compilations of the language");
   cached(prefix + "FLAGS_RELEASE", "-O2 -DNDEBUG", "options of a release");

@@ -44,8 +44,7 @@ void set_from_outside(Call& call, const locate::Locator& locator) {
     if (!value.empty() && !settings.options.contains(name)) call.assignments.push_back(name + "=" + value);
   };
   if (chosen) {
-    give("CC", chain.c.path);
-    give("CXX", chain.cxx.path);
+    for (const auto& driver : model::driver_names) give(driver.variable, chain.compiler(driver.language).path);
     give("AR", chain.archiver);
     give("RANLIB", chain.archive_indexer);
   }

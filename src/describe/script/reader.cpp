@@ -15,6 +15,13 @@ namespace coctilis::describe::script {
 
 namespace {
 
+std::string identities_of(const model::Toolchain& toolchain) {
+  std::string out;
+  for (const auto& [language, compiler] : toolchain.compilers) out += compiler.identity;
+  return out;
+}
+
+
 std::string beside(const std::string& work, const char* name) {
   return std::filesystem::path(work).parent_path().string() + "/" + name;
 }
@@ -120,7 +127,7 @@ Result<model::Project> read(const ReadRequest& request) {
     for (const auto& word : locator.settings().arguments) argv.push_back(word);
     const std::string identity =
         hash_bytes(text::join(argv, "\n") + "\n" + hash_bytes(content).text() + "\n" + contents_of(survey.tree, work) +
-                   "\n" + environment_for(content) + locator.toolchain().c.identity + locator.toolchain().cxx.identity)
+                   "\n" + environment_for(content) + identities_of(locator.toolchain()))
             .text();
     const std::string learned_path = state_path(work);
     const std::string seen_path = learned_path + ".seen";

@@ -29,7 +29,7 @@ class CFamily : public PartSteps {
       : planning_(planning),
         unit_(unit),
         part_(part),
-        compiler_(planning.toolchain.compiler(part.language == "ASM" ? "C" : part.language)) {
+        compiler_(planning.toolchain.compiler(part.language == "Assembler" ? "C" : part.language)) {
     for (const auto& definition : part.settings.definitions) definitions_.push_back("-D" + definition);
     add_folders();
     add_options();
@@ -45,7 +45,7 @@ class CFamily : public PartSteps {
     return out;
   }
 
-  model::Step compile(const model::UnitSource& source, const std::string& object) override {
+  std::vector<model::Step> of(const model::UnitSource& source, const std::string& object) override {
     model::Step step = step_for(planning_, unit_, part_, source, object);
     if (!ahead_header_.empty()) step.inputs.push_back(ahead_header_ + ".gch");
     std::vector<std::string> first;
@@ -55,10 +55,10 @@ class CFamily : public PartSteps {
       for (const auto& header : part_.settings.first_headers) first.insert(first.end(), {"-include", header});
     }
     // -x only where the file's name does not tell the language.
-    if (survey::compiled_language(source.path) != part_.language && part_.language != "ASM")
+    if (survey::compiled_language(source.path) != part_.language && part_.language != "Assembler")
       first.insert(first.end(), {"-x", part_.language == "C" ? "c" : "c++"});
     finish(step, source, first);
-    return step;
+    return {std::move(step)};
   }
 
   [[nodiscard]] std::vector<std::string> shown_options() const override { return options_; }

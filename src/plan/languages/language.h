@@ -4,6 +4,7 @@
 #include <memory>
 #include <set>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 #include "model/plan.h"
@@ -21,7 +22,8 @@ struct Planning {
   const model::Settings& settings;
   const model::Variant& variant;
   model::Plan& plan;
-  std::set<std::string> told;  // notes that are told once
+  std::unordered_map<std::string, const model::Unit*> units;  // of the build, by name
+  std::set<std::string> told;                                 // notes that are told once
 };
 
 // Tells a user of a decision, once.
@@ -33,8 +35,10 @@ class PartSteps {
   virtual ~PartSteps() = default;
   // Steps that come before those of the sources.
   virtual std::vector<model::Step> first() { return {}; }
-  // The step that makes `object` (absolute) of a source.
-  virtual model::Step compile(const model::UnitSource& source, const std::string& object) = 0;
+  // The steps that make `object` (absolute) of a source.
+  virtual std::vector<model::Step> of(const model::UnitSource& source, const std::string& object) = 0;
+  // Steps that come behind those of all sources.
+  virtual std::vector<model::Step> last() { return {}; }
   // The options that people are shown for the unit.
   [[nodiscard]] virtual std::vector<std::string> shown_options() const = 0;
 };
@@ -49,7 +53,7 @@ struct Language {
 };
 
 // The language of that name. Throws Fault (Exit::description): sources of it cannot be compiled.
-[[nodiscard]] const Language& language_of(const Planning& planning, const std::string& name, const Place& place);
+[[nodiscard]] const Language& language_of(const std::string& name, const Place& place);
 
 // ---- shared by the languages ----------------------------------------------------------------------------------------
 
@@ -62,5 +66,8 @@ struct Language {
                                                         const model::Part& part, std::size_t sources);
 [[nodiscard]] std::unique_ptr<PartSteps> plain_assembler_steps(Planning& planning, const model::Unit& unit,
                                                                const model::Part& part, std::size_t sources);
+[[nodiscard]] std::unique_ptr<PartSteps> fortran_steps(Planning& planning, const model::Unit& unit,
+                                                       const model::Part& part, std::size_t sources);
+[[nodiscard]] std::vector<std::string> fortran_link_words(const model::Toolchain& toolchain);
 
 }  // namespace coctilis::plan

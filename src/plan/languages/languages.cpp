@@ -15,20 +15,19 @@ const std::vector<Language>& table() {
   static const std::vector<Language> languages = {
       {"C", c_family_steps, no_words},
       {"C++", c_family_steps, no_words},
-      {"ASM", c_family_steps, no_words},  // with the preprocessor, by the C compiler
-      {"ASM_NASM", plain_assembler_steps, no_words},
+      {"Assembler", c_family_steps, no_words},  // with the preprocessor, by the C compiler
+      {"Fortran", fortran_steps, fortran_link_words},
+      {"Plain assembler", plain_assembler_steps, no_words},
   };
   return languages;
 }
 
 }  // namespace
 
-const Language& language_of(const Planning& planning, const std::string& name, const Place& place) {
+const Language& language_of(const std::string& name, const Place& place) {
   for (const auto& language : table()) {
     if (language.name == name) return language;
   }
-  // A compiler that the description names is called as it says.
-  if (planning.build.compilers.contains(name)) return language_of(planning, "ASM_NASM", place);
   std::vector<std::string> known;
   for (const auto& language : table()) known.emplace_back(language.name);
   throw Fault({Exit::description,

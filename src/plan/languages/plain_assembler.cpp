@@ -13,7 +13,7 @@ class PlainAssembler : public PartSteps {
   PlainAssembler(Planning& planning, const model::Unit& unit, const model::Part& part)
       : planning_(planning), unit_(unit), part_(part), command_(planning.build.compilers.at(part.language)) {}
 
-  model::Step compile(const model::UnitSource& source, const std::string& object) override {
+  std::vector<model::Step> of(const model::UnitSource& source, const std::string& object) override {
     model::Step step = step_for(planning_, unit_, part_, source, object);
     step.identity = command_.front();
     step.tools = {command_.front()};
@@ -40,7 +40,7 @@ class PlainAssembler : public PartSteps {
       tell.how = model::Action::How::shell;
       step.actions.push_back(std::move(tell));
     }
-    return step;
+    return {std::move(step)};
   }
 
   [[nodiscard]] std::vector<std::string> shown_options() const override { return part_.settings.first_options; }

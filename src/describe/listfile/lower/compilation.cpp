@@ -64,8 +64,6 @@ std::optional<model::Standard> standard_of(const Target& target, const std::stri
 
 }  // namespace
 
-std::string key_of_language(const std::string& language) { return language == "C++" ? "CXX" : language; }
-
 model::SourceForm source_form(const std::string& property) {
   const std::string word = text::upper(property);
   return word == "FIXED" ? model::SourceForm::fixed : word == "FREE" ? model::SourceForm::free : model::SourceForm::by_name;

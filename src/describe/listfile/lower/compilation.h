@@ -13,7 +13,7 @@ class Compilations {
   // All must outlive this.
   Compilations(const Declared& project, const Usage& usage) : project_(project), usage_(usage) {}
 
-  // `language`: "C", "C++", "ASM", "Fortran" or one of the project's other compilers. Throws Fault (Exit::description)
+  // `language`: "C", "C++", "Assembler", "Fortran" or one of the project's other compilers. Throws Fault (Exit::description)
   // for a standard that is not known.
   [[nodiscard]] model::CompileSettings of(const Target& target, const std::string& language) const;
   // What stands before a folder of the tree: the one for files that the description wrote there. Empty: none does.
@@ -28,8 +28,6 @@ class Compilations {
   const Usage& usage_;
 };
 
-// The name under which variables and properties know a language: "CXX" for "C++".
-[[nodiscard]] std::string key_of_language(const std::string& language);
 // Form and preprocessing of Fortran sources, as properties of a target or a source say it.
 [[nodiscard]] model::SourceForm source_form(const std::string& property);
 [[nodiscard]] model::Preprocessing preprocessing(const std::string& property);

@@ -218,12 +218,12 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   }
   if (name == "PLATFORM_ID") return raw.empty() ? "Linux" : yes(any("Linux"));
   const std::string id = toolchain_.family == "clang" ? "Clang" : "GNU";
-  if (name == "C_COMPILER_ID" || name == "CXX_COMPILER_ID") return raw.empty() ? id : yes(any(id));
+  if (name == "C_COMPILER_ID" || name == "CXX_COMPILER_ID" || name == "Fortran_COMPILER_ID") return raw.empty() ? id : yes(any(id));
   if (name == "C_COMPILER_FRONTEND_VARIANT" || name == "CXX_COMPILER_FRONTEND_VARIANT")
     return raw.empty() ? "GNU" : yes(any("GNU"));
-  if (name == "C_COMPILER_VERSION" || name == "CXX_COMPILER_VERSION")
+  if (name == "C_COMPILER_VERSION" || name == "CXX_COMPILER_VERSION" || name == "Fortran_COMPILER_VERSION")
     return raw.empty() ? toolchain_.version : yes(any(toolchain_.version));
-  const std::string language = context.language == "C++" ? "CXX" : context.language;
+  const std::string language = key_of_language(context.language);
   if (name == "COMPILE_LANGUAGE" || name == "LINK_LANGUAGE") return raw.empty() ? language : yes(any(language));
   if (name == "COMPILE_LANG_AND_ID" || name == "LINK_LANG_AND_ID")
     return yes(!args.empty() && args[0] == language && any(id, 1));

@@ -23,7 +23,7 @@ struct ExpressionHost {
 // Where an expression stands.
 struct ExpressionContext {
   const Target* target = nullptr;  // whose words are worked out: the one that is made
-  std::string language;                   // of the compilation: "C", "C++", "ASM"; empty outside of one
+  std::string language;                   // of the compilation: "C", "C++", "Assembler"; empty outside of one
   bool linking = false;                   // link items for the linker, not for usage requirements
   bool installing = false;
   Place place;

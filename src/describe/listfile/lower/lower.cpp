@@ -145,11 +145,11 @@ class Lowering {
     }
     for (const auto& name : link.object_sets) add_languages(*project_.target(name), languages);
     const std::string forced = property_text(target, "LINKER_LANGUAGE");
-    const std::string language = forced.empty() ? survey::linking_language(languages) : forced == "CXX" ? "C++" : forced;
+    const std::string language = forced.empty() ? survey::linking_language(languages) : language_named(forced);
     if (language != own) link = usage_.link(target, language);
     link.language = language;
     link.languages.assign(languages.begin(), languages.end());
-    const std::string key = language == "Fortran" ? language : language == "C" ? "C" : "CXX";
+    const std::string key = key_of_language(language);
     if (const auto it = target.language_options.find(key); it != target.language_options.end())
       link.first_options = text::shell_words(it->second);
     link.link_time_optimisation = compilations_.optimises_when_linking(target);

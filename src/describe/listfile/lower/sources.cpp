@@ -97,10 +97,10 @@ Source Sources::resolve(const Target& target, const std::string& text, const Val
   if (!is_false(property(source.path, "HEADER_FILE_ONLY"))) return source;
   const std::string language = property(source.path, "LANGUAGE");
   source.language =
-      !language.empty() ? (language == "CXX" ? "C++" : language) : survey::compiled_language(source.path);
+      !language.empty() ? language_named(language) : survey::compiled_language(source.path);
   // A source of a language that the description has not switched on is not compiled.
   if (source.language.empty() && (source.path.ends_with(".asm") || source.path.ends_with(".nasm")))
-    source.language = "ASM_NASM";
+    source.language = plain_assembler;
   if (!language_enabled(source.language)) source.language.clear();
   return source;
 }
@@ -127,7 +127,7 @@ bool Sources::is_generated(const std::string& path) const {
 }
 
 bool Sources::language_enabled(const std::string& language) const {
-  if (language == "ASM" || project_.other_compilers.contains(language)) return true;
+  if (language == assembler || project_.other_compilers.contains(language)) return true;
   return std::find(project_.languages.begin(), project_.languages.end(), language) != project_.languages.end();
 }
 

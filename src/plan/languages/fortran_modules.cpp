@@ -1,0 +1,473 @@
+#include "plan/languages/fortran_modules.h"
+
+#include <algorithm>
+#include <cctype>
+#include <filesystem>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "base/files.h"
+#include "base/text.h"
+
+namespace coctilis::plan {
+
+namespace {
+
+std::string ending_of(const std::string& path) { return std::filesystem::path(path).extension().string(); }
+
+bool is_name_char(char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; }
+
+// Divides a source into statements: comments and continuations are taken out, literals are emptied, and letters are
+// small.
+class Statements {
+ public:
+  Statements(std::string_view content, bool fixed) : fixed_(fixed) {
+    for (std::size_t at = 0; at <= content.size();) {
+      const auto end = std::min(content.find('\n', at), content.size());
+      std::string_view line = content.substr(at, end - at);
+      if (line.ends_with('\r')) line.remove_suffix(1);
+      fixed_ ? add_fixed(line) : add_free(line);
+      at = end + 1;
+    }
+    finish();
+  }
+  std::vector<std::string> all;
+  std::vector<std::string> includes;
+
+ private:
+  // "include 'name'" alone on a line (6.4): not a statement, and never continued.
+  bool take_include(std::string_view line) {
+    const auto trimmed = text::trim(line);
+    if (trimmed.size() < 9 || text::lower(std::string(trimmed.substr(0, 7))) != "include") return false;
+    const auto rest = text::trim(trimmed.substr(7));
+    if (rest.empty() || (rest[0] != '\'' && rest[0] != '"')) return false;
+    const auto close = rest.find(rest[0], 1);
+    if (close == std::string_view::npos) return false;
+    includes.emplace_back(rest.substr(1, close - 1));
+    return true;
+  }
+
+  void add_free(std::string_view line) {
+    auto trimmed = text::trim(line);
+    if (!continued_ && take_include(trimmed)) return;
+    if (trimmed.empty() || trimmed[0] == '!' || trimmed[0] == '#') return;  // a comment does not end a continuation
+    if (!continued_) finish();
+    if (continued_ && trimmed[0] == '&') trimmed.remove_prefix(1);
+    continued_ = false;
+    take(trimmed);
+  }
+
+  void add_fixed(std::string_view line) {
+    if (line.empty() || line[0] == '#' || std::string_view("cC*!dD").find(line[0]) != std::string_view::npos) return;
+    if (line.find_first_not_of(" \t") == std::string_view::npos) return;
+    // A tab ends the label field; a digit behind it continues (a common extension).
+    bool goes_on = false;
+    std::string_view body;
+    if (const auto tab = line.find('\t'); tab < 6) {
+      goes_on = tab + 1 < line.size() && line[tab + 1] >= '1' && line[tab + 1] <= '9';
+      body = line.substr(tab + (goes_on ? 2 : 1));
+    } else {
+      goes_on = line.size() > 5 && line[5] != ' ' && line[5] != '0';
+      body = line.size() > 6 ? line.substr(6) : std::string_view{};
+      // Columns behind 72 are no part of the statement, as the standard has it; compilers can be told otherwise, and a
+      // name that is cut off would be none that anybody has.
+    }
+    if (!goes_on) {
+      if (take_include(body)) return;
+      finish();
+    }
+    take(body);
+  }
+
+  // A line of a statement: to the comment behind it or the sign that it goes on.
+  void take(std::string_view line) {
+    for (std::size_t i = 0; i < line.size(); ++i) {
+      const char c = line[i];
+      if (quote_ != '\0') {
+        if (c == quote_) quote_ = '\0';
+        if (!fixed_ && c == '&' && text::trim(line.substr(i + 1)).empty()) {
+          continued_ = true;
+          return;
+        }
+        continue;
+      }
+      if (c == '\'' || c == '"') {
+        quote_ = c;
+        current_ += '\'';
+      } else if (c == '!') {
+        return;
+      } else if (c == '&' && !fixed_) {
+        continued_ = true;
+        return;
+      } else if (c == ';') {
+        finish();
+      } else {
+        current_ += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+      }
+    }
+    if (!fixed_) quote_ = '\0';
+  }
+
+  void finish() {
+    const auto trimmed = text::trim(current_);
+    if (!trimmed.empty()) all.emplace_back(trimmed);
+    current_.clear();
+    quote_ = '\0';
+    continued_ = false;
+  }
+
+  const bool fixed_;
+  bool continued_ = false;
+  char quote_ = '\0';
+  std::string current_;
+};
+
+// Reads a statement from left to right.
+class Words {
+ public:
+  explicit Words(std::string_view statement) : rest_(statement) {}
+  std::string name() {
+    skip();
+    std::size_t n = 0;
+    while (n < rest_.size() && is_name_char(rest_[n])) ++n;
+    std::string out(rest_.substr(0, n));
+    rest_.remove_prefix(n);
+    return out;
+  }
+  bool take(std::string_view sign) {
+    skip();
+    if (!rest_.starts_with(sign)) return false;
+    rest_.remove_prefix(sign.size());
+    return true;
+  }
+  bool at_end() {
+    skip();
+    return rest_.empty();
+  }
+
+ private:
+  void skip() {
+    while (!rest_.empty() && (rest_[0] == ' ' || rest_[0] == '\t')) rest_.remove_prefix(1);
+  }
+  std::string_view rest_;
+};
+
+void add_once(std::vector<std::string>& to, std::string name) {
+  if (std::find(to.begin(), to.end(), name) == to.end()) to.push_back(std::move(name));
+}
+
+void read_use(Words& words, SourceModules& out) {
+  bool intrinsic = false;
+  if (words.take(",")) {
+    intrinsic = words.name() == "intrinsic";
+    if (!words.take("::")) return;
+  } else {
+    words.take("::");
+  }
+  const std::string module = words.name();
+  // What follows tells a use from a variable of that name.
+  if (module.empty() || intrinsic || !(words.at_end() || words.take(","))) return;
+  add_once(out.uses, module);
+}
+
+void read_submodule(Words& words, SourceModules& out) {
+  if (!words.take("(")) return;
+  const std::string ancestor = words.name();
+  std::string parent;
+  if (words.take(":")) parent = words.name();
+  if (!words.take(")")) return;
+  const std::string name = words.name();
+  if (ancestor.empty() || name.empty() || !words.at_end()) return;
+  add_once(out.uses, ancestor);
+  if (!parent.empty()) add_once(out.uses, ancestor + "@" + parent);
+  out.defines.push_back(ancestor + "@" + name);
+}
+
+}  // namespace
+
+bool is_fixed_form(const std::string& path, model::SourceForm form) {
+  if (form != model::SourceForm::by_name) return form == model::SourceForm::fixed;
+  static const std::set<std::string> fixed = {".f", ".for", ".ftn", ".f77", ".F", ".FOR", ".FTN", ".F77", ".fpp", ".FPP"};
+  return fixed.contains(ending_of(path));
+}
+
+bool is_preprocessed(const std::string& path, model::Preprocessing preprocessing) {
+  if (preprocessing != model::Preprocessing::by_name) return preprocessing == model::Preprocessing::yes;
+  const std::string ending = ending_of(path);
+  return ending == ".fpp" || (ending.size() > 1 && std::isupper(static_cast<unsigned char>(ending[1])) != 0);
+}
+
+SourceModules scan_modules(std::string_view content, bool fixed_form) {
+  SourceModules out;
+  Statements statements(content, fixed_form);
+  out.includes = std::move(statements.includes);
+  for (const auto& statement : statements.all) {
+    Words words(statement);
+    const std::string first = words.name();
+    if (first == "use") {
+      read_use(words, out);
+    } else if (first == "submodule") {
+      read_submodule(words, out);
+    } else if (first == "module") {
+      // Not "module procedure", "module subroutine", "module function" and their prefixes.
+      const std::string name = words.name();
+      if (!name.empty() && name != "procedure" && words.at_end()) out.defines.push_back(name);
+    }
+  }
+  for (const auto& defined : out.defines) std::erase(out.uses, defined);
+  return out;
+}
+
+namespace {
+
+using nlohmann::json;
+
+std::string dump(const json& document) {
+  return document.dump(1, ' ', false, json::error_handler_t::replace) + "\n";
+}
+
+// Follows INCLUDE lines; every file that was read, and every name that was looked for, goes to `looked`.
+class Includes {
+ public:
+  Includes(std::vector<std::string> folders, bool fixed_form) : folders_(std::move(folders)), fixed_(fixed_form) {}
+
+  void follow(SourceModules& modules, const std::string& from, int depth) {
+    constexpr int deepest = 50;
+    for (const auto& name : std::vector(modules.includes)) {
+      const auto content = find(name, std::filesystem::path(from).parent_path().string());
+      if (!content || depth > deepest) continue;
+      auto inner = scan_modules(*content, fixed_);
+      follow(inner, found_, depth + 1);
+      for (auto& module : inner.uses) add_once(modules.uses, std::move(module));
+      for (auto& module : inner.defines) add_once(modules.defines, std::move(module));
+    }
+  }
+  std::vector<std::string> looked;
+
+ private:
+  std::optional<std::string> find(const std::string& name, const std::string& beside) {
+    std::vector<std::string> folders = {beside};
+    folders.insert(folders.end(), folders_.begin(), folders_.end());
+    for (const auto& folder : folders) {
+      const std::string path = files::absolute(name, folder);
+      add_once(looked, path);
+      if (!files::is_file(path)) continue;
+      found_ = path;
+      return files::read(path);
+    }
+    return std::nullopt;
+  }
+
+  const std::vector<std::string> folders_;
+  const bool fixed_;
+  std::string found_;
+};
+
+// A name as make's rules have it (POSIX.1-2024, XCU make, "Makefile Syntax", and the escape of spaces in common use).
+std::string escaped(const std::string& path) {
+  std::string out;
+  for (const char c : path) {
+    if (c == ' ' || c == '#' || c == '\\') out += '\\';
+    if (c == '$') out += '$';
+    out += c;
+  }
+  return out;
+}
+
+// TEXT SOURCE OUTPUT DEPENDENCIES fixed|free FOLDER...: `TEXT` is the source or what the preprocessor made of it.
+int scan(const std::vector<std::string>& words, const std::string&, std::string& output) {
+  if (words.size() < 5) return 2;
+  const std::string& source = words[1];
+  const auto content = files::read(words[0]);
+  if (!content) {
+    output += words[0] + " cannot be read\n";
+    return 1;
+  }
+  const bool fixed = words[4] == "fixed";
+  SourceModules modules = scan_modules(*content, fixed);
+  Includes includes({words.begin() + 5, words.end()}, fixed);
+  includes.follow(modules, source, 0);
+  files::write_if_different(words[2], dump({{"defines", modules.defines}, {"uses", modules.uses}}));
+  std::string rule = words[0] == source ? std::string{} : files::read(words[3]).value_or("");
+  rule += escaped(words[2]) + ":";
+  for (const auto& path : includes.looked) rule += " " + escaped(path);
+  files::write(words[3], rule + "\n");
+  return 0;
+}
+
+std::vector<std::string> strings_in(const json& document, const char* key) {
+  std::vector<std::string> out;
+  if (!document.is_object() || !document.contains(key) || !document[key].is_array()) return out;
+  for (const auto& entry : document[key]) {
+    if (entry.is_string()) out.push_back(entry.get<std::string>());
+  }
+  return out;
+}
+
+json read_json(const std::string& path) {
+  return json::parse(files::read(path).value_or(""), nullptr, false);
+}
+
+// The file of a module: "NAME.mod"; what submodules need lies in files of another ending beside it.
+std::string module_file(const std::string& folder, const std::string& module) {
+  return folder + "/" + module + (module.find('@') == std::string::npos ? ".mod" : ".smod");
+}
+
+class ModuleOrder {
+ public:
+  ModuleOrder(std::string folder, bool alone) : folder_(std::move(folder)), alone_(alone) {}
+
+  // Of a unit that is used: its modules are found behind those of this one.
+  void add_used(const std::string& order_file) {
+    const json document = read_json(order_file);
+    if (!document.is_object() || !document.contains("modules") || !document["modules"].is_object()) return;
+    for (const auto& [module, file] : document["modules"].items()) {
+      if (file.is_string()) used_.emplace(module, file.get<std::string>());
+    }
+  }
+
+  bool add_source(const std::string& object, const std::string& scanned, std::string& output) {
+    const json document = read_json(scanned);
+    if (document.is_discarded()) {
+      output += scanned + " cannot be read\n";
+      return false;
+    }
+    sources_.push_back({object, strings_in(document, "defines"), strings_in(document, "uses")});
+    for (const auto& module : sources_.back().defines) {
+      const auto [it, fresh] = own_.emplace(module, sources_.size() - 1);
+      if (fresh) continue;
+      output += "the module '" + module + "' is defined twice: by " + sources_[it->second].object + " and by " + object +
+                "\n";
+      return false;
+    }
+    return true;
+  }
+
+  // Says it when modules use each other in a circle.
+  bool has_circle(std::string& output) const {
+    std::vector<int> state(sources_.size(), 0);
+    std::vector<std::size_t> way;
+    const std::function<bool(std::size_t)> visit = [&](std::size_t at) {
+      state[at] = 1;
+      way.push_back(at);
+      for (const auto& module : sources_[at].uses) {
+        const auto it = own_.find(module);
+        if (it == own_.end() || it->second == at) continue;
+        if (state[it->second] == 1) {
+          output += "modules use each other in a circle:";
+          for (auto k = std::find(way.begin(), way.end(), it->second); k != way.end(); ++k)
+            output += " " + std::filesystem::path(sources_[*k].object).stem().string() + " uses";
+          output += " " + std::filesystem::path(sources_[it->second].object).stem().string() + "\n";
+          return true;
+        }
+        if (state[it->second] == 0 && visit(it->second)) return true;
+      }
+      state[at] = 2;
+      way.pop_back();
+      return false;
+    };
+    for (std::size_t i = 0; i < sources_.size(); ++i) {
+      if (state[i] == 0 && visit(i)) return true;
+    }
+    return false;
+  }
+
+  [[nodiscard]] json document() const {
+    json steps = json::array();
+    json modules = json::object();
+    for (const auto& [module, file] : used_) modules[module] = file;
+    for (const auto& source : sources_) {
+      json needs = json::array();
+      for (const auto& module : source.uses) {
+        if (own_.contains(module))
+          needs.push_back(module_file(folder_, module));
+        else if (const auto it = used_.find(module); it != used_.end())
+          needs.push_back(it->second);
+      }
+      json makes = json::array();
+      json may_make = json::array();
+      for (const auto& module : source.defines) {
+        const bool sub = module.find('@') != std::string::npos;
+        makes.push_back(module_file(folder_, module));
+        modules[module] = module_file(folder_, module);
+        if (!sub) may_make.push_back(folder_ + "/" + module + ".smod");
+      }
+      steps.push_back({{"step", source.object}, {"needs", needs}, {"makes", makes}, {"may_make", may_make}});
+    }
+    return {{"steps", steps}, {"modules", modules}};
+  }
+
+  // Modules that nothing defines any more would still be found.
+  void prune(const std::string& order_file) const {
+    std::set<std::string> before;
+    const json old = read_json(order_file);
+    if (old.is_object() && old.contains("steps") && old["steps"].is_array()) {
+      for (const auto& step : old["steps"]) {
+        for (const char* key : {"makes", "may_make"}) {
+          for (auto& file : strings_in(step, key)) before.insert(std::move(file));
+        }
+      }
+    }
+    if (alone_) {
+      for (const auto& name : files::names_in(folder_)) {
+        if (name.ends_with(".mod") || name.ends_with(".smod")) before.insert(folder_ + "/" + name);
+      }
+    }
+    for (const auto& source : sources_) {
+      for (const auto& module : source.defines) {
+        before.erase(module_file(folder_, module));
+        before.erase(folder_ + "/" + module + ".smod");
+      }
+    }
+    std::error_code error;
+    for (const auto& file : before) {
+      if (files::lies_below(file, folder_)) std::filesystem::remove(file, error);
+    }
+  }
+
+ private:
+  struct Source {
+    std::string object;
+    std::vector<std::string> defines;
+    std::vector<std::string> uses;
+  };
+  const std::string folder_;
+  const bool alone_;  // nothing else writes modules there
+  std::vector<Source> sources_;
+  std::map<std::string, std::size_t> own_;
+  std::map<std::string, std::string> used_;
+};
+
+// OUTPUT FOLDER alone|shared [used ORDER]... [source OBJECT SCANNED]...
+int order(const std::vector<std::string>& words, const std::string&, std::string& output) {
+  if (words.size() < 3) return 2;
+  ModuleOrder modules(words[1], words[2] == "alone");
+  for (std::size_t i = 3; i < words.size();) {
+    if (words[i] == "used" && i + 1 < words.size()) {
+      modules.add_used(words[i + 1]);
+      i += 2;
+    } else if (words[i] == "source" && i + 2 < words.size()) {
+      if (!modules.add_source(words[i + 1], words[i + 2], output)) return 1;
+      i += 3;
+    } else {
+      return 2;
+    }
+  }
+  if (modules.has_circle(output)) return 1;
+  modules.prune(words[0]);
+  // Compilers complain of folders that are not there.
+  files::make_folder(words[1]);
+  files::write_if_different(words[0], dump(modules.document()));
+  return 0;
+}
+
+}  // namespace
+
+StepOperation step_operation(std::string_view name) {
+  static const std::map<std::string_view, StepOperation> table = {{"scan-fortran", scan}, {"order-fortran", order}};
+  const auto it = table.find(name);
+  return it == table.end() ? nullptr : it->second;
+}
+
+}  // namespace coctilis::plan

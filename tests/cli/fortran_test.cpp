@@ -1,0 +1,147 @@
+// Trees in Fortran: compiled in the order of their modules, and again only where an interface has changed.
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class Fortran : public testing::Test {
+ protected:
+  Fortran() {
+    list("curve/heat.F90 curve/glaze.f90 curve/soak.f90");
+    tree.write("curve/heat.F90",
+               "module heat\n#ifdef WET\n  use glaze, only: melt\n#endif\n  implicit none\n  interface\n"
+               "    module function soak(x) result(r)\n      real, intent(in) :: x\n      real :: r\n    end function\n"
+               "  end interface\ncontains\n  real function peak(x)\n    real, intent(in) :: x\n    peak = melt(x)\n"
+               "  end function\nend module\n");
+    tree.write("curve/soak.f90",
+               "submodule (heat) soaking\ncontains\n  module procedure soak\n    r = x * 2.0\n  end procedure\n"
+               "end submodule\n");
+    tree.write("curve/glaze.f90",
+               "module Glaze\n  implicit none\n  include 'cones.inc'\ncontains\n  real function melt(x)\n"
+               "    real, intent(in) :: x\n    melt = x + cone\n  end function\nend module\n");
+    tree.write("curve/cones.inc", "  real, parameter :: cone = 6.0\n");
+    tree.write("main.f90",
+               "program firing\n  use heat\n  implicit none\n  real :: legacy\n"
+               "  print '(a,f6.1)', 'peak ', peak(1.0) + soak(2.0) + legacy(1.0)\nend program\n");
+    tree.write("old/legacy.f",
+               "C     an old one\n      REAL FUNCTION LEGACY(X)\n      USE GLAZE\n      REAL X\n      LEGACY = MELT(X) +\n"
+               "     1  0.0\n      END\n");
+  }
+  void list(const std::string& sources) {
+    tree.write("CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(model Fortran)\nadd_library(curve STATIC " + sources +
+                   ")\ntarget_compile_definitions(curve PRIVATE WET)\nadd_executable(firing main.f90 old/legacy.f)\n"
+                   "target_link_libraries(firing PRIVATE curve)\n");
+  }
+  Said build(int jobs = 4) {
+    return coctilis({"build", tree.path(), "--kiln", tree.kiln(), "-j", std::to_string(jobs)});
+  }
+  // The sources that were compiled in the last run, by name.
+  std::set<std::string> compiled() const {
+    std::set<std::string> out;
+    const auto run = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    for (const auto& step : run["build"]["steps"]) {
+      if (step["kind"] == "compile") out.insert(step["subject"]);
+    }
+    return out;
+  }
+  std::string fired() const {
+    Command command;
+    command.argv = {tree.label_folder() + "/bin/firing"};
+    return coctilis::run(command).output;
+  }
+  void replace(const std::string& name, const std::string& from, const std::string& to) {
+    std::string text = tree.read(name);
+    const auto at = text.find(from);
+    ASSERT_NE(at, std::string::npos);
+    tree.write(name, text.replace(at, from.size(), to));
+  }
+  TreeFolder tree;
+};
+
+TEST_F(Fortran, IsCompiledInTheOrderOfItsModules) {
+  const auto said = build();
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(fired(), "peak   18.0\n");
+  EXPECT_EQ(build().exit, 0);
+  EXPECT_TRUE(compiled().empty());
+}
+
+TEST_F(Fortran, AnInterfaceThatStaysStopsTheWave) {
+  ASSERT_EQ(build().exit, 0);
+  replace("curve/glaze.f90", "melt = x + cone", "melt = x + cone + 1.0");
+  ASSERT_EQ(build().exit, 0);
+  EXPECT_EQ(compiled(), std::set<std::string>{"curve/glaze.f90"});
+  EXPECT_EQ(fired(), "peak   20.0\n");
+  // A constant is part of the interface.
+  replace("curve/cones.inc", "6.0", "7.0");
+  ASSERT_EQ(build().exit, 0);
+  EXPECT_EQ(compiled(), (std::set<std::string>{"curve/glaze.f90", "curve/heat.F90", "old/legacy.f"}));
+  EXPECT_EQ(fired(), "peak   22.0\n");
+}
+
+TEST_F(Fortran, AModuleThatIsGoneIsNotFoundAnyMore) {
+  ASSERT_EQ(build().exit, 0);
+  replace("curve/glaze.f90", "module Glaze", "module Slip");
+  const auto said = build();
+  EXPECT_EQ(said.exit, 5);
+  EXPECT_NE(said.all().find("glaze"), std::string::npos) << said.all();
+  replace("curve/glaze.f90", "module Slip", "module Glaze");
+  EXPECT_EQ(build().exit, 0);
+}
+
+TEST_F(Fortran, AModuleMovesAndIsMissing) {
+  ASSERT_EQ(build().exit, 0);
+  // It moves to another source.
+  tree.write("curve/all.f90", tree.read("curve/glaze.f90"));
+  tree.write("curve/glaze.f90", "! elsewhere\n");
+  list("curve/heat.F90 curve/glaze.f90 curve/soak.f90 curve/all.f90");
+  ASSERT_EQ(build().exit, 0);
+  EXPECT_EQ(fired(), "peak   18.0\n");
+  // Somebody takes its file away.
+  files::write(tree.label_folder() + "/bin/x", "");
+  std::filesystem::remove(tree.label_folder() + "/work/.objects/curve/modules/glaze.mod");
+  ASSERT_EQ(build().exit, 0);
+  EXPECT_EQ(compiled(), std::set<std::string>{"curve/all.f90"});
+}
+
+TEST_F(Fortran, ModulesInACircleAreToldSo) {
+  tree.write("curve/soak.f90", "module ramp\n  use hold\nend module\n");
+  tree.write("curve/hold.f90", "module hold\n  use ramp\nend module\n");
+  list("curve/heat.F90 curve/glaze.f90 curve/soak.f90 curve/hold.f90");
+  for (int i = 0; i < 2; ++i) {
+    const auto said = build();
+    EXPECT_EQ(said.exit, 5);
+    EXPECT_NE(said.all().find("modules use each other in a circle: soak.f90 uses hold.f90 uses soak.f90"),
+              std::string::npos)
+        << said.all();
+  }
+}
+
+TEST_F(Fortran, WarningsAreCounted) {
+  replace("curve/soak.f90", "r = x * 2.0", "integer :: idle\n    r = x * 2.0");
+  replace("CMakeLists.txt", "WET)", "WET)\ntarget_compile_options(curve PRIVATE -Wall)");
+  ASSERT_EQ(build().exit, 0);
+  const auto run = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  ASSERT_FALSE(run["build"]["warnings"].empty());
+  const auto& warning = run["build"]["warnings"][0];
+  EXPECT_EQ(warning["place"]["line"], 4);
+  EXPECT_EQ(warning["option"], "-Wunused-variable");
+}
+
+TEST_F(Fortran, BesideCppItIsLinkedWithItsLibrary) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(model C CXX Fortran)\nadd_library(curve STATIC "
+             "curve/glaze.f90 side.f90)\nadd_executable(firing main.cpp)\ntarget_link_libraries(firing curve)\n");
+  tree.write("side.f90",
+             "real function side(x) bind(c)\n  use glaze\n  real, value :: x\n  print '(a)', 'in Fortran'\n"
+             "  side = melt(x)\nend function\n");
+  tree.write("main.cpp",
+             "#include <iostream>\nextern \"C\" float side(float);\nint main() { std::cout << side(1) << '\\n'; }\n");
+  const auto said = build();
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(fired().find("in Fortran"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace coctilis::test

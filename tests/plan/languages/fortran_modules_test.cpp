@@ -1,0 +1,171 @@
+// What Fortran sources define and use, in both forms.
+#include "plan/languages/fortran_modules.h"
+
+#include "support.h"
+
+namespace coctilis::plan {
+namespace {
+
+using Names = std::vector<std::string>;
+
+struct Source {
+  const char* name;
+  const char* text;
+  bool fixed;
+  Names defines;
+  Names uses;
+};
+
+class FortranModules : public testing::TestWithParam<Source> {};
+
+TEST_P(FortranModules, AreFound) {
+  const auto& source = GetParam();
+  const auto found = scan_modules(source.text, source.fixed);
+  EXPECT_EQ(found.defines, source.defines);
+  EXPECT_EQ(found.uses, source.uses);
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    All, FortranModules,
+    testing::Values(
+        Source{"Plain", "module Glaze\n  use clay\nend module Glaze\n", false, {"glaze"}, {"clay"}},
+        Source{"SeveralOnALine", "module a; use b; use c\nend module; module d\nend\n", false, {"a", "d"}, {"b", "c"}},
+        Source{"Only", "use heat, only: peak => top\nUSE::cone\nuse, non_intrinsic :: ramp\n", false, {}, {"heat", "cone", "ramp"}},
+        Source{"Intrinsic", "use, intrinsic :: iso_c_binding\nuse , INTRINSIC::ieee_arithmetic\n", false, {}, {}},
+        Source{"NoUse", "use = 3\nuse_count = 4\nusers = 5\nuse%part = 1\nmodule_name = 2\n", false, {}, {}},
+        Source{"NoModule", "module procedure fire\nmodule function soak(x)\nmodule subroutine hold()\nend module clay\n", false, {}, {}},
+        Source{"Submodules", "submodule (heat) soak\nend\nsubmodule(heat:soak) hold\nend submodule\n", false,
+               {"heat@soak", "heat@hold"}, {"heat"}},
+        Source{"ParentElsewhere", "submodule (heat : soak) hold\n", false, {"heat@hold"}, {"heat", "heat@soak"}},
+        Source{"Continued", "use &\n  ! between\n\n  & clay, &\n  only: water\n", false, {}, {"clay"}},
+        Source{"Comments", "! use a\nprint *, 'use b', \"use c\" ! use d\nuse e ! why\n", false, {}, {"e"}},
+        Source{"QuotesGoOn", "print *, 'x &\n  & use a'; use b\n", false, {}, {"b"}},
+        Source{"QuoteInComment", "! don't\nuse clay\n", false, {}, {"clay"}},
+        Source{"LinesOfThePreprocessor", "# 1 \"clay.F90\"\nuse clay\n#define use a\n", false, {}, {"clay"}},
+        Source{"OwnIsNoUse", "module a\nend module\nmodule b\n use a\nend module\n", false, {"a", "b"}, {}},
+        Source{"OtherLineEnds", "module a\r\n  use b\r\nend module\r\n", false, {"a"}, {"b"}},
+        Source{"FixedForm", "C     use a\n*     use b\n      USE CLAY,\n     1    ONLY: WATER\n! use c\n      MODULE KILN\n", true,
+               {"kiln"}, {"clay"}},
+        Source{"FixedFormLabels", "  10  USE CLAY\n\tuse glaze\n", true, {}, {"clay", "glaze"}},
+        Source{"FixedFormGoesOn", "      USE CL\n     &AY\n", true, {}, {"clay"}},
+        Source{"Nothing", "", false, {}, {}}),
+    [](const auto& one) { return one.param.name; });
+
+TEST(FortranForm, IsThatOfTheEndingOrAsSaid) {
+  using model::Preprocessing;
+  using model::SourceForm;
+  EXPECT_TRUE(is_fixed_form("/yard/heat.f", SourceForm::by_name));
+  EXPECT_TRUE(is_fixed_form("/yard/heat.FOR", SourceForm::by_name));
+  EXPECT_FALSE(is_fixed_form("/yard/heat.f90", SourceForm::by_name));
+  EXPECT_TRUE(is_fixed_form("/yard/heat.f90", SourceForm::fixed));
+  EXPECT_FALSE(is_fixed_form("/yard/heat.f", SourceForm::free));
+  EXPECT_TRUE(is_preprocessed("/yard/heat.F90", Preprocessing::by_name));
+  EXPECT_FALSE(is_preprocessed("/yard/heat.f90", Preprocessing::by_name));
+  EXPECT_TRUE(is_preprocessed("/yard/heat.f90", Preprocessing::yes));
+  EXPECT_FALSE(is_preprocessed("/yard/heat.F90", Preprocessing::no));
+}
+
+// The operations of steps, on files.
+class FortranOrder : public testing::Test {
+ protected:
+  int run(const std::string& name, const Names& words) {
+    output_.clear();
+    return step_operation(name)(words, tree_.path(), output_);
+  }
+  int scan(const std::string& name) {
+    return run("scan-fortran", {at(name), at(name), at(name + ".modules"), at(name + ".d"), "free", at("include")});
+  }
+  int order(const Names& names, const Names& used = {}) {
+    Names words = {at("order"), at("modules"), "alone"};
+    for (const auto& file : used) words.insert(words.end(), {"used", file});
+    for (const auto& name : names) {
+      EXPECT_EQ(scan(name), 0) << output_;
+      words.insert(words.end(), {"source", at(name + ".o"), at(name + ".modules")});
+    }
+    return run("order-fortran", words);
+  }
+  std::string at(const std::string& name) const { return tree_.path(name); }
+  nlohmann::json told() const { return nlohmann::json::parse(tree_.read("order")); }
+  test::TreeFolder tree_;
+  std::string output_;
+};
+
+TEST_F(FortranOrder, NeedsAndMakesFilesOfModules) {
+  tree_.write("a.f90", "module a\nuse b\nend\n");
+  tree_.write("b.f90", "module b\nend\nmodule c\nend\n");
+  tree_.write("main.f90", "use a\nuse netcdf\nend\n");
+  ASSERT_EQ(order({"a.f90", "b.f90", "main.f90"}), 0) << output_;
+  const auto steps = told()["steps"];
+  EXPECT_EQ(steps[0]["step"], at("a.f90.o"));
+  EXPECT_EQ(steps[0]["needs"], Names{at("modules/b.mod")});
+  EXPECT_EQ(steps[1]["makes"], (Names{at("modules/b.mod"), at("modules/c.mod")}));
+  EXPECT_EQ(steps[2]["needs"], Names{at("modules/a.mod")});  // one that nothing here defines is no need
+}
+
+TEST_F(FortranOrder, ModulesOfUsedUnitsAreFoundBehindItsOwn) {
+  tree_.write("used", R"({"modules": {"a": "/yard/a.mod", "z": "/yard/z.mod"}})");
+  tree_.write("a.f90", "module a\nend\n");
+  tree_.write("main.f90", "use a\nuse z\nend\n");
+  ASSERT_EQ(order({"a.f90", "main.f90"}, {at("used")}), 0) << output_;
+  EXPECT_EQ(told()["steps"][1]["needs"], (Names{at("modules/a.mod"), "/yard/z.mod"}));
+  EXPECT_EQ(told()["modules"]["z"], "/yard/z.mod");
+}
+
+TEST_F(FortranOrder, AModuleIsDefinedOnce) {
+  tree_.write("a.f90", "module a\nend\n");
+  tree_.write("b.f90", "module A\nend\n");
+  EXPECT_EQ(order({"a.f90", "b.f90"}), 1);
+  EXPECT_NE(output_.find("'a' is defined twice: by " + at("a.f90.o") + " and by " + at("b.f90.o")), std::string::npos) << output_;
+}
+
+TEST_F(FortranOrder, ACircleIsTold) {
+  tree_.write("a.f90", "module a\nuse b\nend\n");
+  tree_.write("b.f90", "module b\nuse c\nend\n");
+  tree_.write("c.f90", "module c\nuse b\nend\n");
+  EXPECT_EQ(order({"a.f90", "b.f90", "c.f90"}), 1);
+  EXPECT_NE(output_.find("circle: b.f90 uses c.f90 uses b.f90"), std::string::npos) << output_;
+}
+
+TEST_F(FortranOrder, ModulesThatNothingDefinesGo) {
+  tree_.write("a.f90", "module a\nend\n");
+  tree_.write("modules/a.mod", "");
+  tree_.write("modules/gone.mod", "");
+  tree_.write("modules/gone@part.smod", "");
+  tree_.write("modules/notes", "");
+  ASSERT_EQ(order({"a.f90"}), 0) << output_;
+  EXPECT_TRUE(files::exists(at("modules/a.mod")));
+  EXPECT_FALSE(files::exists(at("modules/gone.mod")));
+  EXPECT_FALSE(files::exists(at("modules/gone@part.smod")));
+  EXPECT_TRUE(files::exists(at("modules/notes")));
+}
+
+TEST_F(FortranOrder, IncludedLinesCountAndAreWatched) {
+  tree_.write("a.f90", "program a\ninclude 'head.inc'\n include \"nowhere.inc\"\nend\n");
+  tree_.write("include/head.inc", "use clay\ninclude 'more.inc'\n");
+  tree_.write("include/more.inc", "use glaze\n");
+  ASSERT_EQ(scan("a.f90"), 0) << output_;
+  EXPECT_EQ(nlohmann::json::parse(tree_.read("a.f90.modules"))["uses"], (Names{"clay", "glaze"}));
+  const std::string rule = tree_.read("a.f90.d");
+  for (const char* name : {"include/head.inc", "include/more.inc", "nowhere.inc", "include/nowhere.inc"})
+    EXPECT_NE(rule.find(at(name)), std::string::npos) << name << " in " << rule;
+}
+
+TEST_F(FortranOrder, FilesOfOthersAreHostile) {
+  tree_.write("a.f90", "module a\nend\n");
+  for (const char* text : {"", "[", "[1]", R"({"steps": 3, "modules": [1]})", R"({"steps": [{"step": 1}], "modules": {"b": 2}})"}) {
+    tree_.write("order", text);
+    tree_.write("used", text);
+    EXPECT_EQ(order({"a.f90"}, {at("used")}), 0) << text << output_;
+  }
+  // What it says to take away lies elsewhere.
+  tree_.write("kept.mod", "");
+  tree_.write("order", R"({"steps": [{"makes": [")" + at("kept.mod") + R"(", ")" + at("modules/../kept.mod") + R"("]}]})");
+  EXPECT_EQ(order({"a.f90"}), 0) << output_;
+  EXPECT_TRUE(files::exists(at("kept.mod")));
+  EXPECT_EQ(run("order-fortran", {at("order")}), 2);
+  EXPECT_EQ(run("order-fortran", {at("order"), at("modules"), "alone", "source", at("a.f90.o"), at("none")}), 1);
+  EXPECT_EQ(step_operation("make_directory"), nullptr);
+}
+
+}  // namespace
+}  // namespace coctilis::plan
