@@ -1,5 +1,8 @@
 #include "describe/readers.h"
 
+#include <algorithm>
+#include <filesystem>
+
 #include "base/text.h"
 #include "describe/configure/reader.h"
 #include "describe/listfile/reader.h"
@@ -9,24 +12,50 @@
 namespace coctilis::describe {
 
 const std::vector<Reader>& readers() {
-  static const std::vector<Reader> table = {
-      {"CMakeLists.txt",
-       [](const ReadRequest& request) {
-         return listfile::read(request.file, request.survey, request.locator, request.work, request.services);
-       }},
-      {"configure", configure::read},
-      {"Makefile", makefile::read},
-      {"build.sh", script::read},
-      {"configure.ac", configure::only_configure_ac},
-  };
+  static const std::vector<Reader> table = {listfile::reader(), configure::reader(), makefile::reader(), script::reader(),
+                                            configure::source_reader()};
   return table;
 }
 
+const Reader* reader_of(const model::Description* description) {
+  if (description == nullptr) return nullptr;
+  for (const auto& reader : readers()) {
+    if (description->format == reader.format.format) return &reader;
+  }
+  return nullptr;
+}
+
+const survey::DescriptionFormats& description_formats() {
+  static const survey::DescriptionFormats all = [] {
+    survey::DescriptionFormats out;
+    for (const auto& reader : readers()) {
+      out.push_back(reader.format);
+      out.back().readable = true;
+    }
+    const auto& unread = survey::unread_formats();
+    out.insert(out.end(), unread.begin(), unread.end());
+    return out;
+  }();
+  return all;
+}
+
+bool is_build_program(const std::string& program) {
+  const std::string name = std::filesystem::path(program).filename().string();
+  const auto& formats = description_formats();
+  return std::any_of(formats.begin(), formats.end(), [&](const auto& format) {
+    return std::find(format.programs.begin(), format.programs.end(), name) != format.programs.end();
+  });
+}
+
+namespace {
 std::vector<std::string> readable_formats() {
   std::vector<std::string> out;
-  for (const auto& reader : readers()) out.emplace_back(reader.format);
+  for (const auto& reader : readers()) {
+    if (!reader.is_hint) out.emplace_back(reader.format.format);
+  }
   return out;
 }
+}  // namespace
 
 std::optional<Problem> nothing_to_follow(const model::Survey& survey) {
   if (survey.followed() != nullptr) return std::nullopt;
@@ -52,13 +81,11 @@ std::optional<Problem> nothing_to_follow(const model::Survey& survey) {
 
 Result<model::Project> read(const model::Survey& survey, locate::Locator& locator, const std::string& work,
                             const Services& services) {
-  const auto* followed = survey.followed();
   if (auto problem = nothing_to_follow(survey)) return *problem;
-  for (const auto& reader : readers()) {
-    if (followed->format == reader.format)
-      return reader.read({survey.tree + "/" + followed->path, survey, locator, work, services});
-  }
-  return Problem{Exit::defect, {}, "no reader for " + followed->format, {}, {}, {}};
+  const auto* followed = survey.followed();
+  const auto* reader = reader_of(followed);
+  if (reader == nullptr) return Problem{Exit::defect, {}, "no reader for " + followed->format, {}, {}, {}};
+  return reader->read({survey.tree + "/" + followed->path, survey, locator, work, services});
 }
 
 }  // namespace coctilis::describe

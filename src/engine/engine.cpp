@@ -47,7 +47,7 @@ class Engine {
         journal_(journal_path(plan), request.tidy),
         contents_(journal_),
         lookups_(plan, journal_, contents_),
-        freshness_(plan, journal_, contents_, lookups_, {request.settled, request.given}),
+        freshness_(plan, journal_, contents_, lookups_, {request.settled, request.given}, &learned_),
         graph_(plan, request.selection, [this](std::size_t step) { return estimate(step); }),
         runner_(plan, {request.colours}),
         read_files_(plan, journal_, contents_, lookups_, graph_, learned_) {
@@ -493,9 +493,9 @@ class Engine {
   Journal journal_;
   Contents contents_;
   Lookups lookups_;
+  Learned learned_;
   Freshness freshness_;
   Graph graph_;
-  Learned learned_;
   Runner runner_;
   ReadFiles read_files_;
   std::priority_queue<std::pair<double, std::size_t>> ready_;

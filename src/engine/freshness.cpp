@@ -102,12 +102,13 @@ CommandHashes command_hashes(const model::Plan& plan, const Step& step) {
 }
 
 Freshness::Freshness(const model::Plan& plan, Journal& journal, Contents& contents, Lookups& lookups,
-                     Questions questions)
+                     Questions questions, const Learned* learned)
     : plan_(plan),
       journal_(journal),
       contents_(contents),
       lookups_(lookups),
       questions_(std::move(questions)),
+      learned_(learned),
       known_(plan.steps.size()) {}
 
 std::string Freshness::shown(std::string_view path) const {
@@ -163,12 +164,13 @@ std::string Freshness::difference(const Content& content, bool output) {
   return (form_of(content.form) == Form::names ? "what lies in " : "") + name + " has changed";
 }
 
-std::string Freshness::what_changed(const Journal::Entry& entry, const Step& step) {
+std::string Freshness::what_changed(const Journal::Entry& entry, std::size_t index) {
+  const Step& step = plan_.steps[index];
   for (const auto id : journal_.outputs(entry)) {
     // What it did not make the last time is tried anew each time.
-    if (journal_.content(id).hash.empty() && matters(entry, journal_.content(id), step))
+    if (journal_.content(id).hash.empty() && matters(entry, journal_.content(id), index))
       return shown(journal_.path(journal_.content(id).path)) + " is missing";
-    if (!is(id) && matters(entry, journal_.content(id), step)) return difference(journal_.content(id), true);
+    if (!is(id) && matters(entry, journal_.content(id), index)) return difference(journal_.content(id), true);
   }
   std::size_t number = 0;
   for (const auto id : journal_.inputs(entry)) {
@@ -191,10 +193,12 @@ std::string Freshness::what_changed(const Journal::Entry& entry, const Step& ste
 
 // What a step makes by its declaration counts. What it wrote besides does when another step reads it, or when it is a
 // result itself: tests and users may well go on writing into other files.
-bool Freshness::matters(const Journal::Entry& entry, const Content& output, const Step& step) {
+bool Freshness::matters(const Journal::Entry& entry, const Content& output, std::size_t index) {
+  const Step& step = plan_.steps[index];
   const auto path = journal_.path(output.path);
   if (output.path == entry.key || step.reads == model::Reads::noted ||
-      std::find(step.outputs.begin(), step.outputs.end(), path) != step.outputs.end())
+      std::find(step.outputs.begin(), step.outputs.end(), path) != step.outputs.end() ||
+      (learned_ != nullptr && learned_->of(index).has(path)))
     return true;
   const bool may_be_run = ((output.form >> 8U) & 0111U) != 0;
   if (may_be_run || path.ends_with(".a") || path.ends_with(".o") || path.find(".so") != std::string_view::npos)
@@ -236,7 +240,7 @@ std::string Freshness::reason_to_run(std::size_t index, bool keep) {
   if (step.always) return "it runs every time";
   std::string reason;
   if (own != nullptr && own->command == command(index).command) {
-    reason = what_changed(*own, step);
+    reason = what_changed(*own, index);
     if (reason.empty() && covers(*own, step, &reason)) {
       if (keep && own->searched != 0) {
         if (const ListId now = lookups_.as_they_are(own->searched); now != own->searched)
@@ -258,7 +262,7 @@ std::string Freshness::reason_to_run(std::size_t index, bool keep) {
     // by the same words since.
     const bool comparable = own == nullptr || own->command == command(index).command ||
                             (entry.words == command(index).words && entry.recorded > own->recorded);
-    if (comparable && what_changed(entry, step).empty() && covers(entry, step, nullptr)) other = &entry;
+    if (comparable && what_changed(entry, index).empty() && covers(entry, step, nullptr)) other = &entry;
   });
   if (other != nullptr && reason != "it did not come to its end the last time") {
     if (keep) adopt(index, *other);

@@ -9,6 +9,7 @@
 
 #include "engine/contents.h"
 #include "engine/journal.h"
+#include "engine/learned.h"
 #include "engine/lookups.h"
 #include "model/plan.h"
 
@@ -30,7 +31,8 @@ class Freshness {
     std::function<bool(const model::Step&)> settled;
     std::function<bool(const std::string&)> given;
   };
-  Freshness(const model::Plan& plan, Journal& journal, Contents& contents, Lookups& lookups, Questions questions);
+  Freshness(const model::Plan& plan, Journal& journal, Contents& contents, Lookups& lookups, Questions questions,
+            const Learned* learned = nullptr);
 
   // Why the step has to run; empty: it need not. `keep`: what is found out on the way is put into the journal.
   [[nodiscard]] std::string reason_to_run(std::size_t step, bool keep);
@@ -46,8 +48,8 @@ class Freshness {
 
  private:
   [[nodiscard]] bool is(ContentId id);
-  [[nodiscard]] std::string what_changed(const Journal::Entry& entry, const model::Step& step);
-  [[nodiscard]] bool matters(const Journal::Entry& entry, const Content& output, const model::Step& step);
+  [[nodiscard]] std::string what_changed(const Journal::Entry& entry, std::size_t index);
+  [[nodiscard]] bool matters(const Journal::Entry& entry, const Content& output, std::size_t index);
   [[nodiscard]] std::string difference(const Content& content, bool output);
   [[nodiscard]] bool covers(const Journal::Entry& entry, const model::Step& step, std::string* missing);
   [[nodiscard]] bool was_given_anew(const Journal::Entry& entry, const model::Step& step);
@@ -59,6 +61,7 @@ class Freshness {
   Contents& contents_;
   Lookups& lookups_;
   Questions questions_;
+  const Learned* learned_;  // what steps were learned to make; may be null
   struct Known {
     PathId key = Journal::none;
     CommandHashes command;

@@ -213,6 +213,9 @@ struct TestCase {
   std::vector<std::string> skip_patterns;
   int skip_code = -1;   // the exit code that means skipped; -1: none
   std::string program;  // unit that it runs; empty if it is none of the tree
+  bool operation = false;     // its command is an operation of ours, by name
+  bool own_script = false;    // its command makes this program run a script of the description
+  std::string not_followed;   // why it is not run: it asks for what is not done here; empty: it is
   bool disabled = false;
   std::vector<std::string> needs_files;
   std::vector<std::string> after;    // tests that run before it

@@ -5,6 +5,7 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "describe/mirror.h"
+#include "describe/readers.h"
 #include "engine/engine.h"
 #include "engine/known_files.h"
 #include "pipeline/inner_make.h"
@@ -54,9 +55,8 @@ bool needs_the_reader(const model::Plan& plan, const engine::Request& request) {
 bool Keeping::take(model::Run& run, const std::map<std::string, std::string>& environment) {
   give_up();
   taken_ = false;
-  const auto* followed = run.survey.followed();
-  // A script tells what it does only by running.
-  if (followed == nullptr || followed->format == "build.sh") return false;
+  const auto* reader = describe::reader_of(run.survey.followed());
+  if (reader == nullptr || !reader->keeps_plan) return false;
   key_ = record::key_of(run, environment);
   findings_ = run.findings.size();
   record::Taken taken;

@@ -13,7 +13,6 @@
 #include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
-#include "describe/listfile/reader.h"
 #include "describe/mirror.h"
 #include "describe/readers.h"
 #include "describe/script/reader.h"
@@ -123,7 +122,7 @@ bool survey(model::Run& run, Session& session) {
     return true;
   }
   session.repeating.begin();
-  auto found = survey::survey(run.tree, run.settings, describe::readable_formats(), session.repeating.sights());
+  auto found = survey::survey(run.tree, run.settings, describe::description_formats(), session.repeating.sights());
   if (!found) return stop(run, found.problem());
   run.survey = std::move(*found);
   run.reached = model::Stage::survey;
@@ -343,12 +342,12 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
     if (d.followed) now = &d;
   }
   for (auto& d : run.survey.descriptions) {
-    if (now == nullptr || d.followed || !d.readable || next != nullptr || d.reason.starts_with("cannot be followed") ||
-        d.format == "configure.ac")
+    if (now == nullptr || d.followed || !d.readable || next != nullptr || d.reason.starts_with("cannot be followed"))
       continue;
-    // A makefile beside a configure script that knows of the script only passes on to what the script makes.
-    if (now->format == "configure" && d.format == "Makefile" &&
-        files::read(run.survey.tree + "/" + d.path).value_or("").find("configure") != std::string::npos)
+    const auto* reader = describe::reader_of(&d);
+    const auto* failed = describe::reader_of(now);
+    if (reader == nullptr || reader->is_hint || failed == nullptr) continue;
+    if (failed->leads_back != nullptr && failed->leads_back(files::read(run.survey.tree + "/" + d.path).value_or("")))
       continue;
     next = &d;
   }
@@ -372,9 +371,9 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
 }
 
 bool build_a_copy(model::Run& run, Session& session, std::string& note) {
-  const auto* followed = run.survey.followed();
-  if (!run.problem || run.problem->exit != Exit::step || interrupted_by != 0 || followed == nullptr ||
-      followed->format != "CMakeLists.txt")
+  const auto* reader = describe::reader_of(run.survey.followed());
+  if (!run.problem || run.problem->exit != Exit::step || interrupted_by != 0 || reader == nullptr ||
+      reader->use_copy == nullptr)
     return false;
   const auto& results = run.outcome.steps;
   const auto refused = std::find_if(results.begin(), results.end(), [](const auto& result) { return result.refused; });
@@ -382,7 +381,7 @@ bool build_a_copy(model::Run& run, Session& session, std::string& note) {
   const auto& step = run.plan.steps[static_cast<std::size_t>(refused - results.begin())];
   const std::string what = std::string(model::name_of(step.kind)) + " " + step.subject + " writes in the source tree";
   const auto marked = guarded("asking for a copy of the tree", [&] {
-    describe::listfile::use_copy(run.kiln + "/work", {Exit::done, step.place, what, {}, {}, {}});
+    reader->use_copy(run.kiln + "/work", {Exit::done, step.place, what, {}, {}, {}});
     return true;
   });
   if (!marked) return false;
@@ -445,7 +444,7 @@ bool locate(model::Run& run, Session& session) {
   for (int round = 0;; ++round) {
     locate::Locator locator(run.toolchain, run.settings, session.answers.get());
     if (session.progress) locator.progress = session.progress;
-    if (const auto* followed = run.survey.followed(); followed != nullptr && followed->format != "CMakeLists.txt") {
+    if (const auto* reader = describe::reader_of(run.survey.followed()); reader != nullptr && reader->runs_recipes) {
       const auto set_up = guarded("setting up what recipes need", [&] {
         std::error_code error;
         const auto& compiler = run.toolchain.compiler_or_any("C++");
@@ -513,7 +512,7 @@ bool locate(model::Run& run, Session& session) {
     add_submodule_wants(run);
     add_dangling_links(run);
     locate::name_packages(run.findings, run.toolchain, locator.packages());
-    run.mentions = locate::mentions(run.tree, run.findings, locator.packages());
+    run.mentions = locate::mentions(run.tree, run.findings, locator.packages(), describe::is_build_program);
     run.search_order = locator.search_order();
     run.questions = locator.questions();
     break;

@@ -87,8 +87,8 @@ void serialize(Archive& archive, PlannedTarget& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, TestCase& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u);
 }
 template <class Archive>
 void serialize(Archive& archive, InstallItem::Pattern& value) {

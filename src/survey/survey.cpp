@@ -31,8 +31,8 @@ struct SourceFile {
 
 class Walk {
  public:
-  Walk(model::Survey& survey, const model::Settings& settings, Sights* sights)
-      : survey_(survey), settings_(settings), sights_(sights) {}
+  Walk(model::Survey& survey, const model::Settings& settings, const DescriptionFormats& formats, Sights* sights)
+      : survey_(survey), settings_(settings), formats_(formats), sights_(sights) {}
 
   void folder(const std::string& relative) {
     const std::string path = relative.empty() ? survey_.tree : survey_.tree + "/" + relative;
@@ -134,9 +134,9 @@ class Walk {
   void file(const std::string& below, const std::string& name, std::uint64_t size, int fd) {
     ++survey_.files;
     survey_.bytes += size;
-    if (const auto* format = description_format(below)) {
+    const DescriptionFormat* format = nullptr;
+    if (below == name && description_name(formats_, name, &format) != nullptr)
       survey_.descriptions.push_back({below, std::string(format->format), false, false, {}});
-    }
     const bool readable = ::faccessat(fd, name.c_str(), R_OK, 0) == 0;
     if (!readable) {
       hazard("unreadable", below, "permission denied");
@@ -148,6 +148,7 @@ class Walk {
 
   model::Survey& survey_;
   const model::Settings& settings_;
+  const DescriptionFormats& formats_;
   Sights* sights_;
 };
 
@@ -182,7 +183,7 @@ std::string kiln_root(const std::string& tree, const std::string& asked) {
 }
 
 Result<model::Survey> survey(const std::string& tree, const model::Settings& settings,
-                             const std::vector<std::string>& readable, Sights* sights) {
+                             const DescriptionFormats& formats, Sights* sights) {
   return guarded("survey", [&] {
     const double begin = now();
     struct stat info {};
@@ -212,7 +213,7 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
     }
     model::Survey out;
     out.tree = tree;
-    Walk walk(out, settings, sights);
+    Walk walk(out, settings, formats, sights);
     walk.folder("");
     count_all(tree, walk.sources);
     std::map<std::string_view, model::LanguageCount> languages;
@@ -234,7 +235,7 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
                      [](const auto& a, const auto& b) { return std::tie(a.kind, a.path) < std::tie(b.kind, b.path); });
     std::sort(out.descriptions.begin(), out.descriptions.end(),
               [](const auto& a, const auto& b) { return a.path < b.path; });
-    const auto chosen = choose_description(out.descriptions, settings.description, readable, tree);
+    const auto chosen = choose_description(out.descriptions, settings.description, formats, tree);
     if (!chosen) throw Fault(chosen.problem());
     out.submodules = read_submodules(tree, settings, out.hazards);
     out.revision = repository_revision(tree);

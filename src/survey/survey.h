@@ -8,6 +8,7 @@
 #include "base/sights.h"
 #include "model/settings.h"
 #include "model/survey.h"
+#include "survey/descriptions.h"
 
 namespace coctilis::survey {
 
@@ -19,9 +20,9 @@ inline constexpr const char* kiln_mark = "# Output of coctilis; version control 
 [[nodiscard]] std::string kiln_root(const std::string& tree, const std::string& asked);
 
 // Surveys the tree at the absolute path `tree`. `settings` gives the description to follow and what to leave out;
-// `readable` the formats that have a reader. Does not follow links. `sights`, if not null, gets every file and folder
+// `formats` are all that are known, with those that can be read among them. Does not follow links. `sights`, if not null, gets every file and folder
 // of the tree that was looked at. Errors: no folder there, or one that cannot be read (Exit::usage).
 [[nodiscard]] Result<model::Survey> survey(const std::string& tree, const model::Settings& settings,
-                                           const std::vector<std::string>& readable, Sights* sights = nullptr);
+                                           const DescriptionFormats& formats, Sights* sights = nullptr);
 
 }  // namespace coctilis::survey

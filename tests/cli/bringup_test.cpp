@@ -138,7 +138,7 @@ TEST(Bringup, TestsOfProgramsThatAreNotMadeAreSkipped) {
   tree.write("t.c", "int main(void) { return 0; }\n");
   const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
   EXPECT_EQ(said.exit, 0) << said.all();
-  EXPECT_NE(said.all().find("driven: 'rare', which it needs, was not made"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("driven: 'rare', which it needs, was not built"), std::string::npos) << said.all();
 }
 
 TEST(Bringup, RulesThatMakeSourcesInTheTreeGetACopyOfIt) {

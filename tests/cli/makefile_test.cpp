@@ -6,7 +6,7 @@
 
 #include "base/text.h"
 #include "support.h"
-#include "survey/descriptions.h"
+#include "describe/configure/reader.h"
 
 namespace coctilis::test {
 namespace {
@@ -526,7 +526,7 @@ TEST_F(ConfigureTree, OnlyWhatAScriptIsMadeFrom) {
 
 TEST_F(ConfigureTree, AnswersAreNotSharedWithScriptsThatRefuseThem) {
   write_script(
-      "# " + std::string(survey::generated_mark) +
+      "# " + std::string(describe::configure::generated_mark) +
       " for kiln 1.\n"
       "case \"$*\" in *cache-file*) echo 'configure: error: changes in the environment can compromise the build' >&2; "
       "exit 1;; esac\n" +

@@ -4,7 +4,6 @@
 #include <unistd.h>
 
 #include "base/loader.h"
-#include "model/build_programs.h"
 #include "support.h"
 
 namespace coctilis::smoke {
@@ -87,8 +86,7 @@ TEST_F(SmokeTest, SkippedWithReason) {
   declare("says", "exit 77").skip_code = 77;
   declare("off", "exit 1").disabled = true;
   declare("needs", "exit 1").needs_files = {"/no/such/file"};
-  auto& foreign = declare("foreign", "exit 1");
-  foreign.command = {"make", "check"};
+  declare("foreign", "exit 1").not_followed = "it runs a build program, which is never started";
   const auto checks = run();
   ASSERT_EQ(checks.size(), 4U);
   for (const auto& check : checks) {
@@ -174,18 +172,19 @@ TEST_F(SmokeTest, NotMadeIsLeftOut) {
   EXPECT_EQ(one().verdict, Verdict::skipped);
 }
 
-TEST_F(SmokeTest, OperationsOfTheToolAreDoneHere) {
+TEST_F(SmokeTest, OperationsAreDoneHere) {
   files::write(plan_.work + "/in.txt", "clay");
   model::TestCase copy;
   copy.name = "copy";
-  copy.command = {model::tool_word, "-E", "copy", "in.txt", "out.txt"};
+  copy.command = {"copy", "in.txt", "out.txt"};
+  copy.operation = true;
   copy.folder = plan_.work;
   model::TestCase compare = copy;
   compare.name = "compare";
-  compare.command = {model::tool_word, "-E", "compare_files", "in.txt", "out.txt"};
+  compare.command = {"compare_files", "in.txt", "out.txt"};
   model::TestCase outside = copy;
   outside.name = "outside";
-  outside.command = {model::tool_word, "-E", "copy", "in.txt", "/tmp/brickyard-out.txt"};
+  outside.command = {"copy", "in.txt", "/tmp/brickyard-out.txt"};
   plan_.tests = {copy, compare, outside};
   const auto checks = run();
   ASSERT_EQ(checks.size(), 3U);
@@ -193,15 +192,6 @@ TEST_F(SmokeTest, OperationsOfTheToolAreDoneHere) {
   EXPECT_EQ(checks[1].verdict, Verdict::passed);
   EXPECT_EQ(checks[2].verdict, Verdict::failed);
   EXPECT_FALSE(files::is_file("/tmp/brickyard-out.txt"));
-}
-
-TEST_F(SmokeTest, TheToolSetsTheEnvironment) {
-  model::TestCase test;
-  test.name = "env";
-  test.command = {model::tool_word, "-E", "env", "PEAK=1222", script("env", "test \"$PEAK\" = 1222")};
-  test.folder = plan_.work;
-  plan_.tests = {test};
-  EXPECT_EQ(one().verdict, Verdict::passed);
 }
 
 TEST_F(SmokeTest, HelpersThatFallWhenAskedAreNoFailureUnlessTheyAreInstalled) {
@@ -236,8 +226,9 @@ TEST_F(SmokeTest, AnExceptionThatNobodyCatchesShowsThatTheProgramStarts) {
 
 TEST_F(SmokeTest, TestsThatCannotBeMadeHereAreSkipped) {
   declare("builds", "exit 1");
-  plan_.tests[0].command.emplace_back(model::tool_word);
+  plan_.tests[0].not_followed = "it asks for what is not done here";
   EXPECT_EQ(one().verdict, Verdict::skipped);
+  EXPECT_EQ(one().reason, "it asks for what is not done here");
   plan_.tests.clear();
   declare("root", "echo 'This suite cannot be run as root.'; exit 1");
   const auto check = one();

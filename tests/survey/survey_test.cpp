@@ -1,3 +1,4 @@
+#include "describe/readers.h"
 #include "survey/survey.h"
 
 #include <sys/stat.h>
@@ -45,7 +46,7 @@ TEST(Languages, ByExtension) {
 }
 
 model::Survey survey_of(const TreeFolder& tree, const model::Settings& settings = {}) {
-  auto result = survey(tree.path(), settings, {"CMakeLists.txt"});
+  auto result = survey(tree.path(), settings, describe::description_formats());
   EXPECT_TRUE(result.ok());
   return *result;
 }
@@ -69,7 +70,7 @@ TEST(Survey, DescriptionNamedInSettingsMustBeThere) {
   tree.write("CMakeLists.txt", "\n");
   model::Settings settings;
   settings.description = "build/CMakeLists.txt";
-  const auto result = survey(tree.path(), settings, {"CMakeLists.txt"});
+  const auto result = survey(tree.path(), settings, describe::description_formats());
   ASSERT_FALSE(result.ok());
   EXPECT_EQ(result.problem().exit, Exit::usage);
 }

@@ -37,7 +37,7 @@ class Script {
     log_ = beside + "/configure.log";
     stamp_ = beside + "/configure.json";
     content_ = files::read(work_ + "/" + name_).value_or("");
-    generated_ = survey::is_generated_script(std::string_view(content_).substr(0, 4096));
+    generated_ = content_.substr(0, 4096).find(generated_mark) != std::string::npos;
     known_ = json::parse(files::read(stamp_).value_or("{}"), nullptr, false);
     if (known_.is_discarded() || !known_.is_object()) known_ = json::object();
   }
@@ -446,6 +446,25 @@ Result<model::Project> only_configure_ac(const ReadRequest& request) {
                  "take a release archive of the tree, or run the tree's own generator (autogen.sh or bootstrap, where "
                  "it has one) on a copy",
                  {}};
+}
+
+Reader reader() {
+  Reader out;
+  out.format = {"configure", {{"configure", 4}}, true, nullptr, {}};
+  out.runs_recipes = true;
+  // A makefile beside it that knows of the script only passes on to what the script makes.
+  out.leads_back = [](const std::string& other) { return other.find("configure") != std::string::npos; };
+  out.read = read;
+  return out;
+}
+
+Reader source_reader() {
+  Reader out;
+  out.format = {"configure.ac", {{"configure.ac", 12}, {"configure.in", 12}}, true, nullptr, {}};
+  out.runs_recipes = true;
+  out.is_hint = true;
+  out.read = only_configure_ac;
+  return out;
 }
 
 }  // namespace coctilis::describe::configure

@@ -9,7 +9,7 @@
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/packages.h"
 #include "locate/known.h"
-#include "model/build_programs.h"
+#include "describe/listfile/tool.h"
 
 namespace coctilis::describe::listfile {
 
@@ -427,7 +427,7 @@ void command_find_package(Evaluator& e, const Invocation& i) {
       // .pc files are read by us: nothing has to be there for it.
       set_found(e, wish, true, "1.8");
       e.set("PKG_CONFIG_FOUND", "TRUE");
-      e.set("PKG_CONFIG_EXECUTABLE", model::tool_word);
+      e.set("PKG_CONFIG_EXECUTABLE", tool_word);
       return;
     }
     if (find_in_c_library(e, wish, i) || find_openmp(e, wish, i) || find_python(e, wish, i) || find_told(e, wish, i))

@@ -8,7 +8,8 @@
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/inner_tree.h"
 #include "locate/pc_file.h"
-#include "model/build_programs.h"
+#include "describe/listfile/tool.h"
+#include "describe/readers.h"
 
 namespace coctilis::describe::listfile {
 
@@ -29,7 +30,7 @@ struct Done {
 
 // An operation of the description's own tool.
 Done run_tool(Evaluator& e, const Invocation& i, const std::vector<std::string>& command,
-              const model::Surroundings& surroundings) {
+              const Surroundings& surroundings) {
   Done out;
   int status = 0;
   const auto before = e.environment;
@@ -67,16 +68,16 @@ Done run_commands(Evaluator& e, const Invocation& i, const std::vector<std::vect
                   const std::string& folder, const How& how) {
   std::vector<std::vector<std::string>> commands = given;
   Done out;
-  std::vector<model::Surroundings> surroundings;
+  std::vector<Surroundings> surroundings;
   bool tools = false;
   for (auto& command : commands) {
-    surroundings.push_back(model::take_surroundings(command, folder));
+    surroundings.push_back(take_surroundings(command, folder));
     if (command.empty()) e.fail(i, "a command has no program to run", "the tool's operation changes what it runs in");
     if (command.front().starts_with("--"))
       e.not_understood(i, "'" + command.front() + "' of the operation 'env' of the tool in a command");
-    tools = tools || command.front() == model::tool_word;
+    tools = tools || command.front() == tool_word;
     // One that is not here cannot be started in any case: the description gets to know that.
-    if (model::is_build_program(command.front()) && !find_program(command.front()).empty())
+    if (is_build_program(command.front()) && !find_program(command.front()).empty())
       e.not_understood(i, i.name + " running '" + command.front() + "', a build program of its own");
   }
   if (tools && commands.size() == 1) return run_tool(e, i, commands.front(), surroundings.front());
@@ -265,7 +266,7 @@ bool answer_module_query(Evaluator& e, const std::vector<std::string>& words, st
 
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
                           const Invocation& i, std::string& output, int& status) {
-  if (words.size() < 2 || words[0] != model::tool_word) return false;
+  if (words.size() < 2 || words[0] != tool_word) return false;
   InnerCall call;
   if (understand_inner({words.begin() + 1, words.end()}, folder, call)) {
     const auto done = run_inner(e, i, call);

@@ -5,7 +5,7 @@
 #include "base/lists.h"
 #include "base/process.h"
 #include "base/text.h"
-#include "model/build_programs.h"
+#include "describe/listfile/tool.h"
 
 namespace coctilis::describe::listfile {
 
@@ -635,7 +635,7 @@ std::vector<std::string> Evaluator::run_script(const std::string& file, const st
        {"CMAKE_SOURCE_DIR", "CMAKE_BINARY_DIR", "CMAKE_CURRENT_SOURCE_DIR", "CMAKE_CURRENT_BINARY_DIR"})
     set(name, folder);
   set("CMAKE_SCRIPT_MODE_FILE", file);
-  std::vector<std::string> all = {model::tool_word, "-P", file};
+  std::vector<std::string> all = {tool_word, "-P", file};
   all.insert(all.end(), arguments.begin(), arguments.end());
   set("CMAKE_ARGC", std::to_string(all.size()));
   for (std::size_t k = 0; k < all.size(); ++k) set("CMAKE_ARGV" + std::to_string(k), all[k]);

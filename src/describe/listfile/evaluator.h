@@ -366,7 +366,7 @@ struct ScriptCall {
 };
 // Nothing when the words are no such call.
 [[nodiscard]] std::optional<ScriptCall> script_call(const std::vector<std::string>& words);
-// Does the small operations of the tool that commands name (model/build_programs.h) while the description is read;
+// Does the small operations of the tool that commands name (describe/listfile/tool.h) while the description is read;
 // false when the words are none.
 bool run_description_tool(Evaluator& e, const std::vector<std::string>& words, const std::string& folder,
                           const Invocation& i, std::string& output, int& status);

@@ -6,7 +6,7 @@
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "locate/toolchain.h"
-#include "model/build_programs.h"
+#include "describe/listfile/tool.h"
 
 namespace coctilis::describe::listfile {
 
@@ -150,7 +150,7 @@ void Evaluator::start_variables() {
   put("CMAKE_CURRENT_BINARY_DIR", binary_root);
   // Stands for the tool whose operations descriptions use in commands; the engine does them itself.
   // Whoever would start the make program is told that this is not done, by the commands that see the word.
-  for (const char* name : {"CMAKE_COMMAND", "CMAKE_MAKE_PROGRAM"}) put(name, model::tool_word);
+  for (const char* name : {"CMAKE_COMMAND", "CMAKE_MAKE_PROGRAM"}) put(name, tool_word);
   put("CMAKE_FILES_DIRECTORY", "/.files");
   put("CMAKE_GENERATOR", "Coctilis");
   put("CMAKE_ROOT", binary_root + "/.modules");

@@ -4,7 +4,7 @@
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "model/build_programs.h"
+#include "describe/listfile/tool.h"
 
 namespace coctilis::describe::listfile {
 

@@ -111,4 +111,14 @@ Result<std::vector<std::string>> run_script(const std::string& file, const std::
   });
 }
 
+Reader reader() {
+  Reader out;
+  out.format = {"CMakeLists.txt", {{"CMakeLists.txt", 1}}, true, nullptr, {"cmake", "cmake3", "ctest", "cpack"}};
+  out.use_copy = use_copy;
+  out.read = [](const ReadRequest& request) {
+    return read(request.file, request.survey, request.locator, request.work, request.services);
+  };
+  return out;
+}
+
 }  // namespace coctilis::describe::listfile

@@ -3,7 +3,7 @@
 
 #include "base/result.h"
 #include "describe/listfile/limits.h"
-#include "describe/read_request.h"
+#include "describe/readers.h"
 #include "model/project.h"
 #include "model/survey.h"
 
@@ -18,6 +18,9 @@ namespace coctilis::describe::listfile {
 // From the next time on what is read and built for `work` is a copy of the tree in the kiln, which may be written to:
 // what was tried shows that the description needs that. `why`: its place, and what was done in the tree.
 void use_copy(const std::string& work, const Problem& why);
+
+// The line of the table of readers.
+[[nodiscard]] Reader reader();
 
 // Runs a file of the language as a script: a step of a plan that the description asked for. Only
 // `output_root` is written to, and `tree` where it is a copy in the same kiln. Gives the lines it says. Errors: as when

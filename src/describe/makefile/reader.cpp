@@ -142,4 +142,31 @@ Result<model::Project> read(const ReadRequest& request) {
   return project;
 }
 
+Reader reader() {
+  Reader out;
+  // In the order in which they are looked for (POSIX.1-2024, XCU make, "-f"); then those that are written by hand for
+  // systems like this one, beside those for others.
+  out.format = {"Makefile",
+                {{"GNUmakefile", 5},
+                 {"makefile", 6},
+                 {"Makefile", 7},
+                 {"Makefile.linux", 11},
+                 {"makefile.linux", 11},
+                 {"Makefile.unix", 11},
+                 {"makefile.unix", 11},
+                 {"Makefile.posix", 11},
+                 {"Makefile.gnu", 11},
+                 {"Makefile.gcc", 11},
+                 {"makefile.gcc", 11}},
+                true,
+                [](const std::string& path) {
+                  const std::string name = text::lower(path.substr(path.rfind('/') + 1));
+                  return name.ends_with(".mk") || name.starts_with("makefile") || name.starts_with("gnumakefile");
+                },
+                {"make", "gmake", "bmake", "pmake"}};
+  out.runs_recipes = true;
+  out.read = read;
+  return out;
+}
+
 }  // namespace coctilis::describe::makefile

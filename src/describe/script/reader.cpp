@@ -192,4 +192,17 @@ Result<model::Project> read(const ReadRequest& request) {
   });
 }
 
+Reader reader() {
+  Reader out;
+  out.format = {"build.sh",
+                {{"build.sh", 9}},
+                true,
+                [](const std::string& path) { return path.ends_with(".sh") || files::read_beginning(path, 2) == "#!"; },
+                {}};
+  out.runs_recipes = true;
+  out.keeps_plan = false;  // a script tells what it does only by running
+  out.read = read;
+  return out;
+}
+
 }  // namespace coctilis::describe::script

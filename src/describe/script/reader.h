@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "base/result.h"
-#include "describe/read_request.h"
+#include "describe/readers.h"
 #include "describe/script/learning.h"
 #include "model/plan.h"
 #include "model/project.h"
@@ -15,6 +15,9 @@ namespace coctilis::describe::script {
 
 // `request.file` is the script. Errors: a script that no shell can take (Exit::description).
 [[nodiscard]] Result<model::Project> read(const ReadRequest& request);
+
+// The line of the table of readers.
+[[nodiscard]] Reader reader();
 
 // What the last run of the script in the mirror `work` was seen to do; empty when there was none.
 [[nodiscard]] Learned last_run(const std::string& work);

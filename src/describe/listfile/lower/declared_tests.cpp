@@ -1,16 +1,89 @@
 #include "describe/listfile/lower/declared_tests.h"
 
+#include "base/file_operations.h"
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
+#include "describe/listfile/tool.h"
+#include "describe/readers.h"
 
 namespace coctilis::describe::listfile {
 
 
 using model::TargetKind;
 
+namespace {
+
+// Whether the words name the description's tool somewhere behind the program.
+bool hands_on_tool(const std::vector<std::string>& argv) {
+  return std::find(argv.begin() + 1, argv.end(), tool_word) != argv.end();
+}
+
+// What the description's own tool does for a test this program does; other programs that build are not run.
+void settle_command(model::TestCase& test, const Declared& project, const std::string& output_root) {
+  auto& argv = test.command;
+  const auto surroundings = take_surroundings(argv, test.folder);
+  test.folder = surroundings.folder;
+  for (const auto& [name, value] : surroundings.environment) test.environment[name] = value;
+  if (argv.empty()) argv = {"true"};
+  if (argv[0] == tool_word && std::find(argv.begin(), argv.end(), "-P") != argv.end()) {
+    std::error_code error;
+    std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(),
+                                     "run-script",
+                                     "--tree",
+                                     project.tree,
+                                     "--output",
+                                     output_root,
+                                     "--"};
+    call.insert(call.end(), argv.begin() + 1, argv.end());
+    argv = std::move(call);
+    test.own_script = true;
+  } else if (is_build_program(argv[0]) && !files::is_below(argv[0], project.binary_root)) {
+    test.not_followed = "it runs a build program, which is never started";
+  } else if (hands_on_tool(argv)) {
+    test.not_followed = "it is to run the description's tool or a make program, which are never started";
+  } else if (argv[0] == tool_word) {
+    if (argv.size() < 3 || argv[1] != "-E" || !files::is_operation(argv[2])) {
+      test.not_followed = "it asks the description's tool for what is not understood yet";
+      return;
+    }
+    argv.erase(argv.begin(), argv.begin() + 2);
+    test.operation = true;
+  }
+}
+
+// "NAME=OPERATION:VALUE" with set, unset, and putting before or behind what is there.
+void modify_environment(model::TestCase& test, const std::string& entry) {
+  const auto equals = entry.find('=');
+  const auto colon = entry.find(':', equals == std::string::npos ? 0 : equals);
+  if (equals == std::string::npos || colon == std::string::npos) return;
+  const std::string name = entry.substr(0, equals);
+  const std::string operation = entry.substr(equals + 1, colon - equals - 1);
+  const std::string value = entry.substr(colon + 1);
+  const char* outer = std::getenv(name.c_str());
+  const auto known = test.environment.find(name);
+  const std::string before = known != test.environment.end() ? known->second.value_or("")
+                             : outer == nullptr                 ? ""
+                                                                : outer;
+  const std::string divider = operation.starts_with("path_list")    ? ":"
+                              : operation.starts_with("cmake_list") ? ";"
+                                                                    : "";
+  if (operation == "set")
+    test.environment[name] = value;
+  else if (operation == "unset")
+    test.environment[name] = std::nullopt;
+  else if (operation == "reset")
+    test.environment.erase(name);
+  else if (operation.ends_with("append"))
+    test.environment[name] = before.empty() ? value : before + divider + value;
+  else if (operation.ends_with("prepend"))
+    test.environment[name] = before.empty() ? value : value + divider + before;
+}
+
+}  // namespace
+
 std::vector<model::TestCase> lower_tests(const Declared& project, const Artifacts& artifacts,
-                                           const Expressions& expressions) {
+                                         const Expressions& expressions, const std::string& output_root) {
   std::vector<model::TestCase> out;
   for (const auto& test : project.tests) {
     model::TestCase planned;
@@ -66,33 +139,7 @@ std::vector<model::TestCase> lower_tests(const Declared& project, const Artifact
     planned.sets_up = values("FIXTURES_SETUP");
     planned.requires_ = values("FIXTURES_REQUIRED");
     planned.cleans_up = values("FIXTURES_CLEANUP");
-    // "NAME=OPERATION:VALUE" with set, unset, and putting before or behind what is there.
-    for (const auto& entry : values("ENVIRONMENT_MODIFICATION")) {
-      const auto equals = entry.find('=');
-      const auto colon = entry.find(':', equals == std::string::npos ? 0 : equals);
-      if (equals == std::string::npos || colon == std::string::npos) continue;
-      const std::string name = entry.substr(0, equals);
-      const std::string operation = entry.substr(equals + 1, colon - equals - 1);
-      const std::string value = entry.substr(colon + 1);
-      const char* outer = std::getenv(name.c_str());
-      const auto known = planned.environment.find(name);
-      const std::string before = known != planned.environment.end() ? known->second.value_or("")
-                                 : outer == nullptr                 ? ""
-                                                                    : outer;
-      const std::string divider = operation.starts_with("path_list")    ? ":"
-                                  : operation.starts_with("cmake_list") ? ";"
-                                                                        : "";
-      if (operation == "set")
-        planned.environment[name] = value;
-      else if (operation == "unset")
-        planned.environment[name] = std::nullopt;
-      else if (operation == "reset")
-        planned.environment.erase(name);
-      else if (operation.ends_with("append"))
-        planned.environment[name] = before.empty() ? value : before + divider + value;
-      else if (operation.ends_with("prepend"))
-        planned.environment[name] = before.empty() ? value : value + divider + before;
-    }
+    for (const auto& entry : values("ENVIRONMENT_MODIFICATION")) modify_environment(planned, entry);
     planned.pass_patterns = values("PASS_REGULAR_EXPRESSION");
     planned.fail_patterns = values("FAIL_REGULAR_EXPRESSION");
     planned.skip_patterns = values("SKIP_REGULAR_EXPRESSION");
@@ -100,6 +147,7 @@ std::vector<model::TestCase> lower_tests(const Declared& project, const Artifact
       planned.skip_code = std::atoi(code.front().c_str());
     for (const auto& file : values("REQUIRED_FILES"))
       planned.needs_files.push_back(files::absolute(file, planned.folder));
+    settle_command(planned, project, output_root);
     out.push_back(std::move(planned));
   }
   return out;

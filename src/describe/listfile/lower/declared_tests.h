@@ -9,8 +9,9 @@
 
 namespace coctilis::describe::listfile {
 
-// Tests of other configurations, and those without a command, are left out.
+// Tests of other configurations, and those without a command, are left out. `output_root` (absolute): the folder that the
+// description's own operations may write to.
 [[nodiscard]] std::vector<model::TestCase> lower_tests(const Declared& project, const Artifacts& artifacts,
-                                                    const Expressions& expressions);
+                                                       const Expressions& expressions, const std::string& output_root);
 
 }  // namespace coctilis::describe::listfile

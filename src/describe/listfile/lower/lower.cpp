@@ -34,7 +34,8 @@ class Lowering {
         usage_(project, artifacts_, expressions_),
         compilations_(project, usage_),
         rules_(project, artifacts_, expressions_, output_root),
-        sources_(project, expressions_, usage_, rules_) {}
+        sources_(project, expressions_, usage_, rules_),
+        output_root_(output_root) {}
 
   model::Build run() {
     note_installed();
@@ -43,7 +44,7 @@ class Lowering {
     for (const auto& target : project_.targets) {
       if (target.alias_of.empty()) build_.units.push_back(unit_of(target));
     }
-    build_.tests = lower_tests(project_, artifacts_, expressions_);
+    build_.tests = lower_tests(project_, artifacts_, expressions_, output_root_);
     lower_generated_files(project_, expressions_, build_);
     lower_install(project_, artifacts_, expressions_, build_);
     return std::move(build_);
@@ -177,6 +178,7 @@ class Lowering {
   Compilations compilations_;
   Rules rules_;
   Sources sources_;
+  const std::string output_root_;
 };
 
 class ListfileFacts : public model::Facts {

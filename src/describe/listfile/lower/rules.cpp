@@ -5,7 +5,8 @@
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
-#include "model/build_programs.h"
+#include "describe/listfile/tool.h"
+#include "describe/readers.h"
 
 namespace coctilis::describe::listfile {
 
@@ -123,10 +124,10 @@ void Rules::add_actions(const Rule& rule, model::Rule& into) const {
     std::vector<std::vector<std::string>> parts(1);
     bool divide = false;
     for (std::size_t k = 0; k < argv.size(); ++k) {
-      if (k == 0 || shell_operators().contains(argv[k - 1])) model::name_tool(argv, k);
+      if (k == 0 || shell_operators().contains(argv[k - 1])) name_tool(argv, k);
     }
     for (std::size_t k = 0; k < argv.size(); ++k)
-      divide = divide || (argv[k] == model::tool_word && (k == 0 || argv[k - 1] == "&&"));
+      divide = divide || (argv[k] == tool_word && (k == 0 || argv[k - 1] == "&&"));
     for (const auto& word : argv)
       divide = divide && (word == "&&" || !shell_operators().contains(word)) && word != "cd";
     for (auto& word : argv) {
@@ -197,7 +198,7 @@ void Rules::add_action(const Rule& rule, std::vector<std::string> argv, std::vec
                        const ExpressionContext& context, model::Rule& into) const {
   if (argv.empty() || (argv.size() == 1 && argv[0].empty())) return;
   // What this program does itself sees the words as a shell would hand them on.
-  if (argv[0] == model::tool_word && !rule.verbatim) {
+  if (argv[0] == tool_word && !rule.verbatim) {
     for (auto& word : argv) {
       if (word.find_first_of("\"'") == std::string::npos) continue;
       const auto words = text::shell_words(with_spaces_kept(word));
@@ -220,8 +221,8 @@ void Rules::add_action(const Rule& rule, std::vector<std::string> argv, std::vec
   resolve_programs(argv, named, into);
   // Operations of the tool that start a program: what they change goes into the action, then the program runs as any
   // other.
-  const bool wrapped = argv[0] == model::tool_word;
-  const auto surroundings = model::take_surroundings(argv, action.folder);
+  const bool wrapped = argv[0] == tool_word;
+  const auto surroundings = take_surroundings(argv, action.folder);
   if (argv.empty()) return;
   if (wrapped && argv[0].starts_with("--")) {
     throw Fault({Exit::description,
@@ -239,7 +240,7 @@ void Rules::add_action(const Rule& rule, std::vector<std::string> argv, std::vec
     argv[0] = artifacts_.of(*inner).file;
     into.inputs.push_back(argv[0]);
   }
-  if (model::is_build_program(argv[0])) {
+  if (is_build_program(argv[0])) {
     throw Fault({Exit::description,
                  rule.place,
                  "a command runs '" + argv[0] + "', a build program of its own",
@@ -247,7 +248,7 @@ void Rules::add_action(const Rule& rule, std::vector<std::string> argv, std::vec
                  "leave the target out if it is not needed",
                  {}});
   }
-  if (argv[0] == model::tool_word && add_call_of_tool(rule, argv, shell, action, into)) {
+  if (argv[0] == tool_word && add_call_of_tool(rule, argv, shell, action, into)) {
     into.actions.push_back(std::move(action));
     return;
   }

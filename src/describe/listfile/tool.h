@@ -1,4 +1,5 @@
-// Programs that would do Coctilis's own work in its place. They are never started, whatever a tree asks for.
+// The tool that belongs to the language of CMakeLists.txt, as commands call it: its small operations are done by this
+// program itself.
 #pragma once
 
 #include <map>
@@ -6,11 +7,9 @@
 #include <string>
 #include <vector>
 
-namespace coctilis::model {
-// True when `program` (a name or a path) is one of them.
-[[nodiscard]] bool is_build_program(const std::string& program);
-// The name by which readers hand on calls of the tool whose small operations (copying, making folders, ...) the engine
-// does itself: the first word of such a command; the second is "-E", the third the operation.
+namespace coctilis::describe::listfile {
+// The name that stands for it once it is known: the first word of such a command. An operation (copying, making folders,
+// ...) has "-E" for its second word and its name for the third.
 inline constexpr const char* tool_word = "coctilis-tool";
 // The description's own tool called by its plain name, as trees do that do not ask a variable for it: the first word
 // becomes tool_word.
@@ -25,4 +24,4 @@ struct Surroundings {
 // next. Nothing may be left; an option of "env" that is not known is left in front.
 [[nodiscard]] Surroundings take_surroundings(std::vector<std::string>& words, const std::string& folder);
 
-}  // namespace coctilis::model
+}  // namespace coctilis::describe::listfile

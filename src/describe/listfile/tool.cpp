@@ -1,19 +1,10 @@
-#include "model/build_programs.h"
+#include "describe/listfile/tool.h"
 
 #include <filesystem>
-#include <set>
 
 #include "base/files.h"
 
-namespace coctilis::model {
-
-bool is_build_program(const std::string& program) {
-  static const std::set<std::string> names = {
-      "cmake",    "cmake3", "ctest", "cpack",  "make",  "gmake", "bmake",    "pmake",      "ninja",  "samu",
-      "meson",    "muon",   "qmake", "qmake6", "scons", "bazel", "bazelisk", "buck",       "buck2",  "xmake",
-      "premake5", "waf",    "b2",    "bjam",   "tup",   "gn",    "redo",     "xcodebuild", "msbuild"};
-  return names.contains(std::filesystem::path(program).filename().string());
-}
+namespace coctilis::describe::listfile {
 
 void name_tool(std::vector<std::string>& words, std::size_t at) {
   if (at >= words.size()) return;
@@ -47,4 +38,4 @@ Surroundings take_surroundings(std::vector<std::string>& words, const std::strin
   }
 }
 
-}  // namespace coctilis::model
+}  // namespace coctilis::describe::listfile

@@ -1,0 +1,51 @@
+// Kinds of checks: a file each in this folder, and a line in the table of kinds.cpp.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "model/outcome.h"
+#include "model/plan.h"
+#include "model/settings.h"
+#include "smoke/runner.h"
+#include "smoke/smoke.h"
+
+namespace coctilis::smoke {
+
+// What checks are made from.
+struct Context {
+  const model::Plan& plan;
+  const model::Settings& settings;
+  const Request& request;
+  // Whether the check of that name, or of that program, is asked for.
+  [[nodiscard]] bool wanted(const std::string& name, const std::string& program) const;
+};
+
+// A check to be made.
+struct PlannedCheck {
+  std::string name;
+  std::function<model::Check(Runner& runner)> run;
+};
+
+struct Kind {
+  model::CheckKind kind;
+  // The checks of this kind that are asked for, in order.
+  std::vector<PlannedCheck> (*expand)(const Context& context);
+  // Names under which checks of this kind can be asked for, besides those of programs.
+  std::vector<std::string> (*names)(const Context& context);
+};
+
+// In the order in which they are made.
+[[nodiscard]] const std::vector<Kind>& kinds();
+
+// ---- the kinds --------------------------------------------------------------------------------------------------
+[[nodiscard]] Kind loads_kind();     // its shared libraries are found
+[[nodiscard]] Kind starts_kind();    // it starts
+[[nodiscard]] Kind program_kind();   // [[smoke]] of coctilis.toml
+[[nodiscard]] Kind declared_kind();  // tests of the description
+
+// Targets whose result is there and of one of the kinds that can be checked.
+[[nodiscard]] std::vector<const model::PlannedTarget*> built_targets(const model::Plan& plan);
+
+}  // namespace coctilis::smoke

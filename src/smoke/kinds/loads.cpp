@@ -1,0 +1,75 @@
+// Does a program or library load: are all shared libraries that it needs found, as the system's loader looks for them?
+#include "base/files.h"
+#include "base/loader.h"
+#include "base/text.h"
+#include "smoke/kinds/kind.h"
+
+namespace coctilis::smoke {
+
+using model::Check;
+using model::CheckKind;
+using model::Verdict;
+
+namespace {
+
+std::string name_of_check(const model::PlannedTarget& target) { return target.name + " loads"; }
+
+Check loads(const model::PlannedTarget& target, const Runner& runner) {
+  const std::string& kiln = runner.plan().kiln;
+  Check check;
+  check.kind = CheckKind::loads;
+  check.name = name_of_check(target);
+  check.place = target.place;
+  const double begin = now();
+  LoadResult result = resolve_libraries(target.output, runner.foreign_folders());
+  std::string how;
+  if (!target.starter.empty()) {
+    result = resolve_libraries(target.output, runner.foreign_folders(), runner.library_folders());
+    how = "; it is started by " + files::below(target.starter, kiln) + ", which says where";
+  } else if (target.kind == model::TargetKind::shared_library && !result.missing.empty()) {
+    // Who loads a library may say where others are.
+    const LoadResult with_own = resolve_libraries(target.output, runner.foreign_folders(), runner.library_folders());
+    if (with_own.missing.empty()) {
+      how = "; not by itself: whoever loads it has to say where " + result.missing.front().first + " is";
+      result = with_own;
+    }
+  }
+  check.seconds = now() - begin;
+  if (!result.is_elf) {
+    check.verdict = Verdict::failed;
+    check.reason = "what was made is no program or library of this system";
+  } else if (!result.missing.empty()) {
+    check.verdict = Verdict::failed;
+    std::vector<std::string> names;
+    for (const auto& [name, user] : result.missing)
+      names.push_back(name + " (needed by " + files::below(user, kiln) + ")");
+    check.reason = "not found by the loader: " + text::join(names, ", ");
+  } else {
+    check.reason =
+        result.found.empty()
+            ? "needs no shared library"
+            : "all " + text::count(result.found.size(), "shared library", "shared libraries") + " resolve" + how;
+  }
+  return check;
+}
+
+std::vector<PlannedCheck> expand(const Context& context) {
+  std::vector<PlannedCheck> out;
+  for (const auto* target : built_targets(context.plan)) {
+    if (context.wanted(name_of_check(*target), target->name))
+      out.push_back({name_of_check(*target), [target](Runner& runner) { return loads(*target, runner); }});
+  }
+  return out;
+}
+
+std::vector<std::string> names(const Context& context) {
+  std::vector<std::string> out;
+  for (const auto& target : context.plan.targets) out.push_back(name_of_check(target));
+  return out;
+}
+
+}  // namespace
+
+Kind loads_kind() { return {CheckKind::loads, expand, names}; }
+
+}  // namespace coctilis::smoke

@@ -1,0 +1,117 @@
+// Does a program start? It is asked for its version, then for help; whatever it answers, it has started.
+#include "base/files.h"
+#include "base/text.h"
+#include "smoke/excuses.h"
+#include "smoke/kinds/kind.h"
+
+namespace coctilis::smoke {
+
+using model::Check;
+using model::CheckKind;
+using model::Verdict;
+
+namespace {
+
+std::string name_of_check(const model::PlannedTarget& target) { return target.name + " starts"; }
+
+// How a program that was started with one option is judged; nothing when the next option is to be tried.
+struct Starting {
+  Verdict verdict = Verdict::passed;
+  std::string reason;
+  bool helper_may_fail = false;  // one that is not installed may well not know what it is asked
+  bool last = true;
+};
+
+Starting judge_start(const Observation& seen, const std::string& option) {
+  const std::string& output = seen.ended.output;
+  const std::string with = "with " + option + ": ";
+  if (seen.ended.how == Ended::How::signalled) {
+    if (std::string excuse = excuse_in(output); !excuse.empty()) return {Verdict::skipped, std::move(excuse)};
+  }
+  if (seen.waited) {
+    if (seen.listening) return {Verdict::passed, "waits for connections"};
+    if (!text::trim(output).empty())
+      return {Verdict::passed,
+              "ran until the limit of " + text::duration(seen.limit) + " and was stopped; it had printed something"};
+    return {Verdict::failed,
+            "no exit within " + text::duration(seen.limit) + ": started with " + option +
+                " it printed nothing and waits for nobody",
+            true};
+  }
+  // The C++ runtime says so when nobody catches an exception: the program has started, and does not like its words.
+  if (seen.ended.how == Ended::How::signalled && output.find("terminate called after throwing") != std::string::npos)
+    return {Verdict::passed, with + "it starts, and ends with an exception that it does not catch"};
+  if (seen.ended.how == Ended::How::signalled) return {Verdict::failed, with + seen.ended.text(), true};
+  if (seen.ended.how == Ended::How::not_started) return {Verdict::failed, with + seen.ended.text()};
+  if (seen.ended.how == Ended::How::interrupted) return {Verdict::skipped, "interrupted"};
+  // 126 and 127 are what loaders and shells answer when a program cannot run.
+  if (seen.ended.code == 127 && output.find("error while loading shared libraries") != std::string::npos)
+    return {Verdict::failed, std::string(text::trim(text::printable_line(output)))};
+  return {Verdict::passed, with + seen.ended.text(), false, seen.ended.code == 0};
+}
+
+Check starts(const model::PlannedTarget& target, const Runner& runner, double limit) {
+  Check check;
+  check.kind = CheckKind::starts;
+  check.name = name_of_check(target);
+  check.place = target.place;
+  const double begin = now();
+  if (const std::string why = runner.cannot_start(target.output); !why.empty()) {
+    check.verdict = Verdict::skipped;
+    check.reason = why;
+    return check;
+  }
+  const auto& targets = runner.plan().targets;
+  const bool anything_installed =
+      std::any_of(targets.begin(), targets.end(), [](const auto& other) { return other.installed; });
+  for (const char* option : {"--version", "--help"}) {
+    const files::ScratchFolder scratch("start");
+    Command command;
+    command.argv = runner.launched({Runner::started_by(target), option});
+    command.folder = scratch.path().string();
+    command.output_limit = 1U << 20U;
+    check.command = text::shell_join(command.argv);
+    const Observation seen = runner.observe(command, limit);
+    Starting start = judge_start(seen, option);
+    check.output = seen.ended.output;
+    check.verdict = start.verdict;
+    check.reason = std::move(start.reason);
+    // A helper that nobody gets may well not know what it is asked; that it starts is shown all the same.
+    if (start.helper_may_fail && !target.installed && anything_installed) {
+      check.verdict = Verdict::skipped;
+      check.reason += "; it is not one that is installed";
+    }
+    if (start.last) break;
+  }
+  check.seconds = now() - begin;
+  return check;
+}
+
+std::vector<PlannedCheck> expand(const Context& context) {
+  // A program that a declared test runs is shown to start there, with the arguments it expects.
+  std::set<std::string> proven;
+  for (const auto& test : context.plan.tests) {
+    if (!test.program.empty() && !test.disabled) proven.insert(test.program);
+  }
+  std::vector<PlannedCheck> out;
+  for (const auto* target : built_targets(context.plan)) {
+    if (target->kind != model::TargetKind::program || proven.contains(target->name) ||
+        !context.wanted(name_of_check(*target), target->name))
+      continue;
+    const double limit = context.request.start_limit_seconds;
+    out.push_back({name_of_check(*target), [target, limit](Runner& runner) { return starts(*target, runner, limit); }});
+  }
+  return out;
+}
+
+std::vector<std::string> names(const Context& context) {
+  std::vector<std::string> out;
+  for (const auto& target : context.plan.targets) out.push_back(name_of_check(target));
+  return out;
+}
+
+}  // namespace
+
+Kind starts_kind() { return {CheckKind::starts, expand, names}; }
+
+}  // namespace coctilis::smoke

@@ -1,0 +1,180 @@
+#include "smoke/runner.h"
+
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <set>
+
+#include "base/confine.h"
+#include "base/elf.h"
+#include "base/text.h"
+#include "smoke/excuses.h"
+
+namespace coctilis::smoke {
+
+namespace {
+
+// True when the process, or one of its group, listens on a socket: a server that waits is not one that hangs.
+bool listens(pid_t pid) {
+  std::set<std::string> sockets;
+  std::error_code error;
+  for (const auto& entry : std::filesystem::directory_iterator("/proc/" + std::to_string(pid) + "/fd", error)) {
+    const std::string to = std::filesystem::read_symlink(entry.path(), error).string();
+    if (to.starts_with("socket:[")) sockets.insert(to.substr(8, to.size() - 9));
+  }
+  if (sockets.empty()) return false;
+  for (const char* table : {"tcp", "tcp6"}) {
+    // /proc files have no size: they are read line by line.
+    FILE* file = ::fopen(("/proc/" + std::to_string(pid) + "/net/" + table).c_str(), "re");
+    if (file == nullptr) continue;
+    char line[512];
+    bool found = false;
+    while (::fgets(line, sizeof line, file) != nullptr) {
+      const auto words = text::words(line);
+      if (words.size() > 9 && words[3] == "0A" && sockets.contains(words[9])) found = true;
+    }
+    ::fclose(file);
+    if (found) return true;
+  }
+  return false;
+}
+
+}  // namespace
+
+Observation Runner::observe(Command& command, double limit, bool all_rights) const {
+  struct stat info {};
+  // Where the tree is someone else's, the superuser needs its rights to read it at all.
+  command.modes_count = !all_rights && ::stat(plan_.tree.c_str(), &info) == 0 && info.st_uid == ::geteuid();
+  // Where nothing can be shown, programs that know this word draw into memory.
+  if (!has_display() && std::getenv("QT_QPA_PLATFORM") == nullptr)
+    command.environment.try_emplace("QT_QPA_PLATFORM", "offscreen");
+  Observation out;
+  out.limit = limit;
+  Process process = Process::start(command);
+  while (!process.poll()) {
+    if (interrupted_by != 0) process.stop(Ended::How::interrupted);
+    if (process.age() > limit && !out.waited) {
+      out.waited = true;
+      out.listening = listens(process.pid());
+      process.stop(Ended::How::timed_out);
+    }
+    ::usleep(2000);
+  }
+  out.ended = process.take();
+  return out;
+}
+
+bool Runner::is_emulated(const std::vector<std::string>& argv) const {
+  return toolchain_ != nullptr && !toolchain_->launcher.empty() && !argv.empty() &&
+         argv.front() == toolchain_->launcher.front();
+}
+
+bool Runner::is_foreign(const std::string& program) const {
+  if (toolchain_ == nullptr || !toolchain_->foreign) return false;
+  const auto facts = read_elf(program);
+  return facts && fits_machine(*facts, toolchain_->machine);
+}
+
+std::vector<std::string> Runner::launched(std::vector<std::string> argv) const {
+  if (!is_foreign(argv.front())) return argv;
+  argv.insert(argv.begin(), toolchain_->launcher.begin(), toolchain_->launcher.end());
+  return argv;
+}
+
+std::string Runner::cannot_start(const std::string& program) const {
+  if (!is_foreign(program) || !toolchain_->launcher.empty()) return {};
+  return "it is for " + toolchain_->machine +
+         ", and there is no emulator for that here (the package qemu-user has one)";
+}
+
+std::vector<std::string> Runner::foreign_folders() const {
+  if (toolchain_ == nullptr || !toolchain_->foreign) return {};
+  return toolchain_->any().link_folders;
+}
+
+std::vector<std::string> Runner::library_folders() const {
+  std::vector<std::string> out;
+  for (const auto& target : plan_.targets) {
+    const std::string folder = std::filesystem::path(target.output).parent_path().string();
+    if (target.kind == model::TargetKind::shared_library && std::find(out.begin(), out.end(), folder) == out.end())
+      out.push_back(folder);
+  }
+  return out;
+}
+
+std::string Runner::program_path(const std::string& name) const {
+  const model::PlannedTarget* target = plan_.target(name);
+  if (target != nullptr && !target->output.empty()) return started_by(*target);
+  for (const auto& other : plan_.targets) {
+    if (!other.output.empty() && std::filesystem::path(other.output).filename() == name) return started_by(other);
+  }
+  if (name.find('/') != std::string::npos) return files::absolute(name, plan_.tree);
+  return find_program(name);
+}
+
+std::string Runner::with_folders(std::string text) const {
+  return text::replace_all(text::replace_all(std::move(text), "${tree}", plan_.tree), "${kiln}", plan_.kiln);
+}
+
+std::string Runner::in_copy(const std::string& folder) {
+  if (!copy_) {
+    copy_ = std::make_unique<files::ScratchFolder>("tree");
+    copy_tree(plan_.tree, copy_->path().string());
+  }
+  const std::string below = files::below(folder, plan_.tree);
+  return below == "." ? copy_->path().string() : copy_->path().string() + "/" + below;
+}
+
+std::string Runner::with_copy(const std::string& words) {
+  if (files::is_below(plan_.tree, plan_.kiln)) return words;
+  std::string out;
+  std::size_t done = 0;
+  for (auto at = words.find(plan_.tree); at != std::string::npos; at = words.find(plan_.tree, at + 1)) {
+    const auto end = std::min(words.find_first_of(":;,\"' \n", at), words.size());
+    const std::string path = files::absolute(words.substr(at, end - at));
+    const bool begins = at == 0 || std::string_view("=:;,\"' \n").find(words[at - 1]) != std::string_view::npos ||
+                        (at == 2 && words[0] == '-');
+    if (!begins || !files::is_below(path, plan_.tree) || files::is_below(path, plan_.kiln)) continue;
+    out.append(words, done, at - done);
+    out += in_copy(path);
+    done = end;
+  }
+  return out.append(words, done);
+}
+
+Command Runner::in_place(Command command) {
+  const std::string copy = in_copy(plan_.tree);
+  if (!home_) home_ = std::make_unique<files::ScratchFolder>("home");
+  std::error_code error;
+  std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(), "run-confined"};
+  for (const auto& folder : plan_.writable) call.insert(call.end(), {"--write", folder});
+  // With the tree out of reach, it may use the folders for temporary files that the tree lies in as well: what
+  // tmpfile(3) makes lies in one, whatever the environment says.
+  for (const auto& folder : confinement_of(copy, copy).writable) call.insert(call.end(), {"--write", folder});
+  for (const auto& folder : {plan_.tree, home_->path().string()}) call.insert(call.end(), {"--write", folder});
+  call.insert(call.end(), {"--in-place-of", plan_.tree, "--copy", copy, "--kiln", plan_.kiln, "--"});
+  command.argv.insert(command.argv.begin(), call.begin(), call.end());
+  command.environment["HOME"] = home_->path().string();
+  return command;
+}
+
+void Runner::copy_tree(const std::string& from, const std::string& to) const {
+  std::error_code error;
+  for (const auto& entry : std::filesystem::directory_iterator(from, error)) {
+    const std::string path = entry.path().string();
+    const std::string name = entry.path().filename().string();
+    // The kiln and the version control's own folder are no part of what a test needs.
+    if (name == ".git" || files::is_below(plan_.kiln, path)) continue;
+    if (entry.is_symlink(error)) {
+      std::filesystem::copy_symlink(path, to + "/" + name, error);
+    } else if (entry.is_directory(error)) {
+      std::filesystem::create_directory(to + "/" + name, error);
+      copy_tree(path, to + "/" + name);
+    } else if (entry.is_regular_file(error)) {
+      std::filesystem::copy_file(path, to + "/" + name, error);
+    }
+  }
+}
+
+}  // namespace coctilis::smoke

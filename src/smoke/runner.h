@@ -1,0 +1,68 @@
+// Runs programs for checks: as their user starts them, under an emulator where they are another machine's, in copies of
+// what they may not write to.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "base/files.h"
+#include "base/process.h"
+#include "model/plan.h"
+#include "model/toolchain.h"
+#include "smoke/observation.h"
+
+namespace coctilis::smoke {
+
+class Runner {
+ public:
+  // `toolchain`: of programs made for another machine; may be null. All must outlive this.
+  Runner(const model::Plan& plan, const model::Toolchain* toolchain) : plan_(plan), toolchain_(toolchain) {}
+
+  // Starts the command and waits for its end, at most `limit` seconds. The superuser goes without the right to override
+  // the modes of files, as checks are written for users, unless it has `all_rights`.
+  [[nodiscard]] Observation observe(Command& command, double limit, bool all_rights = false) const;
+
+  // ---- programs
+  // What starts a program as its user does.
+  [[nodiscard]] static const std::string& started_by(const model::PlannedTarget& target) {
+    return target.starter.empty() ? target.output : target.starter;
+  }
+  // The program that a check names: one of the tree, or a path, or one on PATH; empty when there is none.
+  [[nodiscard]] std::string program_path(const std::string& name) const;
+  // The words with the emulator before them, where the program is another machine's.
+  [[nodiscard]] std::vector<std::string> launched(std::vector<std::string> argv) const;
+  [[nodiscard]] bool is_emulated(const std::vector<std::string>& argv) const;
+  // Why a program cannot be started here; empty when it can.
+  [[nodiscard]] std::string cannot_start(const std::string& program) const;
+  // Where the system of the other machine has its libraries.
+  [[nodiscard]] std::vector<std::string> foreign_folders() const;
+  // Folders of the shared libraries that the tree makes.
+  [[nodiscard]] std::vector<std::string> library_folders() const;
+
+  // ---- the tree and its copy
+  // ${tree} and ${kiln} in a check's words.
+  [[nodiscard]] std::string with_folders(std::string text) const;
+  // A folder of the tree in the copy of it, which is made once and gone when this goes.
+  [[nodiscard]] std::string in_copy(const std::string& folder);
+  // The same words with what they name of the tree replaced by its copy, so that a test may write beside what it reads;
+  // what the kiln holds stays.
+  [[nodiscard]] std::string with_copy(const std::string& words);
+  // The command as it runs where a copy lies in place of the tree, with a home of its own.
+  [[nodiscard]] Command in_place(Command command);
+  // The folder of the copy; empty when there is none yet.
+  [[nodiscard]] std::string copy() const { return copy_ ? copy_->path().string() : std::string{}; }
+
+  [[nodiscard]] const model::Plan& plan() const { return plan_; }
+
+ private:
+  [[nodiscard]] bool is_foreign(const std::string& program) const;
+  void copy_tree(const std::string& from, const std::string& to) const;
+
+  const model::Plan& plan_;
+  const model::Toolchain* toolchain_;
+  std::unique_ptr<files::ScratchFolder> copy_;
+  std::unique_ptr<files::ScratchFolder> home_;
+};
+
+}  // namespace coctilis::smoke
