@@ -180,7 +180,13 @@ class Engine {
           "needed by " + step.subject + (step.place.file.empty() ? "" : ", declared at " + step.place.text()) + "\n");
     }
     for (const auto& tool : step.tools) static_cast<void>(contents_.now(journal_.id(tool)));
-    remove(freshness_.spoilt_outputs(index));
+    auto spoilt = freshness_.spoilt_outputs(index);
+    // What another step makes now is that one's.
+    std::erase_if(spoilt, [&](const std::string& path) {
+      const auto maker = graph_.maker_of(path);
+      return maker != Graph::none && maker != index;
+    });
+    remove(spoilt);
     try {
       runner_.prepare(running);
     } catch (const Fault& fault) {
