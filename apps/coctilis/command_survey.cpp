@@ -113,13 +113,7 @@ class FillProgress : public survey::FillObserver {
 
 }  // namespace
 
-bool fill_tree(Screen& screen, model::Run& run, pipeline::Session& session) {
-  FillProgress progress(screen);
-  const bool filled = pipeline::fill(run, session, progress);
-  screen.live("");
-  if (filled) screen.line("survey", report::survey_sentence(run.survey));
-  return filled;
-}
+std::unique_ptr<survey::FillObserver> fill_progress(Screen& screen) { return std::make_unique<FillProgress>(screen); }
 
 void add_survey(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("survey", "What is in the tree, what describes it, is it whole");

@@ -8,7 +8,7 @@
 #include <string>
 
 #include "model/run.h"
-#include "pipeline/pipeline.h"
+#include "pipeline/bringup.h"
 #include "screen.h"
 
 namespace coctilis::app {
@@ -51,8 +51,7 @@ void add_run_confined(CLI::App& app, Common& common);
 
 // ---- stages with what they print -----------------------------------------------------------------------------------
 
-// How far a command goes.
-enum class Goal { survey, locate, plan, build, smoke, stage };
+using pipeline::Goal;
 // Runs the stages up to `goal`, printing a line for each; keeps a record when something was built.
 [[nodiscard]] int run_stages(Common& common, Goal goal);
 // The same, with a screen that is there already.
@@ -68,8 +67,8 @@ enum class Goal { survey, locate, plan, build, smoke, stage };
 void print_survey(Screen& screen, const model::Run& run);
 void print_wants(Screen& screen, const model::Run& run);
 void print_changes(Screen& screen, const model::Run& run);
-// Fills submodules and sources, with a line for each and a live line while it goes on.
-[[nodiscard]] bool fill_tree(Screen& screen, model::Run& run, pipeline::Session& session);
+// Shows how filling submodules and sources goes on: a line for each, and a live line.
+[[nodiscard]] std::unique_ptr<survey::FillObserver> fill_progress(Screen& screen);
 void print_missing(Screen& screen, const model::Run& run);
 void print_plan(Screen& screen, const model::Run& run);
 void print_options(Screen& screen, const model::Run& run);

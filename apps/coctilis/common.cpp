@@ -85,14 +85,28 @@ void print_failures(Screen& screen, const model::Run& run) {
   if (!result.command.empty() && screen.verbosity() > 0) screen.remark("command", result.command);
 }
 
-// Where the finished programs and libraries are.
-void print_results(Screen& screen, const model::Run& run) {
-  std::size_t programs = 0;
-  std::size_t libraries = 0;
+// How many programs and libraries there are, those of members included.
+void count_results(const model::Run& run, std::size_t& programs, std::size_t& libraries) {
   for (const auto& target : run.plan.targets) {
     if (target.output.empty() || !files::is_file(target.output)) continue;
     (target.kind == model::TargetKind::program ? programs : libraries)++;
   }
+  for (const auto& member : run.members) count_results(member, programs, libraries);
+}
+
+// What became of the members of a tree, a line each.
+void print_members(Screen& screen, const model::Run& run) {
+  for (const auto& member : run.members) {
+    const bool good = !member.problem;
+    screen.line("member", report::member_sentence(member), good ? Tone::name : Tone::bad);
+  }
+}
+
+// Where the finished programs and libraries are.
+void print_results(Screen& screen, const model::Run& run) {
+  std::size_t programs = 0;
+  std::size_t libraries = 0;
+  count_results(run, programs, libraries);
   const std::string kiln = from_here(run.kiln);
   std::vector<std::string> parts;
   if (programs > 0) parts.push_back(text::count(programs, "program") + " in " + kiln + "/bin");
@@ -131,152 +145,127 @@ bool asked_to_fill(Screen& screen, const model::Run& run) {
   return screen.confirm("bring in " + text::count(names.size(), "submodule") + " now?");
 }
 
-bool locate_all(Screen& screen, model::Run& run, pipeline::Session& session) {
-  screen.live("locate    asking compilers and looking for libraries");
-  session.progress = [&screen](const std::string& text) { screen.live(text); };
-  const bool located = pipeline::toolchain(run, session) && pipeline::locate(run, session);
-  screen.live("");
-  return located;
-}
+using pipeline::Goal;
 
-bool locate_again(Screen& screen, model::Run& run, pipeline::Session& session) {
-  screen.live("locate    reading another description");
-  const bool located = pipeline::locate(run, session);
-  screen.live("");
-  return located;
-}
+// Shows a run on the screen while it goes on.
+class ScreenWatcher : public pipeline::Watcher {
+ public:
+  ScreenWatcher(Screen& screen, const Common& common, Goal goal)
+      : screen_(screen), common_(common), goal_(goal), filling_(fill_progress(screen)) {}
 
-bool build_steps(Screen& screen, model::Run& run, pipeline::Session& session) {
-  BuildProgress progress(screen, run.plan);
-  run.options.colours = screen.colours();
-  const bool built = pipeline::build(run, session, progress);
-  screen.live("");
-  return built;
-}
-
-bool stages(const Common& common, Goal goal, Screen& screen, model::Run& run, pipeline::Session& session) {
-  const bool opened = pipeline::open_tree(run, [&](std::uint64_t bytes) {
-    screen.live("unpack    " + text::size(bytes) + " of " + from_here(run.options.tree));
-  });
-  screen.live("");
-  if (!opened) return false;
-  if (!run.unpacked_from.empty()) screen.line("unpack", from_here(run.unpacked_from) + " to " + from_here(run.tree));
-  if (!pipeline::settings(run)) return false;
-  // Whoever asks for everything that a run knows gets it worked out.
-  const bool may_repeat = (goal == Goal::build || goal == Goal::smoke) && !common.fill && !common.json;
-  if (may_repeat && !pipeline::repeat(run, goal == Goal::smoke, session)) return false;
-  if (!pipeline::survey(run, session)) return false;
-  screen.line("survey", report::survey_sentence(run.survey));
-  if (common.fill || (goal == Goal::smoke && asked_to_fill(screen, run))) {
-    const bool filled = fill_tree(screen, run, session);
-    if (!filled) return false;
+  void doing(const std::string& what) override {
+    screen_.live(what.empty() ? "" : (stage_.empty() ? what : stage_ + std::string(10 - stage_.size(), ' ') + what));
   }
-  if (goal == Goal::survey) {
-    print_survey(screen, run);
-    return true;
+  void noted(const std::string& text) override { screen_.remark("note", text); }
+  void unpacked(const model::Run& run) override {
+    screen_.line("unpack", from_here(run.unpacked_from) + " to " + from_here(run.tree));
   }
-  bool located = locate_all(screen, run, session);
-  for (std::string note; !located && pipeline::follow_another(run, session, note);) {
-    screen.remark("note", note);
-    located = locate_again(screen, run, session);
+  void surveyed(const model::Run& run) override {
+    screen_.line("survey", report::survey_sentence(run.survey));
+    if (goal_ == Goal::survey) print_survey(screen_, run);
+    stage_ = "locate";
   }
-  if (!located && run.options.install && !run.install.empty()) {
-    screen.line("install", text::join({run.install.begin() + 2, run.install.end()}, ", "));
-    screen.live("install   " + text::join(run.install, " "));
-    const bool installed = pipeline::install(run, session, ::isatty(STDIN_FILENO) == 1);
-    screen.live("");
-    if (!installed) return false;
-    located = locate_all(screen, run, session);
-  }
-  for (const auto& note : run.notes) screen.remark("note", note);
-  if (!run.toolchain.name.empty()) screen.line("locate", report::locate_sentence(run));
-  if (goal == Goal::locate && common.changes)
-    print_changes(screen, run);
-  else if (goal == Goal::locate)
-    print_wants(screen, run);
-  else if (!located)
-    print_missing(screen, run);
-  for (const auto& remark : run.project.warnings)
-    screen.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what +
-                              (remark.remedy.empty() ? "" : "; " + remark.remedy));
-  if (!located) return false;
-  if (screen.verbosity() > 0) {
-    for (const auto& message : run.project.messages) screen.remark("says", message);
-  }
-  if (goal == Goal::locate) return true;
-  if (common.options) {
-    print_options(screen, run);
-    return true;
-  }
-  bool planned = pipeline::plan(run, session);
-  for (std::string note; !planned && pipeline::follow_another(run, session, note);) {
-    screen.remark("note", note);
-    planned = locate_again(screen, run, session) && pipeline::plan(run, session);
-  }
-  if (!planned) {
-    print_missing(screen, run);
-    return false;
-  }
-  screen.line("plan", report::plan_sentence(run));
-  if (!run.options_in_force.empty()) screen.line("options", report::options_sentence(run));
-  for (const auto& note : run.plan.notes) screen.remark("note", note);
-  if (goal == Goal::plan) {
-    print_plan(screen, run);
-    return true;
-  }
-  bool built = build_steps(screen, run, session);
-  for (std::string note; !built && pipeline::build_a_copy(run, session, note);) {
-    screen.remark("note", note);
-    if (!locate_again(screen, run, session) || !pipeline::plan(run, session)) {
-      print_missing(screen, run);
-      return false;
+  void located(const model::Run& run, bool good) override {
+    for (const auto& note : run.notes) screen_.remark("note", note);
+    if (!run.toolchain.name.empty()) screen_.line("locate", report::locate_sentence(run));
+    if (goal_ == Goal::locate && common_.changes)
+      print_changes(screen_, run);
+    else if (goal_ == Goal::locate)
+      print_wants(screen_, run);
+    else if (!good)
+      print_missing(screen_, run);
+    for (const auto& remark : run.project.warnings)
+      screen_.remark("note", (remark.place.file.empty() ? "" : remark.place.text() + ": ") + remark.what +
+                                 (remark.remedy.empty() ? "" : "; " + remark.remedy));
+    if (good && screen_.verbosity() > 0) {
+      for (const auto& message : run.project.messages) screen_.remark("says", message);
     }
-    built = build_steps(screen, run, session);
+    if (good && goal_ == Goal::options) print_options(screen_, run);
   }
-  if (run.built) screen.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
-  for (const auto& text : report::left_out_sentences(run)) screen.remark("left out", text);
-  if (run.outcome.ignored > 0) screen.remark("ignored", report::ignored_sentence(run));
-  for (const auto& note : run.outcome.notes) screen.remark("note", note);
-  if (!built) return false;
-  if (goal == Goal::build) return true;
-  if (goal == Goal::stage) {
-    if (!pipeline::stage(run)) return false;
-    screen.line("stage", report::stage_sentence(run));
-    print_staged(screen, run);
-    return true;
+  void planned(const model::Run& run, bool good) override {
+    if (!good) return print_missing(screen_, run);
+    screen_.line("plan", report::plan_sentence(run));
+    if (!run.options_in_force.empty()) screen_.line("options", report::options_sentence(run));
+    for (const auto& note : run.plan.notes) screen_.remark("note", note);
+    if (goal_ == Goal::plan) print_plan(screen_, run);
   }
-  const bool good = pipeline::smoke(run, [&](const model::Check& check) {
-    screen.live("smoke     " + std::string(model::name_of(check.verdict)) + ": " + text::printable_line(check.name));
-    if (screen.verbosity() > 0) screen.remark(model::name_of(check.verdict), check.name + ": " + check.reason);
-  });
-  screen.live("");
-  if (run.checked) screen.line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
-  for (const auto& check : run.checks) {
-    if (check.verdict == model::Verdict::skipped) screen.remark("skipped", check.name + ": " + check.reason);
+  void built(const model::Run& run, bool good) override {
+    if (run.built)
+      screen_.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
+    for (const auto& text : report::left_out_sentences(run)) screen_.remark("left out", text);
+    if (run.outcome.ignored > 0) screen_.remark("ignored", report::ignored_sentence(run));
+    for (const auto& note : run.outcome.notes) screen_.remark("note", note);
+    if (good) stage_ = "smoke";
   }
-  return good;
-}
+  void check_ended(const model::Check& check) override {
+    doing(std::string(model::name_of(check.verdict)) + ": " + text::printable_line(check.name));
+    if (screen_.verbosity() > 0) screen_.remark(model::name_of(check.verdict), check.name + ": " + check.reason);
+  }
+  void checked(const model::Run& run, bool good) override {
+    if (run.checked) screen_.line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
+    for (const auto& check : run.checks) {
+      if (check.verdict == model::Verdict::skipped) screen_.remark("skipped", check.name + ": " + check.reason);
+    }
+  }
+  void staged(const model::Run& run) override {
+    screen_.line("stage", report::stage_sentence(run));
+    if (goal_ == Goal::stage) print_staged(screen_, run);
+  }
+  void member_begun(const model::Run& run, std::size_t number, std::size_t count) override {
+    screen_.line("member", run.members.back().member_name + ", " + std::to_string(number) + " of " +
+                               std::to_string(count),
+                 Tone::good);
+    stage_ = "survey";
+  }
+  void member_ended(const model::Run&, const model::Run& member) override {
+    if (member.problem) print_errors(screen_, member);
+  }
+  bool asks_to_fill(const model::Run& run) override { return asked_to_fill(screen_, run); }
+  survey::FillObserver& filling() override { return *filling_; }
+  engine::Observer& building(const model::Run& run) override {
+    building_ = std::make_unique<BuildProgress>(screen_, run.plan);
+    return *building_;
+  }
+
+  // The first error comes last and whole: it is what the user looks for.
+  static void print_errors(Screen& screen, const model::Run& run) {
+    screen.problem(*run.problem);
+    print_failures(screen, run);
+    print_failed_checks(screen, run);
+  }
+
+ private:
+  Screen& screen_;
+  const Common& common_;
+  const Goal goal_;
+  std::string stage_;  // whose live line it is
+  std::unique_ptr<survey::FillObserver> filling_;
+  std::unique_ptr<BuildProgress> building_;
+};
 
 }  // namespace
 
 int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
-  const double begin = now();
-  pipeline::Session session;
-  stages(common, goal, screen, run, session);
-  run.seconds = now() - begin;
-  if (session.lock && goal >= Goal::build) {
-    pipeline::record(run, session);
+  if (common.options) goal = Goal::options;
+  run.options.colours = screen.colours();
+  ScreenWatcher watcher(screen, common, goal);
+  pipeline::Wish wish;
+  wish.goal = goal;
+  wish.fill = common.fill;
+  wish.may_repeat = !common.json;
+  wish.on_terminal = ::isatty(STDIN_FILENO) == 1;
+  pipeline::bring_up(run, wish, watcher);
+  if (run.number > 0) {
     if (run.built) print_results(screen, run);
-    if (run.number > 0) {
-      screen.line("record", from_here(record::folder(run) + "/report.html"));
-    }
+    screen.line("record", from_here(record::folder(run) + "/report.html"));
   }
-  if (run.problem) {
-    screen.problem(*run.problem);
-    // The first error comes last and whole: it is what the user looks for.
-    print_failures(screen, run);
-    print_failed_checks(screen, run);
-  } else if (goal >= Goal::build)
+  print_members(screen, run);
+  const bool told = !run.members.empty() && std::any_of(run.members.begin(), run.members.end(), [](const auto& member) {
+    return member.problem.has_value();
+  });
+  if (run.problem && !told) {
+    ScreenWatcher::print_errors(screen, run);
+  } else if (!run.problem && goal >= Goal::build)
     screen.line("done",
                 (goal == Goal::stage ? "installed, "
                  : run.checked       ? "passed, "
@@ -286,8 +275,9 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   if (common.json) {
     switch (goal) {
       case Goal::survey: screen.text(report::survey_json(run)); break;
-      case Goal::locate: screen.text(report::locate_json(run)); break;
-      case Goal::plan: screen.text(common.options ? report::locate_json(run) : report::plan_json(run)); break;
+      case Goal::locate:
+      case Goal::options: screen.text(report::locate_json(run)); break;
+      case Goal::plan: screen.text(report::plan_json(run)); break;
       case Goal::build:
       case Goal::stage:
       case Goal::smoke: screen.text(report::run_json(run)); break;

@@ -89,7 +89,11 @@ struct Run {
   std::vector<Check> checks;
   bool checked = false;
   Staged staged;
-  std::optional<Problem> problem;  // what ended the run
+  // Trees with several descriptions: a run for each that was begun, in order. This one has no plan then.
+  std::vector<Run> members;
+  std::string member_name;            // of a member: as coctilis.toml of the whole names it
+  std::optional<Settings> inherited;  // of a member: what its own settings begin with
+  std::optional<Problem> problem;     // what ended the run
   int number = 0;                  // of the record; 0: none was kept
   double seconds = 0;
 
@@ -97,6 +101,10 @@ struct Run {
     std::size_t n = 0;
     for (const auto& check : checks) n += check.verdict == verdict ? 1 : 0;
     return n;
+  }
+  // Whether it has anything to put into a prefix.
+  [[nodiscard]] bool installs() const {
+    return project.by_recipes ? !project.install_folder.empty() : !plan.install.empty();
   }
   [[nodiscard]] int exit_code() const {
     if (outcome.interrupted_by != 0) return 128 + outcome.interrupted_by;

@@ -67,6 +67,8 @@ struct Source {
 struct Settings {
   // [tree]
   std::string description;
+  std::vector<std::string> components;  // folders or descriptions that are members of one run, in order
+  Place components_place;
   std::vector<std::string> leave_out;
   std::vector<std::string> arguments;  // for a description that is a script
   // Whether a listfile's -Werror counts. Which warnings there are hangs on the compiler and on how much it optimises,

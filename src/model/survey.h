@@ -91,6 +91,7 @@ struct Survey {
   std::uint64_t bytes = 0;
   std::vector<LanguageCount> languages;  // most code first
   std::vector<EntryPoint> entry_points;
+  std::size_t members = 0;  // descriptions that are brought up one after the other; 0: only one is followed
   std::vector<Description> descriptions;  // the followed one first
   std::vector<Submodule> submodules;
   std::vector<Hazard> hazards;

@@ -65,7 +65,7 @@ bool open_tree(model::Run& run, const std::function<void(std::uint64_t)>& unpack
 
 bool settings(model::Run& run) {
   const auto& options = run.options;
-  auto read = survey::settings_of(run.tree, options.config);
+  auto read = survey::settings_of(run.tree, options.config, run.inherited.value_or(model::Settings{}));
   if (!read) return stop(run, read.problem());
   run.settings = *read;
   if (!options.variant.empty()) run.settings.variant = options.variant;
@@ -125,6 +125,7 @@ bool survey(model::Run& run, Session& session) {
   auto found = survey::survey(run.tree, run.settings, describe::description_formats(), session.repeating.sights());
   if (!found) return stop(run, found.problem());
   run.survey = std::move(*found);
+  run.survey.members = run.settings.components.size();
   run.reached = model::Stage::survey;
   return true;
 }
@@ -297,7 +298,7 @@ bool stop_for_missing(model::Run& run) {
 bool toolchain(model::Run& run, Session& session) {
   if (run.repeats) return true;
   // Before anything is written: a folder that is no tree stays as it is.
-  if (auto problem = describe::nothing_to_follow(run.survey)) {
+  if (auto problem = describe::nothing_to_follow(run.survey); problem && run.settings.components.empty()) {
     run.problem = *problem;
     if (can_be_filled(run)) {
       add_submodule_wants(run);

@@ -166,8 +166,8 @@ void serialize(Archive& archive, Source& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Settings& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u);
 }
 template <class Archive>
 void serialize(Archive& archive, Compiler& value) {
@@ -211,8 +211,8 @@ void serialize(Archive& archive, Hazard& value) {
 }
 template <class Archive>
 void serialize(Archive& archive, Survey& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k);
+  auto& [a, b, c, d, e, f, g, h, i, j, k, l] = value;
+  archive(a, b, c, d, e, f, g, h, i, j, k, l);
 }
 template <class Archive>
 void serialize(Archive& archive, Repeats& value) {

@@ -311,6 +311,31 @@ ordered_json checks_part(const std::vector<model::Check>& checks) {
 }
 }  // namespace
 
+namespace {
+// Members have records of their own.
+ordered_json members_part(const model::Run& run) {
+  ordered_json out = ordered_json::array();
+  for (const auto& member : run.members) {
+    const auto* followed = member.survey.followed();
+    out.push_back({{"name", member.member_name},
+                   {"tree", member.tree},
+                   {"description", followed == nullptr ? ordered_json(nullptr) : ordered_json(followed->path)},
+                   {"kiln", member.kiln},
+                   {"run", member.number},
+                   {"exit", member.exit_code()},
+                   {"problem", member.problem ? problem(*member.problem) : ordered_json(nullptr)},
+                   {"steps", member.plan.steps.size()},
+                   {"ran", member.outcome.ran},
+                   {"up_to_date", member.outcome.up_to_date},
+                   {"checks", member.checks.size()},
+                   {"checks_failed", member.count_checks(model::Verdict::failed)},
+                   {"installed", member.staged.files},
+                   {"seconds", member.seconds}});
+  }
+  return out;
+}
+}  // namespace
+
 std::string run_json(const model::Run& run) {
   auto out = head(run);
   out["command"] = run.command;
@@ -395,6 +420,7 @@ std::string run_json(const model::Run& run) {
                                                            {"written", run.staged.written},
                                                            {"outside", run.staged.outside}};
   out["checks"] = checks_part(run.checks);
+  out["members"] = members_part(run);
   return dump(out);
 }
 

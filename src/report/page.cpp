@@ -45,7 +45,7 @@ std::string problem_part(const model::Run& run) {
   std::string out = "<h2>Why it stopped</h2>\n<p><b>" +
                     text::html((p.place.file.empty() ? "" : p.place.text() + ": ") + p.what) + "</b></p>\n";
   if (!p.cause.empty()) out += "<p>" + text::html(p.cause) + "</p>\n";
-  if (!p.remedy.empty()) out += "<p>To mend it: " + text::html(p.remedy) + "</p>\n";
+  if (!p.remedy.empty()) out += "<p>Fix: " + text::html(p.remedy) + "</p>\n";
   for (const auto& step : p.trail) out += "<p class=\"dim\">" + text::html(step) + "</p>\n";
   for (const auto index : run.outcome.failures) {
     const auto& step = run.plan.steps[index];
@@ -55,6 +55,22 @@ std::string problem_part(const model::Run& run) {
     out += "<p class=\"dim\">The command:</p><pre>" + text::html(result.command) + "</pre>\n";
   }
   return out;
+}
+
+std::string members_section(const model::Run& run) {
+  std::string out = "<h2>Members</h2>\n<table>" + row({"member", "description", "steps", "checks", "what became of it", "took"}, "th");
+  for (const auto& member : run.members) {
+    const auto* followed = member.survey.followed();
+    const std::string record = "members/" + std::filesystem::path(member.options.kiln).filename().string() + "/" +
+                               member.label + "/runs/" + std::to_string(member.number) + "/report.html";
+    out += row({member.number > 0 ? "<a href=\"../../" + text::html(record) + "\">" + text::html(member.member_name) + "</a>"
+                                  : text::html(member.member_name),
+                followed == nullptr ? "" : text::html(followed->path), std::to_string(member.plan.steps.size()),
+                std::to_string(member.checks.size()),
+                member.problem ? text::html(member.problem->what) : member.checked ? "passed" : "built",
+                text::duration(member.seconds)});
+  }
+  return out + "</table>\n";
 }
 
 std::string survey_section(const model::Survey& s) {
@@ -189,7 +205,7 @@ std::string page(const model::Run& run) {
   if (run.built) stage("build", build_sentence(run));
   if (run.checked) stage("smoke", smoke_sentence(run));
   out += "</dl>\n" + problem_part(run) + checks_part(run) + targets_part(run) + wants_part(run) + build_part(run) +
-         survey_section(run.survey);
+         (run.members.empty() ? std::string{} : members_section(run)) + survey_section(run.survey);
   for (const auto& note : run.plan.notes) out += "<p class=\"dim\">" + text::html(note) + "</p>\n";
   out += "<p class=\"dim\">Written by Coctilis " + std::string(version) + ".</p>\n</main></body></html>\n";
   return out;

@@ -16,7 +16,10 @@ std::string survey_sentence(const model::Survey& survey) {
   }
   std::string out = text::count(survey.files, "file");
   if (lines > 0) out += ", " + text::count(lines, "line") + " of " + text::join(names, ", ");
-  if (const auto* followed = survey.followed()) out += "; follows " + followed->path;
+  if (survey.members > 0)
+    out += "; " + text::count(survey.members, "member");
+  else if (const auto* followed = survey.followed())
+    out += "; follows " + followed->path;
   if (!survey.submodules.empty()) {
     std::size_t whole = 0;
     for (const auto& m : survey.submodules) whole += m.state == model::SubmoduleState::pinned ? 1 : 0;
@@ -171,6 +174,19 @@ std::string stage_sentence(const model::Run& run) {
     out +=
         staged.written == 0 ? ", all there already" : ", " + std::to_string(staged.written) + " of them new or changed";
   return out;
+}
+
+std::string member_sentence(const model::Run& member) {
+  std::string out = member.member_name + ": ";
+  if (member.problem)
+    out += (member.outcome.failed > 0 ? "failed, " : "not built, ") + member.problem->what;
+  else
+    out += member.checked ? "passed" : member.built ? "built" : "read";
+  const auto* followed = member.survey.followed();
+  if (followed != nullptr) out += ", by " + followed->path;
+  if (member.built) out += ", " + text::count(member.plan.steps.size(), "step");
+  if (!member.staged.files.empty()) out += ", installed " + text::count(member.staged.files.size(), "file");
+  return out + ", " + text::duration(member.seconds);
 }
 
 }  // namespace coctilis::report

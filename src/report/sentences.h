@@ -26,4 +26,7 @@ namespace coctilis::report {
 
 [[nodiscard]] std::string stage_sentence(const model::Run& run);
 
+// What became of one member of a tree.
+[[nodiscard]] std::string member_sentence(const model::Run& member);
+
 }  // namespace coctilis::report

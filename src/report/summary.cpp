@@ -23,12 +23,13 @@ std::string summary(const model::Run& run) {
   }
   if (run.reached >= model::Stage::plan || !run.plan.steps.empty()) line("plan", plan_sentence(run));
   if (!run.options_in_force.empty()) line("options", options_sentence(run));
-  if (run.built) line("build", build_sentence(run));
+  if (run.built && run.members.empty()) line("build", build_sentence(run));
   if (run.outcome.ignored > 0) line("ignored", ignored_sentence(run));
   for (const auto& note : run.outcome.notes) line("note", note);
   for (const auto& text : left_out_sentences(run)) line("left out", text);
   if (run.checked) line("smoke", smoke_sentence(run));
   for (const auto& check : run.checks) line(model::name_of(check.verdict), check.name + ": " + check.reason);
+  for (const auto& member : run.members) line("member", member_sentence(member));
   if (run.problem) {
     line("error", (run.problem->place.file.empty() ? "" : run.problem->place.text() + ": ") + run.problem->what);
     if (!run.problem->cause.empty()) line("cause", run.problem->cause);

@@ -115,6 +115,11 @@ class Reader {
     section(
         t, "tree",
         {{"description", [&](auto& n) { settings_.description = string(n, "description"); }},
+         {"components",
+          [&](auto& n) {
+            settings_.components = strings(n, "components");
+            settings_.components_place = place(n);
+          }},
          {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }},
          {"arguments", [&](auto& n) { settings_.arguments = strings(n, "arguments"); }},
          {"warnings-as-errors", [&](auto& n) { settings_.warnings_as_errors = boolean(n, "warnings-as-errors"); }}});
@@ -293,10 +298,10 @@ Result<bool> read_settings(const std::string& path, model::Settings& settings) {
   });
 }
 
-Result<model::Settings> settings_of(const std::string& tree, const std::string& config) {
-  model::Settings settings;
-  settings.variants["debug"] = {"debug", "debug", {}, {}};
-  settings.variants["release"] = {"release", "release", {}, {}};
+Result<model::Settings> settings_of(const std::string& tree, const std::string& config, const model::Settings& base) {
+  model::Settings settings = base;
+  settings.variants.try_emplace("debug", model::Variant{"debug", "debug", {}, {}});
+  settings.variants.try_emplace("release", model::Variant{"release", "release", {}, {}});
   std::vector<std::string> paths;
   if (!config.empty()) paths.push_back(config);
   for (const char* name : {"coctilis.toml", "coctilis.local.toml"}) {

@@ -12,8 +12,9 @@ namespace coctilis::survey {
 [[nodiscard]] Result<bool> read_settings(const std::string& path, model::Settings& settings);
 
 // Reads the files that lie in the tree (or `config` instead, when it is not empty) into fresh settings, with the two
-// built-in variants. It is no error when the tree has none.
-[[nodiscard]] Result<model::Settings> settings_of(const std::string& tree, const std::string& config);
+// built-in variants, or into `base`. It is no error when the tree has none.
+[[nodiscard]] Result<model::Settings> settings_of(const std::string& tree, const std::string& config,
+                                                  const model::Settings& base = {});
 
 // "10 s", "500 ms", "2 min" in seconds; negative when it cannot be read.
 [[nodiscard]] double read_duration(const std::string& text);

@@ -1,0 +1,149 @@
+#include "pipeline/bringup.h"
+
+#include "base/files.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "pipeline/members.h"
+
+namespace coctilis::pipeline {
+
+namespace {
+
+class BringUp {
+ public:
+  BringUp(model::Run& run, const Wish& wish, Watcher& watcher) : run_(run), wish_(wish), watcher_(watcher) {}
+
+  bool run() {
+    const double begin = now();
+    const bool good = stages();
+    run_.seconds = now() - begin;
+    if (session_.lock && wish_.goal >= Goal::build) record(run_, session_);
+    return good;
+  }
+
+ private:
+  bool stages() {
+    if (!open() || !settings(run_)) return false;
+    if (!run_.settings.components.empty()) return members();
+    // Whoever asks for everything that a run knows gets it worked out.
+    const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke) && !wish_.fill && wish_.may_repeat;
+    if (may_repeat && !repeat(run_, wish_.goal == Goal::smoke, session_)) return false;
+    if (!survey_tree()) return false;
+    if (wish_.goal == Goal::survey) return true;
+    if (!locate_all()) return false;
+    if (wish_.goal <= Goal::options) return true;
+    if (!plan_steps()) return false;
+    if (wish_.goal == Goal::plan) return true;
+    if (!build_steps()) return false;
+    if (wish_.goal == Goal::build) return true;
+    if (wish_.goal == Goal::stage) {
+      if (!stage(run_)) return false;
+      watcher_.staged(run_);
+      return true;
+    }
+    const bool good = smoke(run_, [&](const model::Check& check) { watcher_.check_ended(check); });
+    watcher_.doing("");
+    watcher_.checked(run_, good);
+    return good;
+  }
+
+  bool open() {
+    const bool opened =
+        open_tree(run_, [&](std::uint64_t bytes) { watcher_.doing("unpacking: " + text::size(bytes) + " so far"); });
+    watcher_.doing("");
+    if (opened && !run_.unpacked_from.empty()) watcher_.unpacked(run_);
+    return opened;
+  }
+
+  bool survey_tree() {
+    if (!survey(run_, session_)) return false;
+    watcher_.surveyed(run_);
+    if (!wish_.fill && !(wish_.goal == Goal::smoke && can_be_filled(run_) && watcher_.asks_to_fill(run_))) return true;
+    const bool filled = fill(run_, session_, watcher_.filling());
+    watcher_.doing("");
+    if (filled) watcher_.surveyed(run_);
+    return filled;
+  }
+
+  bool members() {
+    if (!survey_tree()) return false;
+    if (wish_.goal == Goal::survey) return true;
+    return toolchain(run_, session_) && bring_up_members(run_, wish_, watcher_);
+  }
+
+  // ---- locating ----------------------------------------------------------------------------------------------------
+  bool locate_first() {
+    watcher_.doing("asking compilers and looking for libraries");
+    session_.progress = [this](const std::string& what) { watcher_.doing(what); };
+    const bool good = toolchain(run_, session_) && locate(run_, session_);
+    watcher_.doing("");
+    return good;
+  }
+  bool locate_again(const char* why) {
+    watcher_.doing(why);
+    const bool good = locate(run_, session_);
+    watcher_.doing("");
+    return good;
+  }
+  // As long as the description cannot be followed and there is another one, that one is; `go_on` is what comes next.
+  bool or_another(bool good, const std::function<bool()>& go_on) {
+    for (std::string note; !good && follow_another(run_, session_, note);) {
+      watcher_.noted(note);
+      good = locate_again("reading another description") && go_on();
+    }
+    return good;
+  }
+
+  bool locate_all() {
+    bool good = or_another(locate_first(), [] { return true; });
+    if (!good && run_.options.install && !run_.install.empty()) {
+      watcher_.noted("installing " + text::join({run_.install.begin() + 2, run_.install.end()}, ", "));
+      watcher_.doing(text::join(run_.install, " "));
+      const bool installed = install(run_, session_, wish_.on_terminal);
+      watcher_.doing("");
+      if (!installed) return false;
+      good = locate_first();
+    }
+    watcher_.located(run_, good);
+    return good;
+  }
+
+  // ---- planning and building ---------------------------------------------------------------------------------------
+  bool plan_steps() {
+    const auto work_out = [this] { return plan(run_, session_); };
+    const bool good = or_another(work_out(), work_out);
+    watcher_.planned(run_, good);
+    return good;
+  }
+
+  bool build_once() {
+    const bool good = build(run_, session_, watcher_.building(run_));
+    watcher_.doing("");
+    return good;
+  }
+
+  bool build_steps() {
+    bool good = build_once();
+    for (std::string note; !good && build_a_copy(run_, session_, note);) {
+      watcher_.noted(note);
+      if (!locate_again("reading the description once more") || !plan(run_, session_)) {
+        watcher_.planned(run_, false);
+        return false;
+      }
+      good = build_once();
+    }
+    watcher_.built(run_, good);
+    return good;
+  }
+
+  model::Run& run_;
+  const Wish& wish_;
+  Watcher& watcher_;
+  Session session_;
+};
+
+}  // namespace
+
+bool bring_up(model::Run& run, const Wish& wish, Watcher& watcher) { return BringUp(run, wish, watcher).run(); }
+
+}  // namespace coctilis::pipeline

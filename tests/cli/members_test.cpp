@@ -1,0 +1,127 @@
+// Trees of several descriptions, named in coctilis.toml: brought up in that order, each seeing what those before install.
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class Members : public testing::Test {
+ protected:
+  Members() {
+    name(R"("core", "tools/Makefile", "viewer")");
+    tree.write("core/CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(claycore C)\nadd_library(claycore SHARED core.c)\n"
+               "target_include_directories(claycore PUBLIC $<INSTALL_INTERFACE:include>)\n"
+               "install(TARGETS claycore EXPORT claycore LIBRARY DESTINATION lib)\n"
+               "install(FILES claycore.h DESTINATION include)\n"
+               "install(EXPORT claycore DESTINATION lib/cmake/claycore FILE claycore-config.cmake)\n");
+    tree.write("core/core.c", "int cone(void) { return 1222; }\n");
+    tree.write("core/claycore.h", "int cone(void);\n");
+    tree.write("tools/Makefile",
+               "prefix = /usr/local\nall: weigh\nweigh: weigh.c\n\t$(CC) -o $@ $<\ninstall: all\n"
+               "\tinstall -D weigh $(DESTDIR)$(prefix)/bin/weigh\n");
+    tree.write("tools/weigh.c", "#include <stdio.h>\nint main(void) { puts(\"weigh\"); return 0; }\n");
+    tree.write("viewer/CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(viewer C)\nfind_package(claycore REQUIRED)\n"
+               "find_program(WEIGH weigh REQUIRED)\nadd_executable(viewer viewer.c)\n"
+               "target_link_libraries(viewer claycore)\n");
+    tree.write("viewer/viewer.c",
+               "#include <claycore.h>\n#include <stdio.h>\n"
+               "int main(void) { printf(\"%d\\n\", cone()); return 0; }\n");
+  }
+  void name(const std::string& components) {
+    tree.write("coctilis.toml", "[tree]\ncomponents = [" + components + "]\n");
+  }
+  Said run(const std::string& command, const std::vector<std::string>& more = {}) {
+    std::vector<std::string> words = {command, tree.path(), "--kiln", tree.kiln()};
+    words.insert(words.end(), more.begin(), more.end());
+    return coctilis(words);
+  }
+  std::string viewed() const {
+    Command command;
+    command.argv = {tree.label_folder() + "/bin/viewer"};
+    return coctilis::run(command).output;
+  }
+  [[nodiscard]] nlohmann::json record() const {
+    return nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  }
+  TreeFolder tree;
+};
+
+TEST_F(Members, ComeUpInOrderInOneRun) {
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(viewed(), "1222\n");
+  EXPECT_TRUE(files::exists(tree.label_folder() + "/bin/weigh"));
+  EXPECT_TRUE(files::exists(tree.label_folder() + "/lib/libclaycore.so"));
+  const auto members = record()["members"];
+  ASSERT_EQ(members.size(), 3U);
+  EXPECT_EQ(members[0]["name"], "core");
+  EXPECT_EQ(members[1]["description"], "Makefile");
+  EXPECT_EQ(members[2]["exit"], 0);
+  EXPECT_EQ(members[0]["installed"].size(), 3U);
+  EXPECT_EQ(record()["checks"][0]["name"], "core: claycore loads");
+  // The screen and the report have a table of them.
+  EXPECT_NE(said.all().find("member viewer: passed, by CMakeLists.txt"), std::string::npos) << said.all();
+  const std::string page = files::read(tree.label_folder() + "/runs/latest/report.html").value_or("");
+  const auto link = page.find("href=\"../../members/core/");
+  ASSERT_NE(link, std::string::npos);
+  const std::string target = page.substr(link + 6, page.find('"', link + 6) - link - 6);
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/runs/1/" + target)) << target;
+  // Nothing is built again, and nothing lies in the tree.
+  ASSERT_EQ(run("build").exit, 0);
+  for (const auto& member : record()["members"]) EXPECT_EQ(member["ran"], 0) << member;
+  EXPECT_FALSE(files::exists(tree.path("core/kiln")));
+}
+
+TEST_F(Members, AChangeReachesThoseBehind) {
+  ASSERT_EQ(run("build").exit, 0);
+  tree.write("core/core.c", "int cone(void) { return 1230; }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(viewed(), "1230\n");
+  tree.write("core/claycore.h", "int cone(void);\n#define cone() 7\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(viewed(), "7\n");
+}
+
+TEST_F(Members, OneThatFailsEndsTheRun) {
+  tree.write("core/core.c", "int cone(void) { oops }\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 5);
+  EXPECT_NE(said.all().find("core: failed"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("oops"), std::string::npos);
+  EXPECT_EQ(record()["members"].size(), 1U);
+  EXPECT_EQ(record()["problem"]["exit"], 5);
+  EXPECT_EQ(record()["problem"]["what"].get<std::string>().find("core: "), 0U);
+}
+
+TEST_F(Members, WithoutTheFirstTheLastLacksIt) {
+  name(R"("viewer")");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 3);
+  EXPECT_NE(said.all().find("claycore"), std::string::npos) << said.all();
+}
+
+TEST_F(Members, SettingsOfTheWholeAndTheirOwnHold) {
+  tree.write("coctilis.toml",
+             "[tree]\ncomponents = [\"viewer\"]\n[options]\nGLAZE = \"salt\"\nHUE = \"red\"\n");
+  tree.write("viewer/coctilis.toml", "[options]\nHUE = \"blue\"\n");
+  tree.write("viewer/CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(viewer C)\nset(GLAZE none CACHE STRING \"\")\n"
+             "set(HUE none CACHE STRING \"\")\nadd_executable(viewer plain.c)\n"
+             "target_compile_definitions(viewer PRIVATE GLAZE=\"${GLAZE} ${HUE}\")\n");
+  tree.write("viewer/plain.c", "#include <stdio.h>\nint main(void) { puts(GLAZE); return 0; }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(viewed(), "salt blue\n");
+}
+
+TEST_F(Members, WrongNamesAreToldWithTheirPlace) {
+  for (const char* bad : {"\"cellar\"", "\"../elsewhere\"", "\"core\", \"core\"", "\"/etc\"", "3"}) {
+    name(bad);
+    const auto said = run("build");
+    EXPECT_EQ(said.exit, 2) << bad << said.all();
+    EXPECT_NE(said.all().find("coctilis.toml:2"), std::string::npos) << said.all();
+  }
+}
+
+}  // namespace
+}  // namespace coctilis::test
