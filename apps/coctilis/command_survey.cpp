@@ -129,7 +129,7 @@ void add_survey(CLI::App& app, Common& common) {
       ->allow_extra_args(false);
   command->add_option("-j,--jobs", common.run.jobs, "Repositories at once, 4 at most")
       ->type_name("N")
-      ->check(CLI::Range(1, 4096));
+      ->check(CLI::Range(1, 4096).description(""));
   add_output(*command, common);
   command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::survey); }; });
 }

@@ -50,7 +50,7 @@ void add_common(CLI::App& command, Common& common) {
       ->group("");
   command.add_option("-j,--jobs", common.run.jobs, "Parallel jobs (default: as many as processors)")
       ->type_name("N")
-      ->check(CLI::Range(1, 4096));
+      ->check(CLI::Range(1, 4096).description(""));
   command.add_flag("--rerun", common.run.rerun,
                    "Read the description again, and run the tree's own scripts, whatever has changed");
   command.add_flag("--install", common.run.install, "Install missing packages (as root, or by sudo), then go on");

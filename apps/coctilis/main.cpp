@@ -32,6 +32,13 @@ int main(int argc, char** argv) {
       "coctilis"};
   app.set_version_flag("--version", std::string("coctilis ") + coctilis::version, "Shows the version and ends");
   app.require_subcommand(1);
+  auto layout = std::make_shared<CLI::Formatter>();
+  for (const auto& [word, ours] : {std::pair{"SUBCOMMANDS", "commands"}, {"SUBCOMMAND", "COMMAND"}, {"OPTIONS", "options"},
+                                   {"Positionals", "Operands"},
+                                   {"TEXT", ""}})
+    layout->label(word, ours);
+  layout->column_width(26);
+  app.formatter(layout);
   app.set_help_flag("-h,--help", "Show this help and end");
   app.footer(
       "Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 requirements missing; 4 description not "
@@ -43,6 +50,9 @@ int main(int argc, char** argv) {
         coctilis::app::add_report, coctilis::app::add_clean, coctilis::app::add_demo, coctilis::app::add_run_script,
         coctilis::app::add_run_operation, coctilis::app::add_run_watched, coctilis::app::add_run_confined}) {
     add(app, common);
+  }
+  for (auto* command : app.get_subcommands({})) {
+    if (!command->get_group().empty()) command->group("Commands");
   }
   for (int i = 0; i < argc; ++i) common.command_line += (i > 0 ? " " : "") + coctilis::text::shell_quote(argv[i]);
   try {

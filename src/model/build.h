@@ -44,7 +44,7 @@ struct Action {
   Environment environment;
   bool may_fail = false;                   // its failing does not end the step
   bool silent = false;                     // the description asks not to show it
-  [[nodiscard]] std::string text() const;  // the command as a POSIX shell would read it
+  [[nodiscard]] std::string text() const;  // the command as a POSIX shell would read it; an operation in plain words
 };
 
 // Commands that make files. All paths are absolute.

@@ -70,8 +70,11 @@ struct Project {
   std::vector<std::string> read_files;  // every file that had a say, absolute
 };
 
-// Where the object of a source lies, absolute: below the unit's own folder among the objects, by the source's place.
-[[nodiscard]] std::string object_path(const Project& project, const std::string& unit, const std::string& folder,
-                                      const std::string& work_folder, const std::string& source);
+// Where the objects of the sources of one unit lie, absolute, in order: below the unit's own folder among the objects,
+// by the sources' places and under their names with the ending ".o". Where two would be the same, the later one keeps
+// its own ending as well. `folder` and `work_folder` are those of the unit.
+[[nodiscard]] std::vector<std::string> object_paths(const Project& project, const std::string& unit,
+                                                    const std::string& folder, const std::string& work_folder,
+                                                    const std::vector<std::string>& sources);
 
 }  // namespace coctilis::model

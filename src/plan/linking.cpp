@@ -116,7 +116,7 @@ void Linking::archive(const Unit& unit, const std::vector<std::string>& objects,
   step.actions.push_back({model::Action::How::builtin, {"rm", "-f", unit.result.file}, unit.work_folder, {}});
   model::Action action;
   action.folder = unit.work_folder;
-  action.argv = {archiver, "qcsD", unit.result.file};
+  action.argv = {archiver, "rcsD", unit.result.file};
   action.argv.insert(action.argv.end(), objects.begin(), objects.end());
   step.actions.push_back(std::move(action));
 }

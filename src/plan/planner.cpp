@@ -131,13 +131,11 @@ class Planner {
 
   // The steps of a unit's sources; gives their objects in order.
   std::vector<std::string> add_compilations(const Unit& unit, model::PlannedTarget& planned) {
-    std::vector<std::string> objects;
+    const std::vector<std::string> objects = objects_of(unit);
     std::vector<std::unique_ptr<PartSteps>> parts(unit.parts.size());
-    for (const auto& source : unit.sources) {
-      if (source.part == model::UnitSource::ready) {
-        objects.push_back(source.path);
-        continue;
-      }
+    for (std::size_t i = 0; i < unit.sources.size(); ++i) {
+      const auto& source = unit.sources[i];
+      if (source.part == model::UnitSource::ready) continue;
       ++planned.sources;
       const auto& part = unit.parts[source.part];
       auto& steps = parts[source.part];
@@ -149,8 +147,7 @@ class Planner {
         for (auto& step : steps->first()) add_step(std::move(step), planned);
       }
       show_settings(part, *steps, planned);
-      objects.push_back(object_of(unit, source));
-      for (auto& step : steps->of(source, objects.back())) add_step(std::move(step), planned);
+      for (auto& step : steps->of(source, objects[i])) add_step(std::move(step), planned);
     }
     for (const auto& steps : parts) {
       if (!steps) continue;
@@ -159,8 +156,18 @@ class Planner {
     return objects;
   }
 
-  [[nodiscard]] std::string object_of(const Unit& unit, const model::UnitSource& source) const {
-    return model::object_path(project_, unit.name, unit.folder, unit.work_folder, source.path);
+  // The objects of a unit's sources, in order; those that are there already among them.
+  [[nodiscard]] std::vector<std::string> objects_of(const Unit& unit) const {
+    std::vector<std::string> compiled;
+    for (const auto& source : unit.sources) {
+      if (source.part != model::UnitSource::ready) compiled.push_back(source.path);
+    }
+    auto made = model::object_paths(project_, unit.name, unit.folder, unit.work_folder, compiled);
+    std::vector<std::string> out;
+    std::size_t next = 0;
+    for (const auto& source : unit.sources)
+      out.push_back(source.part == model::UnitSource::ready ? source.path : std::move(made[next++]));
+    return out;
   }
 
   // What people are shown of a unit: the settings of the first language that has any.
@@ -177,9 +184,7 @@ class Planner {
 
   void add_link(const Unit& unit, std::vector<std::string> objects, model::PlannedTarget& planned) {
     for (const auto& name : unit.link.object_sets) {
-      const Unit& set = *planning_.units.at(name);
-      for (const auto& source : set.sources)
-        objects.push_back(source.part == model::UnitSource::ready ? source.path : object_of(set, source));
+      for (auto& object : objects_of(*planning_.units.at(name))) objects.push_back(std::move(object));
     }
     add_step(linking_.step(unit, objects, planned), planned);
   }

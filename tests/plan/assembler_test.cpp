@@ -55,7 +55,7 @@ TEST_F(AssemblerTest, GetsDefinitionsFoldersAndItsOwnOptions) {
 
 TEST_F(AssemblerTest, ItsObjectsGoIntoTheLibrary) {
   const auto made = with("nasm");
-  HAS(command(made, "libkiln.a", model::StepKind::archive), "fire.asm.o ");
+  HAS(command(made, "libkiln.a", model::StepKind::archive), "fire.o ");
 }
 
 TEST_F(AssemblerTest, KnowsItsNameAndForm) {

@@ -132,12 +132,19 @@ bool Sources::language_enabled(const std::string& language) const {
 }
 
 std::vector<std::string> Sources::objects(const Target& target) const {
+  const auto sources = of(target);
+  std::vector<std::string> compiled;
+  for (const auto& source : sources) {
+    if (!source.is_object() && !source.language.empty()) compiled.push_back(source.path);
+  }
+  auto objects = model::object_paths(project_, target.name, target.folder, target.binary_folder, compiled);
   std::vector<std::string> out;
-  for (const auto& source : of(target)) {
+  std::size_t next = 0;
+  for (const auto& source : sources) {
     if (source.is_object())
       out.push_back(source.path);
     else if (!source.language.empty())
-      out.push_back(model::object_path(project_, target.name, target.folder, target.binary_folder, source.path));
+      out.push_back(std::move(objects[next++]));
   }
   return out;
 }
