@@ -4,6 +4,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <cassert>
 #include <mutex>
 #include <queue>
 #include <set>
@@ -156,6 +157,7 @@ class Engine {
 
   void start(std::size_t index, const std::string& reason) {
     const Step& step = plan_.steps[index];
+    assert(graph_[index].waits == 0 && !finished_[index]);
     Running running;
     running.step = index;
     running.result.reason = reason;
@@ -387,6 +389,7 @@ class Engine {
   void release(std::size_t index) {
     finished_[index] = true;
     for (const auto user : graph_[index].users) {
+      assert(graph_[user].waits > 0);  // else it has been released before all that it needs
       if (--graph_[user].waits == 0) ready_.push({graph_[user].weight, user});
     }
   }

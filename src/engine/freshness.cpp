@@ -6,21 +6,13 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "model/environment_variables.h"
 
 namespace coctilis::engine {
 
 using model::Step;
 
 namespace {
-
-// Variables that compilers, linkers and what they start look at, whatever their command says (GCC, "Environment
-// Variables Affecting GCC"; ld(1), "ENVIRONMENT").
-constexpr const char* looked_at_by_compilers[] = {
-    "CPATH",         "C_INCLUDE_PATH",  "CPLUS_INCLUDE_PATH", "OBJC_INCLUDE_PATH", "LIBRARY_PATH",
-    "COMPILER_PATH", "GCC_EXEC_PREFIX", "LD_RUN_PATH",        "SOURCE_DATE_EPOCH", "LDEMULATION"};
-// Variables that other programs commonly look at (POSIX.1-2024, XBD 8.2); compilers are run in one language.
-constexpr const char* looked_at_by_others[] = {"LANG",       "LC_ALL", "LC_CTYPE",   "LC_COLLATE", "LC_MESSAGES",
-                                               "LC_NUMERIC", "TZ",     "PYTHONPATH", "PERL5LIB"};
 
 // Says nothing of what is made: how makes call each other, and where one stands.
 bool says_nothing(const std::string& name) {
@@ -86,9 +78,9 @@ CommandHashes command_hashes(const model::Plan& plan, const Step& step) {
     if (plan.environment.contains(name)) return;
     if (const char* value = std::getenv(name); value != nullptr) add_variable(name, value);
   };
-  for (const char* name : looked_at_by_compilers) add_own(name);
-  if (step.language.empty()) {
-    for (const char* name : looked_at_by_others) add_own(name);
+  const unsigned roles = model::for_compilers | (step.language.empty() ? model::for_programs : 0U);
+  for (const auto& variable : model::environment_variables) {
+    if ((variable.roles & roles) != 0) add_own(variable.name);
   }
   const auto is_place = [](const std::string& name) { return name == "PATH" || name == "TMPDIR"; };
   for (const auto& [name, value] : plan.environment) {

@@ -1,6 +1,7 @@
 #include "engine/graph.h"
 
 #include <algorithm>
+#include <cassert>
 
 #include "base/files.h"
 #include "base/result.h"
@@ -68,6 +69,7 @@ bool Graph::add_output(std::size_t step, const std::string& path) {
 }
 
 void Graph::add_wait(std::size_t step, std::size_t before) {
+  assert(step < nodes_.size() && before < nodes_.size() && selection_[step] && selection_[before]);
   auto& users = nodes_[before].users;
   if (step == before || std::find(users.begin(), users.end(), step) != users.end()) return;
   users.push_back(step);

@@ -16,6 +16,7 @@
 // Numbers are in the byte order of the machine; a journal does not move between machines.
 #pragma once
 
+#include <cassert>
 #include <cstdint>
 #include <map>
 #include <memory>
@@ -119,7 +120,10 @@ class Journal {
   [[nodiscard]] std::size_t path_count() const { return paths_.size(); }
 
   ContentId content(const Content& content);
-  [[nodiscard]] const Content& content(ContentId id) const { return contents_[id]; }
+  [[nodiscard]] const Content& content(ContentId id) const {
+    assert(id < contents_.size());
+    return contents_[id];
+  }
   [[nodiscard]] std::size_t content_count() const { return contents_.size(); }
   template <class F>
   void each_content_of(PathId path, F&& f) const {

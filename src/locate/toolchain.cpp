@@ -15,6 +15,7 @@
 #include "base/process.h"
 #include "base/text.h"
 #include "locate/toolchain_search.h"
+#include "model/environment_variables.h"
 
 namespace coctilis::locate {
 
@@ -49,10 +50,10 @@ const char* const question_source =
 // Variables that change what compilers answer.
 std::string asked_in() {
   std::string out;
-  for (const char* name : {"CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "LIBRARY_PATH", "COMPILER_PATH",
-                           "GCC_EXEC_PREFIX", "CCACHE_CC", "PATH"}) {
-    const char* value = std::getenv(name);
-    out += std::string("\n") + name + "=" + (value == nullptr ? "" : value);
+  for (const auto& variable : model::environment_variables) {
+    if ((variable.roles & model::for_answers) == 0) continue;
+    const char* value = std::getenv(variable.name);
+    out += std::string("\n") + variable.name + "=" + (value == nullptr ? "" : value);
   }
   return out;
 }

@@ -4,6 +4,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "model/environment_variables.h"
 #include "locate/packages.h"
 #include "locate/toolchain.h"
 #include "locate/toolchain_search.h"
@@ -234,28 +235,10 @@ std::optional<model::Finding> choose_linker(model::Toolchain& chain, const model
 }
 
 std::vector<model::EnvironmentUse> environment_in_use() {
-  static const std::vector<std::pair<const char*, const char*>> table = {
-      {"CC", "names the C compiler"},
-      {"CXX", "names the C++ compiler"},
-      {"FC", "names the Fortran compiler"},
-      {"CFLAGS", "options of every C compilation"},
-      {"CXXFLAGS", "options of every C++ compilation"},
-      {"FFLAGS", "options of every Fortran compilation"},
-      {"CPPFLAGS", "options of every C and C++ compilation"},
-      {"LDFLAGS", "options of every link"},
-      {"CPATH", "folders where headers are looked for"},
-      {"C_INCLUDE_PATH", "folders where C headers are looked for"},
-      {"CPLUS_INCLUDE_PATH", "folders where C++ headers are looked for"},
-      {"LIBRARY_PATH", "folders where libraries are looked for"},
-      {"LD_LIBRARY_PATH", "folders where programs find shared libraries when they run"},
-      {"PKG_CONFIG_PATH", "folders where .pc files are looked for first"},
-      {"PKG_CONFIG_LIBDIR", "folders where .pc files are looked for, in place of the usual ones"},
-      {"PKG_CONFIG_SYSROOT_DIR", "put before the folders that .pc files name"},
-      {"CMAKE_PREFIX_PATH", "prefixes where packages are looked for"},
-  };
   std::vector<model::EnvironmentUse> out;
-  for (const auto& [name, effect] : table) {
-    if (const char* value = std::getenv(name); value != nullptr && *value != '\0') out.push_back({name, value, effect});
+  for (const auto& variable : model::environment_variables) {
+    const char* value = variable.effect == nullptr ? nullptr : std::getenv(variable.name);
+    if (value != nullptr && *value != '\0') out.push_back({variable.name, value, variable.effect});
   }
   return out;
 }

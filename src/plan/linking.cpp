@@ -1,6 +1,7 @@
 #include "plan/linking.h"
 
 #include <algorithm>
+#include <cassert>
 #include <filesystem>
 #include <set>
 
@@ -34,6 +35,7 @@ Linking::Line Linking::line_of(const Unit& unit) const {
   for (const auto index : link_order(unit.link)) {
     const auto& item = unit.link.items[index];
     if (!item.unit.empty()) {
+      assert(units.contains(item.unit));  // a lowering names units of its own build only
       const Unit* used = units.at(item.unit);
       out.items.push_back(used->result.linker_file);
       if (seen.insert(used).second) out.units.push_back(used);

@@ -1,5 +1,6 @@
 #include "plan/planner.h"
 
+#include <cassert>
 #include <set>
 #include <unordered_map>
 
@@ -87,6 +88,7 @@ class Planner {
   }
 
   void add_rule(const model::Rule& rule) {
+    assert(!rule.outputs.empty());
     Step step = step_of(rule);
     step.kind = StepKind::generate;
     step.subject = files::below(step.outputs.front(), project_.binary_root);
@@ -125,6 +127,7 @@ class Planner {
   }
 
   void add_step(Step step, model::PlannedTarget& planned) {
+    assert(!step.outputs.empty() && step.outputs.front().starts_with('/'));
     planned.steps.push_back(plan_.steps.size());
     plan_.steps.push_back(std::move(step));
   }
@@ -137,6 +140,7 @@ class Planner {
       const auto& source = unit.sources[i];
       if (source.part == model::UnitSource::ready) continue;
       ++planned.sources;
+      assert(source.part < unit.parts.size());
       const auto& part = unit.parts[source.part];
       auto& steps = parts[source.part];
       if (!steps) {

@@ -7,7 +7,7 @@
 
 namespace coctilis::report {
 
-inline constexpr int record_schema = 3;
+inline constexpr int record_schema = 4;
 
 // One JSON document each, ending in a line end. Foreign bytes come out as valid UTF-8.
 [[nodiscard]] std::string survey_json(const model::Run& run);

@@ -26,7 +26,7 @@ TEST(Bringup, DemoFromEmptyFolderToCheckedPrograms) {
   const auto said = coctilis({"demo", folder, "--kiln", place.kiln(), "--json"});
   ASSERT_EQ(said.exit, 0) << said.err;
   const auto run = said.json();
-  EXPECT_EQ(run["schema"], 3);
+  EXPECT_EQ(run["schema"], 4);
   EXPECT_EQ(run["exit"], 0);
   EXPECT_EQ(run["project"]["name"], "brickyard");
   EXPECT_EQ(run["survey"]["submodules"][0]["state"], "pinned");
@@ -276,7 +276,7 @@ TEST(Bringup, ItsOwnTree) {
     if (target["kind"] == "program") programs.insert(target["name"].get<std::string>());
   }
   EXPECT_EQ(programs, (std::set<std::string>{"coctilis", "unit-tests", "cli-tests"}));
-  EXPECT_EQ(plan["tests"].size(), 12U);
+  EXPECT_EQ(plan["tests"].size(), 13U);
   std::string object;
   for (const auto& step : plan["steps"]) {
     if (step["subject"] == "src/base/depfile.cpp") object = step["outputs"][0].get<std::string>();

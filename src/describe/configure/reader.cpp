@@ -15,6 +15,7 @@
 #include "describe/mirror.h"
 #include "locate/known.h"
 #include "survey/descriptions.h"
+#include "model/environment_variables.h"
 
 namespace coctilis::describe::configure {
 
@@ -258,11 +259,10 @@ class Script {
       if (name.starts_with("COCTILIS_")) continue;
       all += "\n" + name + "=" + value.value_or("");
     }
-    for (const char* name : {"CC", "CXX", "CPP", "CFLAGS", "CXXFLAGS", "CPPFLAGS", "LDFLAGS", "LIBS", "PKG_CONFIG_PATH",
-                             "PKG_CONFIG_LIBDIR", "PKG_CONFIG_SYSROOT_DIR", "PKG_CONFIG", "CPATH", "C_INCLUDE_PATH",
-                             "CPLUS_INCLUDE_PATH", "LIBRARY_PATH", "PATH"}) {
-      const char* value = std::getenv(name);
-      all += std::string("\n") + name + "=" + (value == nullptr ? "" : value);
+    for (const auto& variable : model::environment_variables) {
+      if ((variable.roles & model::for_choices) == 0) continue;
+      const char* value = std::getenv(variable.name);
+      all += std::string("\n") + variable.name + "=" + (value == nullptr ? "" : value);
     }
     for (const auto& [language, compiler] : locator_.toolchain().compilers) all += "\n" + compiler.identity;
     // The templates that it fills in, and further scripts it calls.
