@@ -1,5 +1,7 @@
 #include "locate/known.h"
 
+#include <algorithm>
+
 #include "base/embedded.h"
 #include "base/text.h"
 #include "base/toml.h"
@@ -11,6 +13,7 @@ namespace {
 struct Table {
   std::vector<KnownLibrary> libraries;
   std::map<std::string, KnownProgram> programs;
+  std::map<std::string, KnownCLibraryPart> c_library_parts;
   std::map<std::string, std::size_t> by_name;
   std::map<std::string, std::size_t> by_link_name;
   std::map<std::string, std::size_t> by_word;
@@ -35,63 +38,101 @@ std::vector<std::pair<std::string, std::string>> pairs(const toml::table& entry,
   return out;
 }
 
+KnownProgram read_program(const toml::table& entry) {
+  KnownProgram program;
+  program.name = entry["name"].value_or(std::string{});
+  program.variable = entry["variable"].value_or(std::string{});
+  program.programs = list(entry, "programs");
+  program.target = entry["target"].value_or(std::string{});
+  program.parts = entry["parts"].value_or(false);
+  program.beside = pairs(entry, "beside");
+  program.told = pairs(entry, "told");
+  program.values = pairs(entry, "values");
+  return program;
+}
+
+std::vector<KnownLibrary::Part> read_parts(const toml::table& entry) {
+  std::vector<KnownLibrary::Part> out;
+  const auto adding = list(entry, "parts-that-add");
+  if (const auto* array = entry["parts"].as_array()) {
+    for (const auto& node : *array) {
+      const auto& row = *node.as_array();
+      const auto word = [&](std::size_t k) { return row.get(k)->value_or(std::string{}); };
+      KnownLibrary::Part part{word(0), word(1), word(2), word(3), word(4), word(5), false};
+      part.adds = std::find(adding.begin(), adding.end(), part.target) != adding.end();
+      out.push_back(std::move(part));
+    }
+  }
+  return out;
+}
+
+KnownLibrary read_library(const toml::table& entry) {
+  KnownLibrary library;
+  library.name = entry["name"].value_or(std::string{});
+  library.asked_as = list(entry, "asked-as");
+  library.modules = list(entry, "modules");
+  library.headers = list(entry, "headers");
+  library.libraries = list(entry, "libraries");
+  library.targets = list(entry, "targets");
+  library.package = entry["package"].value_or(std::string{});
+  library.component_library = entry["component-library"].value_or(std::string{});
+  library.component_target = entry["component-target"].value_or(std::string{});
+  library.header_folders = list(entry, "header-folders");
+  library.variables = pairs(entry, "variables");
+  library.library_targets = pairs(entry, "library-targets");
+  library.program_targets = pairs(entry, "program-targets");
+  if (const auto* told = entry["told"].as_table()) {
+    const auto word = [&](const char* key) { return (*told)[key].value_or(std::string{}); };
+    library.told = {word("program"), word("compile"), word("link"),
+                    word("version"), word("part"),    word("use-file")};
+  }
+  library.version_header = entry["version-header"].value_or(std::string{});
+  library.version_macro = entry["version-macro"].value_or(std::string{});
+  library.parts = read_parts(entry);
+  library.parts_add_to = list(entry, "parts-add-to");
+  if (const auto* beside = entry["beside"].as_table()) {
+    const auto word = [&](const char* key) { return (*beside)[key].value_or(std::string{}); };
+    library.beside = {word("library"), list(*beside, "targets"), word("own-variable"), word("both-variable")};
+  }
+  return library;
+}
+
+void add_library(Table& t, KnownLibrary library) {
+  const std::size_t index = t.libraries.size();
+  t.by_name.emplace(library.name, index);
+  for (const auto& name : library.asked_as) t.by_name.emplace(name, index);
+  for (const auto& name : library.asked_as) t.by_word.emplace(text::lower(name), index);
+  for (const auto& name : library.modules) t.by_word.emplace(text::lower(name), index);
+  t.by_word.emplace(text::lower(library.name), index);
+  for (const auto& name : library.libraries) t.by_link_name.emplace(name, index);
+  for (const auto& name : library.headers) t.header_package.emplace(name, library.package);
+  for (const auto& name : library.modules) t.module_package.emplace(name, library.package);
+  t.libraries.push_back(std::move(library));
+}
+
+template <class Use>
+void each_of(const toml::table& root, const char* key, const Use& use) {
+  if (const auto* array = root[key].as_array()) {
+    for (const auto& node : *array) use(*node.as_table());
+  }
+}
+
 const Table& table() {
   static const Table built = [] {
     Table t;
     for (const auto& file : embedded::data_tables) {
       if (file.path != "libraries.toml") continue;
       const auto root = toml::parse(file.content);
-      if (const auto* array = root["program-package"].as_array()) {
-        for (const auto& node : *array) {
-          const auto& entry = *node.as_table();
-          KnownProgram program;
-          program.name = entry["name"].value_or(std::string{});
-          program.variable = entry["variable"].value_or(std::string{});
-          program.programs = list(entry, "programs");
-          program.target = entry["target"].value_or(std::string{});
-          program.parts = entry["parts"].value_or(false);
-          program.beside = pairs(entry, "beside");
-          program.told = pairs(entry, "told");
-          program.values = pairs(entry, "values");
-          t.programs.emplace(program.name, std::move(program));
-        }
-      }
-      if (const auto* array = root["library"].as_array()) {
-        for (const auto& node : *array) {
-          const auto& entry = *node.as_table();
-          KnownLibrary library;
-          library.name = entry["name"].value_or(std::string{});
-          library.asked_as = list(entry, "asked-as");
-          library.modules = list(entry, "modules");
-          library.headers = list(entry, "headers");
-          library.libraries = list(entry, "libraries");
-          library.targets = list(entry, "targets");
-          library.package = entry["package"].value_or(std::string{});
-          library.component_library = entry["component-library"].value_or(std::string{});
-          library.component_target = entry["component-target"].value_or(std::string{});
-          library.header_folders = list(entry, "header-folders");
-          library.variables = pairs(entry, "variables");
-          library.library_targets = pairs(entry, "library-targets");
-          library.program_targets = pairs(entry, "program-targets");
-          if (const auto* told = entry["told"].as_table()) {
-            const auto word = [&](const char* key) { return (*told)[key].value_or(std::string{}); };
-            library.told = {word("program"), word("compile"), word("link"),
-                            word("version"), word("part"),    word("use-file")};
-          }
-          library.version_header = entry["version-header"].value_or(std::string{});
-          library.version_macro = entry["version-macro"].value_or(std::string{});
-          const std::size_t index = t.libraries.size();
-          t.by_name.emplace(library.name, index);
-          for (const auto& name : library.asked_as) t.by_name.emplace(name, index);
-          for (const auto& name : library.asked_as) t.by_word.emplace(text::lower(name), index);
-          for (const auto& name : library.modules) t.by_word.emplace(text::lower(name), index);
-          t.by_word.emplace(text::lower(library.name), index);
-          for (const auto& name : library.libraries) t.by_link_name.emplace(name, index);
-          for (const auto& name : library.headers) t.header_package.emplace(name, library.package);
-          for (const auto& name : library.modules) t.module_package.emplace(name, library.package);
-          t.libraries.push_back(std::move(library));
-        }
-      }
+      each_of(root, "program-package", [&](const toml::table& entry) {
+        auto program = read_program(entry);
+        t.programs.emplace(program.name, program);
+      });
+      each_of(root, "library", [&](const toml::table& entry) { add_library(t, read_library(entry)); });
+      each_of(root, "c-library-part", [&](const toml::table& entry) {
+        const auto word = [&](const char* key) { return entry[key].value_or(std::string{}); };
+        t.c_library_parts.emplace(word("name"), KnownCLibraryPart{word("name"), word("source"), word("target"),
+                                                                  word("package"), pairs(entry, "found")});
+      });
       for (const auto& [section, map] :
            {std::pair{"header", &t.header_package}, std::pair{"program", &t.program_package},
             std::pair{"module", &t.module_package}}) {
@@ -116,6 +157,11 @@ std::string get(const Map& map, const std::string& key) {
 const KnownProgram* known_program(const std::string& package) {
   const auto it = table().programs.find(package);
   return it == table().programs.end() ? nullptr : &it->second;
+}
+
+const KnownCLibraryPart* known_c_library_part(const std::string& name) {
+  const auto it = table().c_library_parts.find(name);
+  return it == table().c_library_parts.end() ? nullptr : &it->second;
 }
 
 const KnownLibrary* known_library(const std::string& name) {

@@ -32,6 +32,25 @@ struct KnownLibrary {
     std::string part;      // the component that stands for all that is usual
     std::string use_file;  // what NAME_USE_FILE is set to
   } told;
+  // Parts that descriptions ask for one by one.
+  struct Part {
+    std::string target;
+    std::string header;  // empty: nobody asks for it
+    std::string library;
+    std::string found_variable;
+    std::string file_variable;
+    std::string folder_variable;
+    bool adds = false;  // it is one of the libraries of the whole
+  };
+  std::vector<Part> parts;
+  std::vector<std::string> parts_add_to;  // variables for the libraries of the whole
+  // A library that comes with it.
+  struct Beside {
+    std::string library;  // empty: there is none
+    std::vector<std::string> targets;
+    std::string own_variable;
+    std::string both_variable;
+  } beside;
   std::string version_header;  // header that defines ...
   std::string version_macro;   // ... this macro with the version as text
   std::string package;
@@ -49,7 +68,17 @@ struct KnownProgram {
   std::vector<std::pair<std::string, std::string>> values;  // variables with values of their own
 };
 
+// Something that the C library has on systems like this one.
+struct KnownCLibraryPart {
+  std::string name;
+  std::string source;   // a program that tells whether it does
+  std::string target;   // the imported target
+  std::string package;  // has it where the C library does not
+  std::vector<std::pair<std::string, std::string>> found;  // variables that are set when it does
+};
+
 // nullptr when the name is not known.
+[[nodiscard]] const KnownCLibraryPart* known_c_library_part(const std::string& name);
 [[nodiscard]] const KnownProgram* known_program(const std::string& package);
 [[nodiscard]] const KnownLibrary* known_library(const std::string& name);
 // The library that a word of a text means: one of its names, letter case aside, unless that is an everyday word.

@@ -268,14 +268,8 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
       imported_program(e, name, there.where, i);
     }
     if (finding.found) set_known_variables(e, *known, finding, includes, items, i);
-    if (wish.name == "X11") set_x11_parts(e, usage, i);
-    if (wish.name == "OpenGL") set_opengl_parts(e, usage, i);
-    if (known->name == "gtest") {
-      const auto main = e.locator.library({model::WantKind::library, "gtest_main", {}, false, "find_package", i.place});
-      for (const char* name : {"GTest::Main", "GTest::gtest_main"}) imported_target(e, name, main.usage, i);
-      e.set("GTEST_BOTH_LIBRARIES", list_join(items) + ";" + list_join(main.usage.link_items));
-      e.set("GTEST_MAIN_LIBRARIES", list_join(main.usage.link_items));
-    }
+    set_parts(e, *known, usage, i);
+    set_beside(e, *known, items, i);
   }
   e.keep(std::move(finding));
   return true;

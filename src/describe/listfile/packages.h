@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "describe/listfile/evaluator.h"
+#include "locate/known.h"
 
 namespace coctilis::describe::listfile {
 
@@ -43,9 +44,10 @@ void imported_program(Evaluator& e, const std::string& name, const std::string& 
 [[nodiscard]] bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i);
 // What include(${NAME_USE_FILE}) does for a folder that uses such a package; false when the file is none of theirs.
 [[nodiscard]] bool use_told(Evaluator& e, const std::string& use_file, const Invocation& i);
-// The parts of the window system that descriptions ask for one by one; `base` is what its main library needs.
-void set_x11_parts(Evaluator& e, const model::Usage& base, const Invocation& i);
-// The same for the parts of OpenGL; the utility library, where it is there, is one of its libraries.
-void set_opengl_parts(Evaluator& e, const model::Usage& base, const Invocation& i);
+// The parts of a library that descriptions ask for one by one; `base` is what its main library needs.
+void set_parts(Evaluator& e, const locate::KnownLibrary& known, const model::Usage& base, const Invocation& i);
+// Another library that comes with it, by a name of its own; `items` are the words that link the library itself.
+void set_beside(Evaluator& e, const locate::KnownLibrary& known, const std::vector<std::string>& items,
+                const Invocation& i);
 
 }  // namespace coctilis::describe::listfile

@@ -66,14 +66,19 @@ bool asked(Evaluator& e, const locate::Probe& probe, const PackageWish& wish, co
   return yes;
 }
 
+// The language in which a question is put.
+std::string probe_language_of(const Evaluator& e) {
+  const auto languages = e.enabled_languages();
+  return std::find(languages.begin(), languages.end(), "C") != languages.end() ? "C" : "C++";
+}
+
 }  // namespace
 
 bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   if (wish.name != "Threads") return false;
-  const auto languages = e.enabled_languages();
   locate::Probe probe;
   probe.how = locate::Probe::How::link;
-  probe.language = std::find(languages.begin(), languages.end(), "C") != languages.end() ? "C" : "C++";
+  probe.language = probe_language_of(e);
   probe.source =
       "#include <pthread.h>\nstatic void* work(void* p) { return p; }\nint main() { pthread_t t; return "
       "pthread_create(&t, 0, work, 0) + pthread_join(t, 0); }\n";
@@ -214,153 +219,68 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
   return true;
 }
 
-// The parts of the window system that descriptions ask for one by one.
-void set_x11_parts(Evaluator& e, const model::Usage& base, const Invocation& i) {
-  struct Part {
-    const char* name;
-    const char* header;
-    const char* library;
-  };
-  static const std::vector<Part> parts = {{"X11", "X11/Xlib.h", "X11"},
-                                          {"Xext", "X11/extensions/Xext.h", "Xext"},
-                                          {"Xrandr", "X11/extensions/Xrandr.h", "Xrandr"},
-                                          {"Xinerama", "X11/extensions/Xinerama.h", "Xinerama"},
-                                          {"Xcursor", "X11/Xcursor/Xcursor.h", "Xcursor"},
-                                          {"Xi", "X11/extensions/XInput.h", "Xi"},
-                                          {"Xinput", "X11/extensions/XInput.h", "Xi"},
-                                          {"Xlib", "X11/Xlib.h", "X11"},
-                                          {"Xutil", "X11/Xutil.h", "X11"},
-                                          {"xcb", "xcb/xcb.h", "xcb"},
-                                          {"xkbcommon", "xkbcommon/xkbcommon.h", "xkbcommon"},
-                                          {"xkbfile", "X11/extensions/XKBfile.h", "xkbfile"},
-                                          {"XSync", "X11/extensions/sync.h", "Xext"},
-                                          {"dpms", "X11/extensions/dpms.h", "Xext"},
-                                          {"Xscreensaver", "X11/extensions/scrnsaver.h", "Xss"},
-                                          {"Xv", "X11/extensions/Xvlib.h", "Xv"},
-                                          {"XRes", "X11/extensions/XRes.h", "XRes"},
-                                          {"Xaw", "X11/Xaw/XawInit.h", "Xaw"},
-                                          {"Xrender", "X11/extensions/Xrender.h", "Xrender"},
-                                          {"Xfixes", "X11/extensions/Xfixes.h", "Xfixes"},
-                                          {"Xft", "X11/Xft/Xft.h", "Xft"},
-                                          {"Xss", "X11/extensions/scrnsaver.h", "Xss"},
-                                          {"Xtst", "X11/extensions/XTest.h", "Xtst"},
-                                          {"Xkb", "X11/extensions/XKB.h", "X11"},
-                                          {"xf86vmode", "X11/extensions/xf86vmode.h", "Xxf86vm"},
-                                          {"Xxf86vm", "X11/extensions/xf86vmode.h", "Xxf86vm"},
-                                          {"Xdamage", "X11/extensions/Xdamage.h", "Xdamage"},
-                                          {"Xcomposite", "X11/extensions/Xcomposite.h", "Xcomposite"},
-                                          {"Xpm", "X11/xpm.h", "Xpm"},
-                                          {"Xt", "X11/Intrinsic.h", "Xt"},
-                                          {"Xmu", "X11/Xmu/Xmu.h", "Xmu"},
-                                          {"ICE", "X11/ICE/ICE.h", "ICE"},
-                                          {"SM", "X11/SM/SM.h", "SM"},
-                                          {"Xau", "X11/Xauth.h", "Xau"},
-                                          {"Xdmcp", "X11/Xdmcp.h", "Xdmcp"},
-                                          {"xcb", "xcb/xcb.h", "xcb"},
-                                          {"X11_xcb", "X11/Xlib-xcb.h", "X11-xcb"},
-                                          {"Xshape", "X11/extensions/shape.h", "Xext"},
-                                          {"XShm", "X11/extensions/XShm.h", "Xext"}};
-  for (const auto& part : parts) {
-    const auto header =
-        e.locator.header({model::WantKind::header, part.header, {}, false, i.name, i.place, {}}, base.include_folders);
-    const auto library = e.locator.link_name({model::WantKind::library, part.library, {}, false, i.name, i.place, {}},
-                                             base.link_folders);
-    const std::string folder =
-        header.found ? header.where.substr(0, header.where.size() - std::string_view(part.header).size() - 1) : "";
-    const std::string prefix = std::string("X11_") + part.name;
-    const bool there = header.found && library.found;
-    e.set(prefix + "_FOUND", there ? "TRUE" : "FALSE");
-    e.set(prefix + "_INCLUDE_PATH", header.found ? folder : prefix + "_INCLUDE_PATH-NOTFOUND");
-    e.set(prefix + "_LIB", library.found ? library.where : prefix + "_LIB-NOTFOUND");
-    if (!there) continue;
-    model::Usage usage = base;
-    usage.link_items = {library.where};
-    imported_target(e, std::string("X11::") + part.name, usage, i);
-  }
-}
-
-void set_opengl_parts(Evaluator& e, const model::Usage& base, const Invocation& i) {
-  struct Part {
-    const char* name;    // of the imported target
-    const char* header;  // empty: nobody asks for it
-    const char* library;
-    const char* found;     // variables of the answer
-    const char* variable;  // of the file
-    const char* includes;  // of the folder
-  };
-  static const std::vector<Part> parts = {
-      {"OpenGL::GL", "GL/gl.h", "GL", "OPENGL_GL_FOUND", "OPENGL_gl_LIBRARY", "OPENGL_GL_INCLUDE_DIR"},
-      {"OpenGL::GLU", "GL/glu.h", "GLU", "OPENGL_GLU_FOUND", "OPENGL_glu_LIBRARY", "OPENGL_GLU_INCLUDE_DIR"},
-      {"OpenGL::OpenGL", "", "OpenGL", "OpenGL_OpenGL_FOUND", "OPENGL_opengl_LIBRARY", "OPENGL_INCLUDE_DIR"},
-      {"OpenGL::GLX", "GL/glx.h", "GLX", "OpenGL_GLX_FOUND", "OPENGL_glx_LIBRARY", "OPENGL_GLX_INCLUDE_DIR"},
-      {"OpenGL::EGL", "EGL/egl.h", "EGL", "OpenGL_EGL_FOUND", "OPENGL_egl_LIBRARY", "OPENGL_EGL_INCLUDE_DIR"}};
+// The parts of a library that descriptions ask for one by one; `base` is what its main library needs.
+void set_parts(Evaluator& e, const locate::KnownLibrary& known, const model::Usage& base, const Invocation& i) {
   std::vector<std::string> all = base.link_items;
-  for (const auto& part : parts) {
+  for (const auto& part : known.parts) {
     const auto library = e.locator.link_name({model::WantKind::library, part.library, {}, false, i.name, i.place, {}},
                                              base.link_folders);
     model::Finding header;
-    header.found = true;
-    const std::string name = part.header;
-    if (!name.empty())
-      header = e.locator.header({model::WantKind::header, name, {}, false, i.name, i.place, {}}, base.include_folders);
+    header.found = part.header.empty();
+    if (!part.header.empty())
+      header = e.locator.header({model::WantKind::header, part.header, {}, false, i.name, i.place, {}},
+                                base.include_folders);
     const bool there = library.found && header.found;
-    const std::string folder =
-        there && !name.empty() ? header.where.substr(0, header.where.size() - name.size() - 1) : std::string{};
-    e.set(part.found, there ? "TRUE" : "FALSE");
-    e.set(part.variable, there ? library.where : std::string(part.variable) + "-NOTFOUND");
-    if (!folder.empty()) e.set(part.includes, folder);
+    e.set(part.found_variable, there ? "TRUE" : "FALSE");
+    e.set(part.file_variable, library.found ? library.where : part.file_variable + "-NOTFOUND");
+    if (!part.header.empty())
+      e.set(part.folder_variable, header.found ? header.where.substr(0, header.where.size() - part.header.size() - 1)
+                                               : part.folder_variable + "-NOTFOUND");
     if (!there) continue;
-    if (std::string(part.library) == "GLU") all.push_back(library.where);
+    if (part.adds) all.push_back(library.where);
     model::Usage usage = base;
     usage.link_items = {library.where};
-    imported_target(e, part.name, usage, i);
+    imported_target(e, part.target, usage, i);
   }
-  e.set("OPENGL_LIBRARIES", list_join(all));
-  e.set("OPENGL_LIBRARY", list_join(all));
+  for (const auto& variable : known.parts_add_to) e.set(variable, list_join(all));
+}
+
+// Another library that comes with it, by a name of its own.
+void set_beside(Evaluator& e, const locate::KnownLibrary& known, const std::vector<std::string>& items,
+                const Invocation& i) {
+  if (known.beside.library.empty()) return;
+  const auto beside = e.locator.library(
+      {model::WantKind::library, known.beside.library, {}, false, "find_package", i.place, {}});
+  for (const auto& name : known.beside.targets) imported_target(e, name, beside.usage, i);
+  e.set(known.beside.own_variable, list_join(beside.usage.link_items));
+  e.set(known.beside.both_variable, list_join(items) + ";" + list_join(beside.usage.link_items));
 }
 
 // Parts that the C library has on this system; a probe tells.
 bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& i) {
-  struct Row {
-    const char* name;
-    const char* source;
-    const char* target;
-    const char* item;
-    const char* package;
-  };
-  static const std::vector<Row> table = {
-      {"Iconv", "#include <iconv.h>\nint main() { iconv_t c = iconv_open(\"\", \"\"); return c == (iconv_t)-1; }\n",
-       "Iconv::Iconv", "", "libc6-dev"},
-      {"Intl", "#include <libintl.h>\nint main() { return *gettext(\"\") != 0; }\n", "Intl::Intl", "", "libc6-dev"},
-      {"Backtrace", "#include <execinfo.h>\nint main() { void* p[2]; return backtrace(p, 2) < 0; }\n",
-       "Backtrace::Backtrace", "", "libc6-dev"},
-  };
-  for (const auto& row : table) {
-    if (wish.name != row.name) continue;
-    const auto languages = e.enabled_languages();
-    locate::Probe probe;
-    probe.how = locate::Probe::How::link;
-    probe.language = std::find(languages.begin(), languages.end(), "C") != languages.end() ? "C" : "C++";
-    probe.source = row.source;
-    model::Finding finding;
-    finding.want = want_of(wish, model::WantKind::library, i);
-    finding.how = "probe";
-    finding.found = asked(e, probe, wish, i);
-    finding.where = finding.found ? "in the C library" : "";
-    if (!finding.found) finding.package = row.package;
-    imported_target(e, row.target, {}, i);
-    for (const auto& prefix : {wish.name, text::upper(wish.name)}) {
-      e.set(prefix + "_LIBRARIES", "");
-      e.set(prefix + "_INCLUDE_DIRS", "");
-      e.set(prefix + "_INCLUDE_DIR", "");
-    }
-    e.set(wish.name + "_IS_BUILT_IN", finding.found ? "TRUE" : "FALSE");
-    if (wish.name == "Backtrace") e.set("Backtrace_HEADER", finding.found ? "execinfo.h" : "");
-    set_found(e, wish, finding.found, "");
-    e.keep(std::move(finding));
-    return true;
+  const auto* part = locate::known_c_library_part(wish.name);
+  if (part == nullptr) return false;
+  locate::Probe probe;
+  probe.how = locate::Probe::How::link;
+  probe.language = probe_language_of(e);
+  probe.source = part->source;
+  model::Finding finding;
+  finding.want = want_of(wish, model::WantKind::library, i);
+  finding.how = "probe";
+  finding.found = asked(e, probe, wish, i);
+  finding.where = finding.found ? "in the C library" : "";
+  if (!finding.found) finding.package = part->package;
+  imported_target(e, part->target, {}, i);
+  for (const auto& prefix : {wish.name, text::upper(wish.name)}) {
+    e.set(prefix + "_LIBRARIES", "");
+    e.set(prefix + "_INCLUDE_DIRS", "");
+    e.set(prefix + "_INCLUDE_DIR", "");
   }
-  return false;
+  e.set(wish.name + "_IS_BUILT_IN", finding.found ? "TRUE" : "FALSE");
+  for (const auto& [variable, value] : part->found) e.set(variable, finding.found ? value : "");
+  set_found(e, wish, finding.found, "");
+  e.keep(std::move(finding));
+  return true;
 }
 
 bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i) {
