@@ -21,7 +21,8 @@ int main(int argc, char** argv) {
       if (std::filesystem::exists(std::filesystem::symlink_status(it->path(), error))) ++seen;
     }
     const double middle = coctilis::now();
-    const auto survey = coctilis::survey::survey(std::filesystem::canonical(argv[1]), {}, coctilis::describe::description_formats());
+    const auto survey =
+        coctilis::survey::survey(std::filesystem::canonical(argv[1]), {}, coctilis::describe::description_formats());
     const double end = coctilis::now();
     if (!survey) return 1;
     ratios.push_back((end - middle) / (middle - begin));

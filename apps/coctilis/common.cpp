@@ -190,8 +190,7 @@ class ScreenWatcher : public pipeline::Watcher {
     if (goal_ == Goal::plan) print_plan(screen_, run);
   }
   void built(const model::Run& run, bool good) override {
-    if (run.built)
-      screen_.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
+    if (run.built) screen_.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
     for (const auto& text : report::left_out_sentences(run)) screen_.remark("left out", text);
     if (run.outcome.ignored > 0) screen_.remark("ignored", report::ignored_sentence(run));
     for (const auto& note : run.outcome.notes) screen_.remark("note", note);
@@ -212,8 +211,8 @@ class ScreenWatcher : public pipeline::Watcher {
     if (goal_ == Goal::stage) print_staged(screen_, run);
   }
   void member_begun(const model::Run& run, std::size_t number, std::size_t count) override {
-    screen_.line("member", run.members.back().member_name + ", " + std::to_string(number) + " of " +
-                               std::to_string(count),
+    screen_.line("member",
+                 run.members.back().member_name + ", " + std::to_string(number) + " of " + std::to_string(count),
                  Tone::good);
     stage_ = "survey";
   }
@@ -260,9 +259,8 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
     screen.line("record", from_here(record::folder(run) + "/report.html"));
   }
   print_members(screen, run);
-  const bool told = !run.members.empty() && std::any_of(run.members.begin(), run.members.end(), [](const auto& member) {
-    return member.problem.has_value();
-  });
+  const bool told = !run.members.empty() && std::any_of(run.members.begin(), run.members.end(),
+                                                        [](const auto& member) { return member.problem.has_value(); });
   if (run.problem && !told) {
     ScreenWatcher::print_errors(screen, run);
   } else if (!run.problem && goal >= Goal::build)

@@ -33,7 +33,9 @@ int main(int argc, char** argv) {
   app.set_version_flag("--version", std::string("coctilis ") + coctilis::version, "Shows the version and ends");
   app.require_subcommand(1);
   auto layout = std::make_shared<CLI::Formatter>();
-  for (const auto& [word, ours] : {std::pair{"SUBCOMMANDS", "commands"}, {"SUBCOMMAND", "COMMAND"}, {"OPTIONS", "options"},
+  for (const auto& [word, ours] : {std::pair{"SUBCOMMANDS", "commands"},
+                                   {"SUBCOMMAND", "COMMAND"},
+                                   {"OPTIONS", "options"},
                                    {"Positionals", "Operands"},
                                    {"TEXT", ""}})
     layout->label(word, ours);

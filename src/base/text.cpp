@@ -4,7 +4,9 @@
 
 #include <algorithm>
 #include <cctype>
+#include <clocale>
 #include <cmath>
+#include <cwchar>
 
 namespace coctilis::text {
 
@@ -240,15 +242,35 @@ bool is_utf8(std::string_view s) {
   return true;
 }
 
+namespace {
+
+// The columns of a terminal that the letter at `i` takes (wcwidth(3), by the C library's tables): 0 for one that goes
+// on top of the letter before, 2 for a wide one.
+std::size_t columns_at(std::string_view s, std::size_t i, std::size_t length) {
+  const auto first = static_cast<unsigned char>(s[i]);
+  if (first < 0x80 || length == 0) return 1;
+  wchar_t letter = first & (0xFFU >> (length + 1));
+  for (std::size_t k = 1; k < length; ++k) letter = (letter << 6) | (static_cast<unsigned char>(s[i + k]) & 0x3F);
+  static const locale_t locale = ::newlocale(LC_CTYPE_MASK, "C.UTF-8", nullptr);
+  if (locale == nullptr) return 1;
+  const locale_t before = ::uselocale(locale);
+  const int width = ::wcwidth(letter);
+  ::uselocale(before);
+  return width < 0 ? 1 : static_cast<std::size_t>(width);
+}
+
+}  // namespace
+
 std::size_t columns(std::string_view s) {
   std::size_t n = 0;
   for (std::size_t i = 0; i < s.size();) {
     if (s[i] == '\x1b') {
       i = escape_end(s, i);
-    } else {
-      i += std::max<std::size_t>(1, utf8_length(s, i));
-      ++n;
+      continue;
     }
+    const std::size_t length = utf8_length(s, i);
+    n += columns_at(s, i, length);
+    i += std::max<std::size_t>(1, length);
   }
   return n;
 }
@@ -257,9 +279,12 @@ std::string clip(std::string_view s, std::size_t width) {
   if (columns(s) <= width) return std::string(s);
   std::string out;
   std::size_t n = 0;
-  for (std::size_t i = 0; i < s.size() && n + 1 < width;) {
-    const std::size_t end = s[i] == '\x1b' ? escape_end(s, i) : i + std::max<std::size_t>(1, utf8_length(s, i));
-    if (s[i] != '\x1b') ++n;
+  for (std::size_t i = 0; i < s.size();) {
+    const std::size_t length = s[i] == '\x1b' ? 0 : utf8_length(s, i);
+    const std::size_t end = s[i] == '\x1b' ? escape_end(s, i) : i + std::max<std::size_t>(1, length);
+    const std::size_t more = s[i] == '\x1b' ? 0 : columns_at(s, i, length);
+    if (n + more + 1 > width) break;  // room for the ellipsis stays
+    n += more;
     out += s.substr(i, end - i);
     i = end;
   }

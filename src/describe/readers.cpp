@@ -13,8 +13,8 @@
 namespace coctilis::describe {
 
 const std::vector<Reader>& readers() {
-  static const std::vector<Reader> table = {listfile::reader(), configure::reader(), makefile::reader(), script::reader(),
-                                            configure::source_reader()};
+  static const std::vector<Reader> table = {listfile::reader(), configure::reader(), makefile::reader(),
+                                            script::reader(), configure::source_reader()};
   assert(std::all_of(table.begin(), table.end(),
                      [](const auto& reader) { return reader.read != nullptr && !reader.format.names.empty(); }));
   return table;

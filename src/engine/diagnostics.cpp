@@ -28,7 +28,8 @@ const RE2& later_pattern() {
 std::vector<model::Diagnostic> find_diagnostics(const std::string& output, std::size_t step) {
   std::vector<model::Diagnostic> out;
   constexpr const char* words[] = {"warning", "error", "Warning", "Error"};
-  if (std::none_of(std::begin(words), std::end(words), [&](const char* word) { return output.find(word) != std::string::npos; }))
+  if (std::none_of(std::begin(words), std::end(words),
+                   [&](const char* word) { return output.find(word) != std::string::npos; }))
     return out;
   Place above;  // where the next message is meant, told in a line of its own
   for (const auto& line : text::split(text::printable(output), '\n')) {

@@ -330,7 +330,8 @@ class Engine {
       outputs.push_back(journal_.content(contents_.take(journal_.id(output), Form::output)));
     for (const auto* list : {&learned_.of(index).makes, &learned_.of(index).may_make}) {
       for (const auto& output : *list) {
-        if (files::is_file(output)) outputs.push_back(journal_.content(contents_.take(journal_.id(output), Form::output)));
+        if (files::is_file(output))
+          outputs.push_back(journal_.content(contents_.take(journal_.id(output), Form::output)));
       }
     }
     record.outputs.insert(record.outputs.begin(), outputs.begin(), outputs.end());

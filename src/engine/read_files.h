@@ -8,8 +8,8 @@
 
 #include "engine/contents.h"
 #include "engine/graph.h"
-#include "engine/learned.h"
 #include "engine/journal.h"
+#include "engine/learned.h"
 #include "engine/lookups.h"
 #include "engine/runner.h"
 #include "model/plan.h"

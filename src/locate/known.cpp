@@ -83,8 +83,7 @@ KnownLibrary read_library(const toml::table& entry) {
   library.program_targets = pairs(entry, "program-targets");
   if (const auto* told = entry["told"].as_table()) {
     const auto word = [&](const char* key) { return (*told)[key].value_or(std::string{}); };
-    library.told = {word("program"), word("compile"), word("link"),
-                    word("version"), word("part"),    word("use-file")};
+    library.told = {word("program"), word("compile"), word("link"), word("version"), word("part"), word("use-file")};
   }
   library.version_header = entry["version-header"].value_or(std::string{});
   library.version_macro = entry["version-macro"].value_or(std::string{});

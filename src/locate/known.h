@@ -71,9 +71,9 @@ struct KnownProgram {
 // Something that the C library has on systems like this one.
 struct KnownCLibraryPart {
   std::string name;
-  std::string source;   // a program that tells whether it does
-  std::string target;   // the imported target
-  std::string package;  // has it where the C library does not
+  std::string source;                                      // a program that tells whether it does
+  std::string target;                                      // the imported target
+  std::string package;                                     // has it where the C library does not
   std::vector<std::pair<std::string, std::string>> found;  // variables that are set when it does
 };
 

@@ -78,8 +78,7 @@ void read_words(const std::string& line, const Place& place, std::vector<Found>&
 }  // namespace
 
 std::vector<model::Mention> mentions(const std::string& tree, const std::vector<model::Finding>& findings,
-                                     Packages& packages,
-                                     const std::function<bool(const std::string&)>& passed_over) {
+                                     Packages& packages, const std::function<bool(const std::string&)>& passed_over) {
   std::vector<Found> found;
   static const RE2 heading(R"((?i)\b(requirements?|prerequisites?|dependenc(y|ies)|requires|needed)\b)");
   for (const auto& document : documents(tree)) {
@@ -121,8 +120,8 @@ std::vector<model::Mention> mentions(const std::string& tree, const std::vector<
   for (auto& one : found) {
     const std::string key = one.package.empty() ? text::lower(one.name) : one.package;
     if (known.contains(key) || known.contains(text::lower(one.name)) || RE2::FullMatch(one.name, compilers) ||
-        RE2::FullMatch(one.package, compilers) || passed_over(one.name) ||
-        passed_over(one.package) || !told.insert(key).second)
+        RE2::FullMatch(one.package, compilers) || passed_over(one.name) || passed_over(one.package) ||
+        !told.insert(key).second)
       continue;
     out.push_back({one.name, one.package, !one.package.empty() && packages.installed(one.package), one.place});
   }

@@ -268,9 +268,7 @@ void find_launcher(model::Toolchain& chain) {
   // Libraries of the machine lie below its sysroot, or below a folder of its name.
   const std::string own = "/usr/" + chain.machine;
   const std::string& sysroot = chain.any().sysroot;
-  const std::string root = !sysroot.empty() && sysroot != "/" ? sysroot
-                           : files::is_folder(own)                            ? own
-                                                                              : "";
+  const std::string root = !sysroot.empty() && sysroot != "/" ? sysroot : files::is_folder(own) ? own : "";
   if (!root.empty()) chain.launcher.insert(chain.launcher.end(), {"-L", root});
 }
 
@@ -280,9 +278,7 @@ constexpr char divider = '\x1e';
 class Fronts {
  public:
   Fronts(Answers& answers, std::vector<std::string> options)
-      : answers_(answers),
-        options_(std::move(options)),
-        surroundings_(asked_in() + "\n" + text::join(options_, " ")) {}
+      : answers_(answers), options_(std::move(options)), surroundings_(asked_in() + "\n" + text::join(options_, " ")) {}
 
   // Notes that the program is to be asked: for a language, or "folders", or "sysroot".
   void want(const std::string& path, const std::string& what) {
@@ -333,7 +329,9 @@ class Fronts {
   [[nodiscard]] Command command_for(const Front& front, const std::string& source) const {
     std::vector<std::string> argv = {front.path};
     argv.insert(argv.end(), options_.begin(), options_.end());
-    const auto add = [&](const std::vector<std::string>& words) { argv.insert(argv.end(), words.begin(), words.end()); };
+    const auto add = [&](const std::vector<std::string>& words) {
+      argv.insert(argv.end(), words.begin(), words.end());
+    };
     if (front.language == "folders")
       add({"-print-search-dirs"});
     else if (front.language == "sysroot")
@@ -368,8 +366,8 @@ class Fronts {
 };
 
 // Makes a compiler of what the front of a language answered; adds what that tells of the whole tool chain.
-void add_compiler(model::Toolchain& chain, const std::string& language, const std::string& path, const FrontAnswer& front,
-                  const std::vector<std::string>& link_folders, const std::string& sysroot) {
+void add_compiler(model::Toolchain& chain, const std::string& language, const std::string& path,
+                  const FrontAnswer& front, const std::vector<std::string>& link_folders, const std::string& sysroot) {
   auto& compiler = chain.compilers[language];
   compiler.language = language;
   compiler.path = path;
@@ -422,8 +420,9 @@ model::Toolchain toolchain_of(const CompilerSet& set, const Fronts& fronts, cons
   const std::string processor = chain.machine.substr(0, chain.machine.find('-'));
   chain.foreign = processor != host_processor();
   if (chain.c_library.empty() &&
-      std::any_of(folders.libraries.begin(), folders.libraries.end(),
-                  [&](const std::string& folder) { return files::is_file(folder + "/ld-musl-" + processor + ".so.1"); }))
+      std::any_of(folders.libraries.begin(), folders.libraries.end(), [&](const std::string& folder) {
+        return files::is_file(folder + "/ld-musl-" + processor + ".so.1");
+      }))
     chain.c_library = "musl";
   find_companions(chain, folders, resource_folder);
   for (auto& [language, compiler] : chain.compilers) {

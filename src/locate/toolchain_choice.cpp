@@ -4,10 +4,10 @@
 
 #include "base/files.h"
 #include "base/text.h"
-#include "model/environment_variables.h"
 #include "locate/packages.h"
 #include "locate/toolchain.h"
 #include "locate/toolchain_search.h"
+#include "model/environment_variables.h"
 
 namespace coctilis::locate {
 

@@ -10,10 +10,10 @@ namespace coctilis::locate {
 // Compilers that belong together by their names.
 struct CompilerSet {
   std::map<std::string, std::string> paths;  // by language, absolute
-  std::string triplet;  // what stands before the name: "aarch64-linux-gnu-"
-  std::string family;   // by the name only: what it really is, it says itself
-  std::string suffix;   // "-12"
-  std::string origin;   // "by CC", "in the prefix /opt/x", "on PATH"
+  std::string triplet;                       // what stands before the name: "aarch64-linux-gnu-"
+  std::string family;                        // by the name only: what it really is, it says itself
+  std::string suffix;                        // "-12"
+  std::string origin;                        // "by CC", "in the prefix /opt/x", "on PATH"
   // That of the first language; empty when there is none at all.
   [[nodiscard]] std::string any() const { return paths.empty() ? std::string{} : paths.begin()->second; }
   [[nodiscard]] std::string path(const std::string& language) const {

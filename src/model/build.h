@@ -120,7 +120,7 @@ struct UnitSource {
   std::vector<std::string> inputs;   // absolute: files besides, whose content matters
   SourceForm source_form = SourceForm::by_name;
   Preprocessing preprocessing = Preprocessing::by_name;
-  std::string quote_folder;          // absolute: searched for names in quotes besides the source's own; empty: none
+  std::string quote_folder;  // absolute: searched for names in quotes besides the source's own; empty: none
   Place place;
 };
 
@@ -193,8 +193,8 @@ struct Unit {
   std::vector<std::string> generated;  // absolute: files made by rules that its sources need
   std::vector<Use> uses;
   LinkSettings link;
-  UnitCommands before;    // before it is linked
-  UnitCommands behind;    // after that
+  UnitCommands before;          // before it is linked
+  UnitCommands behind;          // after that
   std::optional<Rule> command;  // of a command target: all that it does
   Place place;
 };
@@ -211,11 +211,11 @@ struct TestCase {
   std::vector<std::string> pass_patterns;
   std::vector<std::string> fail_patterns;
   std::vector<std::string> skip_patterns;
-  int skip_code = -1;   // the exit code that means skipped; -1: none
-  std::string program;  // unit that it runs; empty if it is none of the tree
-  bool operation = false;     // its command is an operation of ours, by name
-  bool own_script = false;    // its command makes this program run a script of the description
-  std::string not_followed;   // why it is not run: it asks for what is not done here; empty: it is
+  int skip_code = -1;        // the exit code that means skipped; -1: none
+  std::string program;       // unit that it runs; empty if it is none of the tree
+  bool operation = false;    // its command is an operation of ours, by name
+  bool own_script = false;   // its command makes this program run a script of the description
+  std::string not_followed;  // why it is not run: it asks for what is not done here; empty: it is
   bool disabled = false;
   std::vector<std::string> needs_files;
   std::vector<std::string> after;    // tests that run before it

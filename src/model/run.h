@@ -94,7 +94,7 @@ struct Run {
   std::string member_name;            // of a member: as coctilis.toml of the whole names it
   std::optional<Settings> inherited;  // of a member: what its own settings begin with
   std::optional<Problem> problem;     // what ended the run
-  int number = 0;                  // of the record; 0: none was kept
+  int number = 0;                     // of the record; 0: none was kept
   double seconds = 0;
 
   [[nodiscard]] std::size_t count_checks(Verdict verdict) const {

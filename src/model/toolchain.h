@@ -45,8 +45,8 @@ struct Toolchain {
   std::string family;
   std::string version;
   std::string machine;
-  std::string origin;   // how it was come by: "on PATH", "by CC", "in the prefix /opt/x"
-  std::string verdict;  // why it was chosen, or why not; empty until the choice is made
+  std::string origin;                         // how it was come by: "on PATH", "by CC", "in the prefix /opt/x"
+  std::string verdict;                        // why it was chosen, or why not; empty until the choice is made
   std::map<std::string, Compiler> compilers;  // by language; those that are present
   std::string assembler;
   std::string linker;  // the program the compiler calls

@@ -91,8 +91,8 @@ model::Run member_of(const model::Run& run, const Component& component, const st
   return member;
 }
 
-// Links in bin/ and lib/ of the whole kiln to what members have made. A name that two of them have is that of the first;
-// that of the other lies in a folder of the member's name.
+// Links in bin/ and lib/ of the whole kiln to what members have made. A name that two of them have is that of the
+// first; that of the other lies in a folder of the member's name.
 void show_results_of_members(const model::Run& run) {
   for (const char* group : {"bin", "lib"}) {
     const std::string folder = run.kiln + "/" + group;

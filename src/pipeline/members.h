@@ -1,5 +1,5 @@
-// Trees of several descriptions: each is a member, brought up as a tree of its own in the order that coctilis.toml gives,
-// and sees what those before it install.
+// Trees of several descriptions: each is a member, brought up as a tree of its own in the order that coctilis.toml
+// gives, and sees what those before it install.
 #pragma once
 
 #include "model/run.h"

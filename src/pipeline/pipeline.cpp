@@ -284,12 +284,8 @@ bool stop_for_missing(model::Run& run) {
   std::vector<std::string> trail;
   if (run.problem) trail.push_back("reading stopped at " + run.problem->place.text() + ": " + run.problem->what);
   run.problem.reset();
-  stop(run, {Exit::missing,
-             {},
-             text::count(missing, "requirement is", "requirements are") + " missing",
-             {},
-             remedy,
-             trail});
+  stop(run,
+       {Exit::missing, {}, text::count(missing, "requirement is", "requirements are") + " missing", {}, remedy, trail});
   return true;
 }
 

@@ -102,8 +102,7 @@ class Planner {
     step.subject = unit.name;
     // Its commands run whenever it is asked for; without any it only stands for what it needs.
     step.always = !step.actions.empty();
-    step.actions.push_back(
-        {model::Action::How::builtin, {"touch", step.outputs.front()}, unit.work_folder, {}});
+    step.actions.push_back({model::Action::How::builtin, {"touch", step.outputs.front()}, unit.work_folder, {}});
     planned.steps.push_back(plan_.steps.size());
     plan_.steps.push_back(std::move(step));
   }

@@ -58,16 +58,20 @@ std::string problem_part(const model::Run& run) {
 }
 
 std::string members_section(const model::Run& run) {
-  std::string out = "<h2>Members</h2>\n<table>" + row({"member", "description", "steps", "checks", "what became of it", "took"}, "th");
+  std::string out = "<h2>Members</h2>\n<table>" +
+                    row({"member", "description", "steps", "checks", "what became of it", "took"}, "th");
   for (const auto& member : run.members) {
     const auto* followed = member.survey.followed();
     const std::string record = "members/" + std::filesystem::path(member.options.kiln).filename().string() + "/" +
                                member.label + "/runs/" + std::to_string(member.number) + "/report.html";
-    out += row({member.number > 0 ? "<a href=\"../../" + text::html(record) + "\">" + text::html(member.member_name) + "</a>"
-                                  : text::html(member.member_name),
+    out += row({member.number > 0
+                    ? "<a href=\"../../" + text::html(record) + "\">" + text::html(member.member_name) + "</a>"
+                    : text::html(member.member_name),
                 followed == nullptr ? "" : text::html(followed->path), std::to_string(member.plan.steps.size()),
                 std::to_string(member.checks.size()),
-                member.problem ? text::html(member.problem->what) : member.checked ? "passed" : "built",
+                member.problem   ? text::html(member.problem->what)
+                : member.checked ? "passed"
+                                 : "built",
                 text::duration(member.seconds)});
   }
   return out + "</table>\n";

@@ -32,8 +32,8 @@ Judgement judge_what_it_says(const Observation& seen, const Expectations& expect
   if (!expected.exit) return {Verdict::passed, seen.ended.text()};
   if (seen.ended.code != *expected.exit) {
     if (!expected.tells_exit) return {Verdict::failed, seen.ended.text()};
-    return {Verdict::failed, "exit code " + std::to_string(seen.ended.code) + ", expected " +
-                                 std::to_string(*expected.exit)};
+    return {Verdict::failed,
+            "exit code " + std::to_string(seen.ended.code) + ", expected " + std::to_string(*expected.exit)};
   }
   if (expected.output && !RE2::PartialMatch(output, *expected.output))
     return {Verdict::failed, "its output does not contain '" + *expected.output + "'"};

@@ -29,8 +29,8 @@ struct LanguageSyntax {
 [[nodiscard]] const std::vector<LanguageSyntax>& languages();
 // The language of a file by its name; nullptr when it is none.
 [[nodiscard]] const LanguageSyntax* language_of(std::string_view file_name);
-// The language that a compiler driver uses for a source file: "C", "C++", "Fortran", "Assembler", or "" if it is none it
-// compiles.
+// The language that a compiler driver uses for a source file: "C", "C++", "Fortran", "Assembler", or "" if it is none
+// it compiles.
 [[nodiscard]] std::string compiled_language(std::string_view file_name);
 // Of languages whose objects are linked together the one whose compiler links; "C" when none is known.
 [[nodiscard]] std::string linking_language(const std::set<std::string>& languages);

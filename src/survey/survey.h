@@ -20,8 +20,9 @@ inline constexpr const char* kiln_mark = "# Output of coctilis; version control 
 [[nodiscard]] std::string kiln_root(const std::string& tree, const std::string& asked);
 
 // Surveys the tree at the absolute path `tree`. `settings` gives the description to follow and what to leave out;
-// `formats` are all that are known, with those that can be read among them. Does not follow links. `sights`, if not null, gets every file and folder
-// of the tree that was looked at. Errors: no folder there, or one that cannot be read (Exit::usage).
+// `formats` are all that are known, with those that can be read among them. Does not follow links. `sights`, if not
+// null, gets every file and folder of the tree that was looked at. Errors: no folder there, or one that cannot be read
+// (Exit::usage).
 [[nodiscard]] Result<model::Survey> survey(const std::string& tree, const model::Settings& settings,
                                            const DescriptionFormats& formats, Sights* sights = nullptr);
 

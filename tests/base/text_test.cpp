@@ -42,6 +42,11 @@ TEST(Text, PrintableKeepsColoursWhereAsked) {
 
 TEST(Text, ClipCountsColumnsNotBytes) {
   EXPECT_EQ(columns("Öfen"), 4U);
+  EXPECT_EQ(columns("窯と土"), 6U);
+  EXPECT_EQ(columns("o\u0308fen"), 4U);  // a mark on the letter before
+  EXPECT_EQ(columns("\xff\xfe"), 2U);    // no letters at all
+  EXPECT_EQ(clip("窯と土", 5), "窯と…");
+  EXPECT_EQ(columns(clip("窯と土の歴史", 6)), 5U);
   EXPECT_EQ(clip("Öfen", 4), "Öfen");
   EXPECT_EQ(columns(clip("clay, glaze and fire", 8)), 8U);
 }

@@ -23,9 +23,10 @@ class Fortran : public testing::Test {
     tree.write("main.f90",
                "program firing\n  use heat\n  implicit none\n  real :: legacy\n"
                "  print '(a,f6.1)', 'peak ', peak(1.0) + soak(2.0) + legacy(1.0)\nend program\n");
-    tree.write("old/legacy.f",
-               "C     an old one\n      REAL FUNCTION LEGACY(X)\n      USE GLAZE\n      REAL X\n      LEGACY = MELT(X) +\n"
-               "     1  0.0\n      END\n");
+    tree.write(
+        "old/legacy.f",
+        "C     an old one\n      REAL FUNCTION LEGACY(X)\n      USE GLAZE\n      REAL X\n      LEGACY = MELT(X) +\n"
+        "     1  0.0\n      END\n");
   }
   void list(const std::string& sources) {
     tree.write("CMakeLists.txt",
@@ -128,8 +129,7 @@ TEST_F(Fortran, ModulesInACircleAreToldSo) {
   for (int i = 0; i < 2; ++i) {
     const auto said = build();
     EXPECT_EQ(said.exit, 5);
-    EXPECT_NE(said.all().find("modules use each other in a circle: soak uses hold uses soak"),
-              std::string::npos)
+    EXPECT_NE(said.all().find("modules use each other in a circle: soak uses hold uses soak"), std::string::npos)
         << said.all();
   }
 }

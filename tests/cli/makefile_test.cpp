@@ -5,8 +5,8 @@
 #include <set>
 
 #include "base/text.h"
-#include "support.h"
 #include "describe/configure/reader.h"
+#include "support.h"
 
 namespace coctilis::test {
 namespace {

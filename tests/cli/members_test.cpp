@@ -1,4 +1,5 @@
-// Trees of several descriptions, named in coctilis.toml: brought up in that order, each seeing what those before install.
+// Trees of several descriptions, named in coctilis.toml: brought up in that order, each seeing what those before
+// install.
 #include "support.h"
 
 namespace coctilis::test {
@@ -102,8 +103,7 @@ TEST_F(Members, WithoutTheFirstTheLastLacksIt) {
 }
 
 TEST_F(Members, SettingsOfTheWholeAndTheirOwnHold) {
-  tree.write("coctilis.toml",
-             "[tree]\ncomponents = [\"viewer\"]\n[options]\nGLAZE = \"salt\"\nHUE = \"red\"\n");
+  tree.write("coctilis.toml", "[tree]\ncomponents = [\"viewer\"]\n[options]\nGLAZE = \"salt\"\nHUE = \"red\"\n");
   tree.write("viewer/coctilis.toml", "[options]\nHUE = \"blue\"\n");
   tree.write("viewer/CMakeLists.txt",
              "cmake_minimum_required(VERSION 3.16)\nproject(viewer C)\nset(GLAZE none CACHE STRING \"\")\n"

@@ -12,10 +12,10 @@ using describe::listfile::Declared;
 
 class Reading {
  public:
-  // The tree's CMakeLists.txt gets `text` behind the lines that every description begins with. What comes back is what it
-  // declares, with the facts that a plan is made of.
+  // The tree's CMakeLists.txt gets `text` behind the lines that every description begins with. What comes back is what
+  // it declares, with the facts that a plan is made of.
   Result<Declared> read(const std::string& text,
-                              const std::string& head = "cmake_minimum_required(VERSION 3.16)\nproject(yard C CXX)\n");
+                        const std::string& head = "cmake_minimum_required(VERSION 3.16)\nproject(yard C CXX)\n");
   // The values that message(STATUS) printed.
   std::vector<std::string> says(const std::string& text,
                                 const std::string& head = "cmake_minimum_required(VERSION 3.16)\nproject(yard NONE)\n");
@@ -40,7 +40,7 @@ inline Result<Declared> Reading::read(const std::string& text, const std::string
   locate::Locator locator(toolchain(), settings);
   auto project = describe::listfile::read(tree.path("CMakeLists.txt"), survey, locator, tree.kiln() + "/work");
   if (!project) return project.problem();
-  Declared declared = *describe::listfile::declared_by(*project);
+  Declared declared = *describe::listfile::lower::declared_by(*project);
   declared.facts = project->facts;
   return declared;
 }

@@ -1,7 +1,7 @@
 // Packages by a system of the test's own: status, file lists, contents lists.
-#include "describe/readers.h"
 #include "locate/packages.h"
 
+#include "describe/readers.h"
 #include "locate/mentions.h"
 #include "support.h"
 
@@ -140,7 +140,8 @@ class Mentions : public PackageLists {
   std::vector<std::string> names(const std::vector<model::Finding>& findings = {}) {
     locate::Packages packages(place.path());
     std::vector<std::string> out;
-    for (const auto& mention : locate::mentions(place.path(), findings, packages, describe::is_build_program)) out.push_back(mention.name);
+    for (const auto& mention : locate::mentions(place.path(), findings, packages, describe::is_build_program))
+      out.push_back(mention.name);
     return out;
   }
 };

@@ -1,9 +1,9 @@
-#include "describe/readers.h"
 #include "survey/survey.h"
 
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "describe/readers.h"
 #include "support.h"
 #include "survey/languages.h"
 #include "survey/settings.h"

@@ -14,8 +14,8 @@
 #include "describe/makefile/reader.h"
 #include "describe/mirror.h"
 #include "locate/known.h"
-#include "survey/descriptions.h"
 #include "model/environment_variables.h"
+#include "survey/descriptions.h"
 
 namespace coctilis::describe::configure {
 

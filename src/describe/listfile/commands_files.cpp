@@ -329,7 +329,7 @@ void file_generate(Evaluator& e, const Invocation& i) {
   const std::string output = words.get("OUTPUT");
   if (output.empty()) e.fail(i, "file(GENERATE) without OUTPUT");
   GeneratedFile file{e.word(output.starts_with("$<") ? output : e.binary_path(output), i), e.word(content, i),
-                            e.word(words.get("CONDITION"), i), words.get("TARGET"), false};
+                     e.word(words.get("CONDITION"), i), words.get("TARGET"), false};
   const auto permissions = words.list("FILE_PERMISSIONS");
   struct stat info {};
   file.executable = std::find(permissions.begin(), permissions.end(), "OWNER_EXECUTE") != permissions.end() ||

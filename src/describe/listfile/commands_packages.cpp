@@ -8,8 +8,8 @@
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/packages.h"
-#include "locate/known.h"
 #include "describe/listfile/tool.h"
+#include "locate/known.h"
 
 namespace coctilis::describe::listfile {
 

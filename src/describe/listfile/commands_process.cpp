@@ -7,9 +7,9 @@
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/inner_tree.h"
-#include "locate/pc_file.h"
 #include "describe/listfile/tool.h"
 #include "describe/readers.h"
+#include "locate/pc_file.h"
 
 namespace coctilis::describe::listfile {
 

@@ -34,8 +34,7 @@ void put(Properties& properties, const std::string& name, Values values, bool ap
 }
 
 // A target's property by name; some are kept in places of their own.
-void put_target(Evaluator& e, Target& target, const std::string& name, Values values, bool append,
-                bool append_string) {
+void put_target(Evaluator& e, Target& target, const std::string& name, Values values, bool append, bool append_string) {
   if (name == "SOURCES") {
     if (!append) target.sources.clear();
     target.sources.insert(target.sources.end(), values.begin(), values.end());
@@ -57,8 +56,8 @@ Values elements(Evaluator& e, const std::vector<std::string>& words, const Invoc
   return out;
 }
 
-void set_source(Evaluator& e, const Invocation& i, const std::string& source, const std::string& name,
-                Values values, bool append, bool append_string) {
+void set_source(Evaluator& e, const Invocation& i, const std::string& source, const std::string& name, Values values,
+                bool append, bool append_string) {
   const std::string absolute = e.source_path(source);
   const std::string path = files::is_file(absolute) || source.starts_with('/')
                                ? absolute
@@ -199,8 +198,7 @@ void command_set_source_files_properties(Evaluator& e, const Invocation& i) {
       while (at < i.size() && !ends.contains(i[at])) ++at;
     }
   }
-  if (at < i.size())
-    pairs(e, i, at, [&](const std::string& name, const Values& values) { set_all(name, values); });
+  if (at < i.size()) pairs(e, i, at, [&](const std::string& name, const Values& values) { set_all(name, values); });
 }
 
 void command_set_tests_properties(Evaluator& e, const Invocation& i) {
@@ -208,8 +206,7 @@ void command_set_tests_properties(Evaluator& e, const Invocation& i) {
   for (std::size_t k = 0; k < at && k < i.size(); ++k) {
     auto& test = need_test(e, i[k], i);
     auto begin = at;
-    pairs(e, i, begin,
-          [&](const std::string& name, Values values) { test.properties[name] = std::move(values); });
+    pairs(e, i, begin, [&](const std::string& name, Values values) { test.properties[name] = std::move(values); });
   }
 }
 

@@ -1,5 +1,5 @@
-// What a CMakeLists.txt declares, in its own words: targets with their properties, rules, tests, what is installed. Only
-// lower/ makes facts of it.
+// What a CMakeLists.txt declares, in its own words: targets with their properties, rules, tests, what is installed.
+// Only lower/ makes facts of it.
 #pragma once
 
 #include <map>
@@ -87,9 +87,9 @@ struct Target {
   // Options of all compilations of a language that the description's variables give, in place at the end of its folder.
   std::map<std::string, std::string> language_options;
   std::map<std::string, std::string> link_variables;  // by target kind
-  bool visibility_for_all = false;          // not only shared libraries hide their symbols
-  bool exports_always = false;              // a program offers its symbols to what it loads, unasked
-  bool no_link_time_optimisation = false;   // whatever its properties say
+  bool visibility_for_all = false;                    // not only shared libraries hide their symbols
+  bool exports_always = false;                        // a program offers its symbols to what it loads, unasked
+  bool no_link_time_optimisation = false;             // whatever its properties say
 
   [[nodiscard]] const Values* property(const std::string& key) const {
     const auto it = properties.find(key);
@@ -130,8 +130,8 @@ struct SourceProperties {
 
 // A project as it is declared.
 struct Declared : model::Project {
-  std::string install_prefix;          // absolute: what absolute places to install to are taken to lie below
-  std::string configuration;           // the name that $<CONFIG> gives
+  std::string install_prefix;  // absolute: what absolute places to install to are taken to lie below
+  std::string configuration;   // the name that $<CONFIG> gives
   // Compilers of further languages, by language: the command with its first options.
   std::map<std::string, std::vector<std::string>> other_compilers;
   // Files that the description writes into the source tree, and where they are instead; both absolute. Below

@@ -1,10 +1,10 @@
 #include "describe/listfile/evaluator.h"
-#include "describe/listfile/lower/lower.h"
 
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "describe/listfile/lower/lower.h"
 #include "describe/listfile/tool.h"
 
 namespace coctilis::describe::listfile {
@@ -611,11 +611,11 @@ model::Project Evaluator::run(const std::string& file) {
   }
   project.findings = locator.findings();
   project.read_files.assign(read_files.begin(), read_files.end());
-  project.outlines = outlines_of(project);
+  project.outlines = lower::outlines_of(project);
   auto declared = std::make_shared<const Declared>(std::move(project));
   model::Project out = *declared;
   // In a copy of the tree, which lies in the kiln, all of the kiln may be written to.
-  out.facts = facts_of(declared, in_copy ? kiln_of(binary_root) : binary_root);
+  out.facts = lower::facts_of(declared, in_copy ? kiln_of(binary_root) : binary_root);
   return out;
 }
 

@@ -13,10 +13,10 @@
 
 #include "base/confine.h"
 #include "base/result.h"
+#include "describe/listfile/declared.h"
 #include "describe/listfile/language.h"
 #include "describe/listfile/limits.h"
 #include "locate/locator.h"
-#include "describe/listfile/declared.h"
 #include "model/survey.h"
 
 namespace coctilis::describe::listfile {
@@ -237,8 +237,7 @@ class Evaluator {
   static void append(Values& values, Value value);  // joins what a semicolon split within $<...>
   void append_all(Values& values, const std::vector<std::string>& texts, const Invocation& i) const;
   [[nodiscard]] static std::string joined(const Values& values);
-  [[nodiscard]] std::optional<std::string> target_property(const Target& target,
-                                                           const std::string& property) const;
+  [[nodiscard]] std::optional<std::string> target_property(const Target& target, const std::string& property) const;
   // What is said of a source by its path; nothing when nothing is.
   [[nodiscard]] std::optional<std::string> source_property(const std::string& path, const std::string& property) const;
   [[nodiscard]] std::vector<std::string> enabled_languages() const;  // "C", "CXX", "ASM"

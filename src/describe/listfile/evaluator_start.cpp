@@ -5,8 +5,8 @@
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
-#include "locate/toolchain.h"
 #include "describe/listfile/tool.h"
+#include "locate/toolchain.h"
 
 namespace coctilis::describe::listfile {
 
@@ -55,7 +55,8 @@ void Evaluator::enable_assembler(const Invocation& i) {
   for (const char* name : {"CMAKE_ASM_NASM_FLAGS", "CMAKE_ASM_NASM_FLAGS_RELEASE", "CMAKE_ASM_NASM_FLAGS_DEBUG"})
     set_cache(name, "", "STRING", "options of the assembler", false, {});
   global_properties["ENABLED_LANGUAGES"].push_back(word("ASM_NASM", i));
-  if (finding.found) project.other_compilers[plain_assembler] = {finding.where, "-f", value("CMAKE_ASM_NASM_OBJECT_FORMAT")};
+  if (finding.found)
+    project.other_compilers[plain_assembler] = {finding.where, "-f", value("CMAKE_ASM_NASM_OBJECT_FORMAT")};
   keep(std::move(finding));
 }
 

@@ -249,8 +249,8 @@ void set_parts(Evaluator& e, const locate::KnownLibrary& known, const model::Usa
 void set_beside(Evaluator& e, const locate::KnownLibrary& known, const std::vector<std::string>& items,
                 const Invocation& i) {
   if (known.beside.library.empty()) return;
-  const auto beside = e.locator.library(
-      {model::WantKind::library, known.beside.library, {}, false, "find_package", i.place, {}});
+  const auto beside =
+      e.locator.library({model::WantKind::library, known.beside.library, {}, false, "find_package", i.place, {}});
   for (const auto& name : known.beside.targets) imported_target(e, name, beside.usage, i);
   e.set(known.beside.own_variable, list_join(beside.usage.link_items));
   e.set(known.beside.both_variable, list_join(items) + ";" + list_join(beside.usage.link_items));

@@ -8,7 +8,8 @@
 #include <vector>
 
 namespace coctilis::describe::listfile {
-// The name that stands for it once it is known: the first word of such a command. An operation (copying, making folders,
+// The name that stands for it once it is known: the first word of such a command. An operation (copying, making
+// folders,
 // ...) has "-E" for its second word and its name for the third.
 inline constexpr const char* tool_word = "coctilis-tool";
 // The description's own tool called by its plain name, as trees do that do not ask a variable for it: the first word

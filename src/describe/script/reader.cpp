@@ -21,7 +21,6 @@ std::string identities_of(const model::Toolchain& toolchain) {
   return out;
 }
 
-
 std::string beside(const std::string& work, const char* name) {
   return std::filesystem::path(work).parent_path().string() + "/" + name;
 }

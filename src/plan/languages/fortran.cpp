@@ -85,9 +85,10 @@ class FortranSteps : public PartSteps {
   }
 
   std::vector<model::Step> of(const model::UnitSource& source, const std::string& object) override {
-    const auto form = source.source_form != model::SourceForm::by_name ? source.source_form : part_.settings.source_form;
-    const auto preprocessing = source.preprocessing != model::Preprocessing::by_name ? source.preprocessing
-                                                                                     : part_.settings.preprocessing;
+    const auto form =
+        source.source_form != model::SourceForm::by_name ? source.source_form : part_.settings.source_form;
+    const auto preprocessing =
+        source.preprocessing != model::Preprocessing::by_name ? source.preprocessing : part_.settings.preprocessing;
     // The words that settle how the source is read, where its name does not.
     std::vector<std::string> words;
     const bool fixed = is_fixed_form(source.path, form);
@@ -165,7 +166,7 @@ class FortranSteps : public PartSteps {
       step.actions.push_back(std::move(action));
       step.byproducts.push_back(text);
     }
-    std::vector<std::string> operation = {"scan-fortran", text,         source.path,
+    std::vector<std::string> operation = {"scan-fortran",       text,         source.path,
                                           scanned_file(object), step.depfile, fixed ? "fixed" : "free"};
     operation.insert(operation.end(), folders_.begin(), folders_.end());
     step.actions.push_back({model::Action::How::builtin, std::move(operation), unit_.work_folder, {}});

@@ -188,7 +188,8 @@ void read_submodule(Words& words, SourceModules& out) {
 
 bool is_fixed_form(const std::string& path, model::SourceForm form) {
   if (form != model::SourceForm::by_name) return form == model::SourceForm::fixed;
-  static const std::set<std::string> fixed = {".f", ".for", ".ftn", ".f77", ".F", ".FOR", ".FTN", ".F77", ".fpp", ".FPP"};
+  static const std::set<std::string> fixed = {".f",   ".for", ".ftn", ".f77", ".F",
+                                              ".FOR", ".FTN", ".F77", ".fpp", ".FPP"};
   return fixed.contains(ending_of(path));
 }
 
@@ -223,9 +224,7 @@ namespace {
 
 using nlohmann::json;
 
-std::string dump(const json& document) {
-  return document.dump(1, ' ', false, json::error_handler_t::replace) + "\n";
-}
+std::string dump(const json& document) { return document.dump(1, ' ', false, json::error_handler_t::replace) + "\n"; }
 
 // Follows INCLUDE lines; every file that was read, and every name that was looked for, goes to `looked`.
 class Includes {
@@ -305,9 +304,7 @@ std::vector<std::string> strings_in(const json& document, const char* key) {
   return out;
 }
 
-json read_json(const std::string& path) {
-  return json::parse(files::read(path).value_or(""), nullptr, false);
-}
+json read_json(const std::string& path) { return json::parse(files::read(path).value_or(""), nullptr, false); }
 
 // The file of a module: "NAME.mod"; what submodules need lies in files of another ending beside it.
 std::string module_file(const std::string& folder, const std::string& module) {
@@ -337,8 +334,8 @@ class ModuleOrder {
     for (const auto& module : sources_.back().defines) {
       const auto [it, fresh] = own_.emplace(module, sources_.size() - 1);
       if (fresh) continue;
-      output += "the module '" + module + "' is defined twice: by " + sources_[it->second].object + " and by " + object +
-                "\n";
+      output += "the module '" + module + "' is defined twice: by " + sources_[it->second].object + " and by " +
+                object + "\n";
       return false;
     }
     return true;

@@ -33,8 +33,8 @@ struct SourceModules {
 // and where it says what went wrong. Gives an exit code.
 using StepOperation = int (*)(const std::vector<std::string>& words, const std::string& folder, std::string& output);
 // "scan-fortran": reads a source, follows its INCLUDE lines, writes what it found and a dependency file.
-// "order-fortran": reads what was found in the sources of a unit, and the order of units that it uses; writes what needs
-// what (engine/learned.h), and takes modules away that nothing defines any more. Nothing for other names.
+// "order-fortran": reads what was found in the sources of a unit, and the order of units that it uses; writes what
+// needs what (engine/learned.h), and takes modules away that nothing defines any more. Nothing for other names.
 [[nodiscard]] StepOperation step_operation(std::string_view name);
 
 }  // namespace coctilis::plan

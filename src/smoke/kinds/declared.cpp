@@ -21,7 +21,7 @@ using model::Verdict;
 namespace {
 
 // The declared tests that are asked for with the fixtures they need, in an order in which what a test waits for comes
-// before it: tests it names, those that set up its fixtures; and those that take a fixture away come last.
+// before it: tests it declared_names, those that set up its fixtures; and those that take a fixture away come last.
 std::vector<const TestCase*> in_order(const Context& context) {
   const auto& tests = context.plan.tests;
   const auto shares = [](const std::vector<std::string>& a, const std::vector<std::string>& b) {
@@ -123,7 +123,7 @@ class DeclaredTest {
           text::join(runner_.library_folders(), ":") + (before == nullptr ? std::string{} : ":" + std::string(before));
       with_ = "; with LD_LIBRARY_PATH, which the programs' starters set";
     }
-    // A folder that a description names wrongly does no harm where the program lies beside its test.
+    // A folder that a description declared_names wrongly does no harm where the program lies beside its test.
     if (std::string& program = command.argv.front(); program.starts_with('/') && !files::exists(program)) {
       const std::string beside = command.folder + "/" + std::filesystem::path(program).filename().string();
       if (files::is_program(beside)) program = beside;
@@ -255,7 +255,7 @@ class DeclaredTest {
   std::string with_;  // how it was run, where that is not as declared
 };
 
-std::vector<PlannedCheck> expand(const Context& context) {
+std::vector<PlannedCheck> expand_declared(const Context& context) {
   std::vector<PlannedCheck> out;
   const auto shared = std::make_shared<Shared>();
   const double limit = context.request.test_limit_seconds;
@@ -266,7 +266,7 @@ std::vector<PlannedCheck> expand(const Context& context) {
   return out;
 }
 
-std::vector<std::string> names(const Context& context) {
+std::vector<std::string> declared_names(const Context& context) {
   std::vector<std::string> out;
   for (const auto& test : context.plan.tests) out.push_back(test.name);
   return out;
@@ -274,6 +274,6 @@ std::vector<std::string> names(const Context& context) {
 
 }  // namespace
 
-Kind declared_kind() { return {CheckKind::declared, expand, names}; }
+Kind declared_kind() { return {CheckKind::declared, expand_declared, declared_names}; }
 
 }  // namespace coctilis::smoke

@@ -12,13 +12,13 @@ using model::Verdict;
 
 namespace {
 
-std::string name_of_check(const model::PlannedTarget& target) { return target.name + " loads"; }
+std::string name_of_loading(const model::PlannedTarget& target) { return target.name + " loads"; }
 
 Check loads(const model::PlannedTarget& target, const Runner& runner) {
   const std::string& kiln = runner.plan().kiln;
   Check check;
   check.kind = CheckKind::loads;
-  check.name = name_of_check(target);
+  check.name = name_of_loading(target);
   check.place = target.place;
   const double begin = now();
   LoadResult result = resolve_libraries(target.output, runner.foreign_folders());
@@ -40,10 +40,10 @@ Check loads(const model::PlannedTarget& target, const Runner& runner) {
     check.reason = "what was made is no program or library of this system";
   } else if (!result.missing.empty()) {
     check.verdict = Verdict::failed;
-    std::vector<std::string> names;
+    std::vector<std::string> missing;
     for (const auto& [name, user] : result.missing)
-      names.push_back(name + " (needed by " + files::below(user, kiln) + ")");
-    check.reason = "not found by the loader: " + text::join(names, ", ");
+      missing.push_back(name + " (needed by " + files::below(user, kiln) + ")");
+    check.reason = "not found by the loader: " + text::join(missing, ", ");
   } else {
     check.reason =
         result.found.empty()
@@ -53,23 +53,23 @@ Check loads(const model::PlannedTarget& target, const Runner& runner) {
   return check;
 }
 
-std::vector<PlannedCheck> expand(const Context& context) {
+std::vector<PlannedCheck> expand_loads(const Context& context) {
   std::vector<PlannedCheck> out;
   for (const auto* target : built_targets(context.plan)) {
-    if (context.wanted(name_of_check(*target), target->name))
-      out.push_back({name_of_check(*target), [target](Runner& runner) { return loads(*target, runner); }});
+    if (context.wanted(name_of_loading(*target), target->name))
+      out.push_back({name_of_loading(*target), [target](Runner& runner) { return loads(*target, runner); }});
   }
   return out;
 }
 
-std::vector<std::string> names(const Context& context) {
+std::vector<std::string> loads_names(const Context& context) {
   std::vector<std::string> out;
-  for (const auto& target : context.plan.targets) out.push_back(name_of_check(target));
+  for (const auto& target : context.plan.targets) out.push_back(name_of_loading(target));
   return out;
 }
 
 }  // namespace
 
-Kind loads_kind() { return {CheckKind::loads, expand, names}; }
+Kind loads_kind() { return {CheckKind::loads, expand_loads, loads_names}; }
 
 }  // namespace coctilis::smoke

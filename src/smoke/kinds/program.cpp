@@ -47,7 +47,7 @@ Check run_program(const model::SmokeCheck& asked, const Runner& runner) {
   return end(judgement.verdict, judgement.reason);
 }
 
-std::vector<PlannedCheck> expand(const Context& context) {
+std::vector<PlannedCheck> expand_programs(const Context& context) {
   std::vector<PlannedCheck> out;
   for (const auto& check : context.settings.smoke) {
     if (context.wanted(check.name, check.run.front()))
@@ -56,7 +56,7 @@ std::vector<PlannedCheck> expand(const Context& context) {
   return out;
 }
 
-std::vector<std::string> names(const Context& context) {
+std::vector<std::string> program_names(const Context& context) {
   std::vector<std::string> out;
   for (const auto& check : context.settings.smoke) out.push_back(check.name);
   return out;
@@ -64,6 +64,6 @@ std::vector<std::string> names(const Context& context) {
 
 }  // namespace
 
-Kind program_kind() { return {CheckKind::smoke, expand, names}; }
+Kind program_kind() { return {CheckKind::smoke, expand_programs, program_names}; }
 
 }  // namespace coctilis::smoke

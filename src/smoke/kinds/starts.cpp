@@ -12,7 +12,7 @@ using model::Verdict;
 
 namespace {
 
-std::string name_of_check(const model::PlannedTarget& target) { return target.name + " starts"; }
+std::string name_of_start(const model::PlannedTarget& target) { return target.name + " starts"; }
 
 // How a program that was started with one option is judged; nothing when the next option is to be tried.
 struct Starting {
@@ -53,7 +53,7 @@ Starting judge_start(const Observation& seen, const std::string& option) {
 Check starts(const model::PlannedTarget& target, const Runner& runner, double limit) {
   Check check;
   check.kind = CheckKind::starts;
-  check.name = name_of_check(target);
+  check.name = name_of_start(target);
   check.place = target.place;
   const double begin = now();
   if (const std::string why = runner.cannot_start(target.output); !why.empty()) {
@@ -87,7 +87,7 @@ Check starts(const model::PlannedTarget& target, const Runner& runner, double li
   return check;
 }
 
-std::vector<PlannedCheck> expand(const Context& context) {
+std::vector<PlannedCheck> expand_starts(const Context& context) {
   // A program that a declared test runs is shown to start there, with the arguments it expects.
   std::set<std::string> proven;
   for (const auto& test : context.plan.tests) {
@@ -96,22 +96,22 @@ std::vector<PlannedCheck> expand(const Context& context) {
   std::vector<PlannedCheck> out;
   for (const auto* target : built_targets(context.plan)) {
     if (target->kind != model::TargetKind::program || proven.contains(target->name) ||
-        !context.wanted(name_of_check(*target), target->name))
+        !context.wanted(name_of_start(*target), target->name))
       continue;
     const double limit = context.request.start_limit_seconds;
-    out.push_back({name_of_check(*target), [target, limit](Runner& runner) { return starts(*target, runner, limit); }});
+    out.push_back({name_of_start(*target), [target, limit](Runner& runner) { return starts(*target, runner, limit); }});
   }
   return out;
 }
 
-std::vector<std::string> names(const Context& context) {
+std::vector<std::string> starts_names(const Context& context) {
   std::vector<std::string> out;
-  for (const auto& target : context.plan.targets) out.push_back(name_of_check(target));
+  for (const auto& target : context.plan.targets) out.push_back(name_of_start(target));
   return out;
 }
 
 }  // namespace
 
-Kind starts_kind() { return {CheckKind::starts, expand, names}; }
+Kind starts_kind() { return {CheckKind::starts, expand_starts, starts_names}; }
 
 }  // namespace coctilis::smoke

@@ -8,8 +8,8 @@ class DeclaredTests : public PlanTest {
  protected:
   model::TestCase one(const std::string& command, const std::string& more = {}) {
     sources({"fire.c"});
-    const auto made = plan("add_executable(fire fire.c)\nenable_testing()\nadd_test(NAME one COMMAND " + command +
-                           ")\n" + more);
+    const auto made =
+        plan("add_executable(fire fire.c)\nenable_testing()\nadd_test(NAME one COMMAND " + command + ")\n" + more);
     EXPECT_EQ(made.tests.size(), 1U);
     return made.tests.empty() ? model::TestCase{} : made.tests[0];
   }

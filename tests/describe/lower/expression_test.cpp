@@ -3,7 +3,7 @@
 
 #include "support.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 namespace {
 
 struct Case {
@@ -131,4 +131,4 @@ TEST_F(ExpressionTest, NamedTargetsAreNoted) {
 }
 
 }  // namespace
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

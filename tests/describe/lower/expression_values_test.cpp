@@ -2,7 +2,7 @@
 
 #include <gtest/gtest.h>
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 namespace {
 
 struct ValueCase {
@@ -72,4 +72,4 @@ TEST(ExpressionValues, Paths) {
 }
 
 }  // namespace
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

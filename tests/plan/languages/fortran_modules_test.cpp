@@ -30,12 +30,23 @@ INSTANTIATE_TEST_SUITE_P(
     testing::Values(
         Source{"Plain", "module Glaze\n  use clay\nend module Glaze\n", false, {"glaze"}, {"clay"}},
         Source{"SeveralOnALine", "module a; use b; use c\nend module; module d\nend\n", false, {"a", "d"}, {"b", "c"}},
-        Source{"Only", "use heat, only: peak => top\nUSE::cone\nuse, non_intrinsic :: ramp\n", false, {}, {"heat", "cone", "ramp"}},
+        Source{"Only",
+               "use heat, only: peak => top\nUSE::cone\nuse, non_intrinsic :: ramp\n",
+               false,
+               {},
+               {"heat", "cone", "ramp"}},
         Source{"Intrinsic", "use, intrinsic :: iso_c_binding\nuse , INTRINSIC::ieee_arithmetic\n", false, {}, {}},
         Source{"NoUse", "use = 3\nuse_count = 4\nusers = 5\nuse%part = 1\nmodule_name = 2\n", false, {}, {}},
-        Source{"NoModule", "module procedure fire\nmodule function soak(x)\nmodule subroutine hold()\nend module clay\n", false, {}, {}},
-        Source{"Submodules", "submodule (heat) soak\nend\nsubmodule(heat:soak) hold\nend submodule\n", false,
-               {"heat@soak", "heat@hold"}, {"heat"}},
+        Source{"NoModule",
+               "module procedure fire\nmodule function soak(x)\nmodule subroutine hold()\nend module clay\n",
+               false,
+               {},
+               {}},
+        Source{"Submodules",
+               "submodule (heat) soak\nend\nsubmodule(heat:soak) hold\nend submodule\n",
+               false,
+               {"heat@soak", "heat@hold"},
+               {"heat"}},
         Source{"ParentElsewhere", "submodule (heat : soak) hold\n", false, {"heat@hold"}, {"heat", "heat@soak"}},
         Source{"Continued", "use &\n  ! between\n\n  & clay, &\n  only: water\n", false, {}, {"clay"}},
         Source{"Comments", "! use a\nprint *, 'use b', \"use c\" ! use d\nuse e ! why\n", false, {}, {"e"}},
@@ -44,8 +55,11 @@ INSTANTIATE_TEST_SUITE_P(
         Source{"LinesOfThePreprocessor", "# 1 \"clay.F90\"\nuse clay\n#define use a\n", false, {}, {"clay"}},
         Source{"OwnIsNoUse", "module a\nend module\nmodule b\n use a\nend module\n", false, {"a", "b"}, {}},
         Source{"OtherLineEnds", "module a\r\n  use b\r\nend module\r\n", false, {"a"}, {"b"}},
-        Source{"FixedForm", "C     use a\n*     use b\n      USE CLAY,\n     1    ONLY: WATER\n! use c\n      MODULE KILN\n", true,
-               {"kiln"}, {"clay"}},
+        Source{"FixedForm",
+               "C     use a\n*     use b\n      USE CLAY,\n     1    ONLY: WATER\n! use c\n      MODULE KILN\n",
+               true,
+               {"kiln"},
+               {"clay"}},
         Source{"FixedFormLabels", "  10  USE CLAY\n\tuse glaze\n", true, {}, {"clay", "glaze"}},
         Source{"FixedFormGoesOn", "      USE CL\n     &AY\n", true, {}, {"clay"}},
         Source{"Nothing", "", false, {}, {}}),
@@ -115,7 +129,8 @@ TEST_F(FortranOrder, AModuleIsDefinedOnce) {
   tree_.write("a.f90", "module a\nend\n");
   tree_.write("b.f90", "module A\nend\n");
   EXPECT_EQ(order({"a.f90", "b.f90"}), 1);
-  EXPECT_NE(output_.find("'a' is defined twice: by " + at("a.f90.o") + " and by " + at("b.f90.o")), std::string::npos) << output_;
+  EXPECT_NE(output_.find("'a' is defined twice: by " + at("a.f90.o") + " and by " + at("b.f90.o")), std::string::npos)
+      << output_;
 }
 
 TEST_F(FortranOrder, ACircleIsTold) {
@@ -152,14 +167,16 @@ TEST_F(FortranOrder, IncludedLinesCountAndAreWatched) {
 
 TEST_F(FortranOrder, FilesOfOthersAreHostile) {
   tree_.write("a.f90", "module a\nend\n");
-  for (const char* text : {"", "[", "[1]", R"({"steps": 3, "modules": [1]})", R"({"steps": [{"step": 1}], "modules": {"b": 2}})"}) {
+  for (const char* text :
+       {"", "[", "[1]", R"({"steps": 3, "modules": [1]})", R"({"steps": [{"step": 1}], "modules": {"b": 2}})"}) {
     tree_.write("order", text);
     tree_.write("used", text);
     EXPECT_EQ(order({"a.f90"}, {at("used")}), 0) << text << output_;
   }
   // What it says to take away lies elsewhere.
   tree_.write("kept.mod", "");
-  tree_.write("order", R"({"steps": [{"makes": [")" + at("kept.mod") + R"(", ")" + at("modules/../kept.mod") + R"("]}]})");
+  tree_.write("order",
+              R"({"steps": [{"makes": [")" + at("kept.mod") + R"(", ")" + at("modules/../kept.mod") + R"("]}]})");
   EXPECT_EQ(order({"a.f90"}), 0) << output_;
   EXPECT_TRUE(files::exists(at("kept.mod")));
   EXPECT_EQ(run("order-fortran", {at("order")}), 2);

@@ -5,7 +5,7 @@
 #include "base/text.h"
 #include "describe/listfile/lower/expression.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 using model::TargetKind;
 
@@ -17,9 +17,7 @@ std::string property_text(const Target& target, const std::string& name) {
   return out;
 }
 
-bool property_on(const Target& target, const std::string& name) {
-  return !is_false(property_text(target, name));
-}
+bool property_on(const Target& target, const std::string& name) { return !is_false(property_text(target, name)); }
 
 namespace {
 [[noreturn]] void not_yet(const Target& target) {
@@ -154,4 +152,4 @@ Artifact Artifacts::work_out(const Target& target) const {
   return out;
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

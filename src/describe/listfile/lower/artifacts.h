@@ -5,11 +5,11 @@
 #include <string>
 #include <vector>
 
-#include "model/build.h"
 #include "describe/listfile/declared.h"
 #include "describe/listfile/lower/expression.h"
+#include "model/build.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 using Artifact = model::UnitResult;
 
@@ -38,4 +38,4 @@ class Artifacts {
 [[nodiscard]] std::string property_text(const Target& target, const std::string& name);
 [[nodiscard]] bool property_on(const Target& target, const std::string& name);
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

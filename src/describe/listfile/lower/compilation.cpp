@@ -8,8 +8,7 @@
 #include "describe/listfile/lower/artifacts.h"
 #include "survey/languages.h"
 
-namespace coctilis::describe::listfile {
-
+namespace coctilis::describe::listfile::lower {
 
 using model::TargetKind;
 
@@ -66,7 +65,9 @@ std::optional<model::Standard> standard_of(const Target& target, const std::stri
 
 model::SourceForm source_form(const std::string& property) {
   const std::string word = text::upper(property);
-  return word == "FIXED" ? model::SourceForm::fixed : word == "FREE" ? model::SourceForm::free : model::SourceForm::by_name;
+  return word == "FIXED"  ? model::SourceForm::fixed
+         : word == "FREE" ? model::SourceForm::free
+                          : model::SourceForm::by_name;
 }
 
 model::Preprocessing preprocessing(const std::string& property) {
@@ -164,4 +165,4 @@ std::string Compilations::overlay_of(const std::string& folder) const {
   return files::is_folder(before) ? before : "";
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

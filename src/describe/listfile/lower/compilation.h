@@ -6,15 +6,15 @@
 
 #include "describe/listfile/lower/usage.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 class Compilations {
  public:
   // All must outlive this.
   Compilations(const Declared& project, const Usage& usage) : project_(project), usage_(usage) {}
 
-  // `language`: "C", "C++", "Assembler", "Fortran" or one of the project's other compilers. Throws Fault (Exit::description)
-  // for a standard that is not known.
+  // `language`: "C", "C++", "Assembler", "Fortran" or one of the project's other compilers. Throws Fault
+  // (Exit::description) for a standard that is not known.
   [[nodiscard]] model::CompileSettings of(const Target& target, const std::string& language) const;
   // What stands before a folder of the tree: the one for files that the description wrote there. Empty: none does.
   [[nodiscard]] std::string overlay_of(const std::string& folder) const;
@@ -32,4 +32,4 @@ class Compilations {
 [[nodiscard]] model::SourceForm source_form(const std::string& property);
 [[nodiscard]] model::Preprocessing preprocessing(const std::string& property);
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

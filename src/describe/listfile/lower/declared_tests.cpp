@@ -7,8 +7,7 @@
 #include "describe/listfile/tool.h"
 #include "describe/readers.h"
 
-namespace coctilis::describe::listfile {
-
+namespace coctilis::describe::listfile::lower {
 
 using model::TargetKind;
 
@@ -63,11 +62,9 @@ void modify_environment(model::TestCase& test, const std::string& entry) {
   const char* outer = std::getenv(name.c_str());
   const auto known = test.environment.find(name);
   const std::string before = known != test.environment.end() ? known->second.value_or("")
-                             : outer == nullptr                 ? ""
-                                                                : outer;
-  const std::string divider = operation.starts_with("path_list")    ? ":"
-                              : operation.starts_with("cmake_list") ? ";"
-                                                                    : "";
+                             : outer == nullptr              ? ""
+                                                             : outer;
+  const std::string divider = operation.starts_with("path_list") ? ":" : operation.starts_with("cmake_list") ? ";" : "";
   if (operation == "set")
     test.environment[name] = value;
   else if (operation == "unset")
@@ -153,4 +150,4 @@ std::vector<model::TestCase> lower_tests(const Declared& project, const Artifact
   return out;
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

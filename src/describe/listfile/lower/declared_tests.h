@@ -3,15 +3,15 @@
 
 #include <vector>
 
-#include "model/build.h"
 #include "describe/listfile/lower/artifacts.h"
 #include "describe/listfile/lower/expression.h"
+#include "model/build.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
-// Tests of other configurations, and those without a command, are left out. `output_root` (absolute): the folder that the
-// description's own operations may write to.
+// Tests of other configurations, and those without a command, are left out. `output_root` (absolute): the folder that
+// the description's own operations may write to.
 [[nodiscard]] std::vector<model::TestCase> lower_tests(const Declared& project, const Artifacts& artifacts,
                                                        const Expressions& expressions, const std::string& output_root);
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

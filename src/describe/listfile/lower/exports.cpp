@@ -7,8 +7,7 @@
 #include "base/lists.h"
 #include "base/text.h"
 
-namespace coctilis::describe::listfile {
-
+namespace coctilis::describe::listfile::lower {
 
 using model::TargetKind;
 
@@ -206,4 +205,4 @@ std::string Exports::text(const std::vector<const Target*>& targets, const std::
   return out;
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

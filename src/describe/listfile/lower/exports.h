@@ -8,14 +8,14 @@
 #include "describe/listfile/declared.h"
 #include "describe/listfile/lower/artifacts.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 class Exports {
  public:
   Exports(const Declared& project, const Artifacts& artifacts) : project_(project), artifacts_(artifacts) {}
 
   std::map<std::string, std::vector<const Target*>> sets;  // targets that go together, by the name of the set
-  std::map<std::string, std::string> name_spaces;                 // by the name of the set
+  std::map<std::string, std::string> name_spaces;          // by the name of the set
   // Where what a target makes is installed, and include folders besides its own; both below the prefix, or absolute.
   std::map<const Target*, std::string> installed;
   std::map<const Target*, std::vector<std::string>> include_folders;
@@ -35,4 +35,4 @@ class Exports {
   const Artifacts& artifacts_;
 };
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

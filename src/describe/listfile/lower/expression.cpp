@@ -6,7 +6,7 @@
 #include "base/text.h"
 #include "describe/listfile/lower/expression_values.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 void Expressions::fail(const ExpressionContext& context, const std::string& what, const std::string& remedy) {
   throw Fault({Exit::description, context.place, what, "", remedy, {}});
@@ -218,7 +218,8 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   }
   if (name == "PLATFORM_ID") return raw.empty() ? "Linux" : yes(any("Linux"));
   const std::string id = toolchain_.family == "clang" ? "Clang" : "GNU";
-  if (name == "C_COMPILER_ID" || name == "CXX_COMPILER_ID" || name == "Fortran_COMPILER_ID") return raw.empty() ? id : yes(any(id));
+  if (name == "C_COMPILER_ID" || name == "CXX_COMPILER_ID" || name == "Fortran_COMPILER_ID")
+    return raw.empty() ? id : yes(any(id));
   if (name == "C_COMPILER_FRONTEND_VARIANT" || name == "CXX_COMPILER_FRONTEND_VARIANT")
     return raw.empty() ? "GNU" : yes(any("GNU"));
   if (name == "C_COMPILER_VERSION" || name == "CXX_COMPILER_VERSION" || name == "Fortran_COMPILER_VERSION")
@@ -283,4 +284,4 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
   fail(context, "the expression $<" + text::printable_line(name) + "> is not understood yet", "");
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

@@ -8,7 +8,7 @@
 #include "describe/listfile/declared.h"
 #include "model/toolchain.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 // What an expression may ask of the plan.
 struct ExpressionHost {
@@ -23,8 +23,8 @@ struct ExpressionHost {
 // Where an expression stands.
 struct ExpressionContext {
   const Target* target = nullptr;  // whose words are worked out: the one that is made
-  std::string language;                   // of the compilation: "C", "C++", "Assembler"; empty outside of one
-  bool linking = false;                   // link items for the linker, not for usage requirements
+  std::string language;            // of the compilation: "C", "C++", "Assembler"; empty outside of one
+  bool linking = false;            // link items for the linker, not for usage requirements
   bool installing = false;
   Place place;
   int depth = 0;
@@ -54,4 +54,4 @@ class Expressions {
   ExpressionHost host_;
 };
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

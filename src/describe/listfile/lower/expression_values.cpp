@@ -8,7 +8,7 @@
 #include "base/text.h"
 #include "describe/listfile/regex.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 namespace {
 
@@ -195,4 +195,4 @@ std::optional<std::string> path_expression(const std::string& operation, std::ve
   return text::join(out, ";");
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 // $<LIST:operation,list,...>: `args` are the words behind the operation, evaluated. Nothing when the operation is not
 // known, or its words do not fit.
@@ -14,4 +14,4 @@ namespace coctilis::describe::listfile {
 // $<PATH:operation,...>: the same. "1" and "0" answer questions.
 [[nodiscard]] std::optional<std::string> path_expression(const std::string& operation, std::vector<std::string> args);
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

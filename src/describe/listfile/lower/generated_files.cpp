@@ -4,7 +4,7 @@
 
 #include "base/files.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 namespace {
 
@@ -65,4 +65,4 @@ void lower_generated_files(const Declared& project, const Expressions& expressio
   }
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

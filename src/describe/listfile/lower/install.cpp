@@ -7,7 +7,7 @@
 #include "base/text.h"
 #include "describe/listfile/lower/exports.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 using model::InstallItem;
 
@@ -45,8 +45,7 @@ struct Parsed {
 
 class Installer {
  public:
-  Installer(const Declared& project, const Artifacts& artifacts, const Expressions& expressions,
-            model::Build& build)
+  Installer(const Declared& project, const Artifacts& artifacts, const Expressions& expressions, model::Build& build)
       : project_(project),
         artifacts_(artifacts),
         expressions_(expressions),
@@ -385,8 +384,8 @@ class Installer {
   }
 
   // ---- files and folders -------------------------------------------------------------------------------------------
-  void add_file(const InstallRule& rule, const std::string& from, const std::string& folder,
-                const std::string& rename, unsigned mode, bool optional) {
+  void add_file(const InstallRule& rule, const std::string& from, const std::string& folder, const std::string& rename,
+                unsigned mode, bool optional) {
     InstallItem item;
     item.kind = InstallItem::Kind::file;
     item.from = from;
@@ -591,4 +590,4 @@ void lower_install(const Declared& project, const Artifacts& artifacts, const Ex
   Installer(project, artifacts, expressions, build).run();
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

@@ -16,7 +16,7 @@
 #include "describe/listfile/lower/usage.h"
 #include "survey/languages.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 namespace {
 
@@ -242,8 +242,7 @@ std::vector<model::Outline> outlines_of(const Declared& project) {
     outline.in_default = target.in_default;
     if (target.kind == TargetKind::custom) outline.kind = model::Outline::Kind::commands;
     outline.folder = target.folder;
-    for (const auto& source : target.sources)
-      outline.sources.push_back(files::absolute(source.text, target.folder));
+    for (const auto& source : target.sources) outline.sources.push_back(files::absolute(source.text, target.folder));
     for (const auto& folder : target.own.include_folders)
       outline.include_folders.push_back(files::absolute(folder.text, target.folder));
     outline.standards = standards_of(target);
@@ -263,4 +262,4 @@ std::vector<model::Outline> outlines_of(const Declared& project) {
   return out;
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

@@ -6,7 +6,7 @@
 
 #include "describe/listfile/declared.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 // `output_root` (absolute): the folder that the description's own operations may write to.
 [[nodiscard]] std::shared_ptr<const model::Facts> facts_of(std::shared_ptr<const Declared> project,
@@ -16,4 +16,4 @@ namespace coctilis::describe::listfile {
 // What is known of the targets before anything is worked out.
 [[nodiscard]] std::vector<model::Outline> outlines_of(const Declared& project);
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

@@ -8,7 +8,7 @@
 #include "describe/listfile/tool.h"
 #include "describe/readers.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 using model::Action;
 
@@ -140,8 +140,7 @@ void Rules::add_actions(const Rule& rule, model::Rule& into) const {
   }
 }
 
-void Rules::resolve_programs(std::vector<std::string>& argv, std::vector<std::string>& named,
-                             model::Rule& into) const {
+void Rules::resolve_programs(std::vector<std::string>& argv, std::vector<std::string>& named, model::Rule& into) const {
   // The first word may be a program of the tree.
   const Target* program = project_.target(argv[0]);
   if (program != nullptr && program->kind == TargetKind::program) {
@@ -340,4 +339,4 @@ model::UnitCommands Rules::commands(const std::vector<std::vector<Rule>>& rules,
   return {std::move(all.actions), std::move(all.inputs)};
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

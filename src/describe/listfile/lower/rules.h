@@ -9,7 +9,7 @@
 #include "describe/listfile/lower/artifacts.h"
 #include "describe/listfile/lower/expression.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 class Rules {
  public:
@@ -49,4 +49,4 @@ class Rules {
   std::set<std::string> outputs_;
 };
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

@@ -7,7 +7,7 @@
 #include "base/text.h"
 #include "survey/languages.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 namespace {
 ExpressionContext context_of(const Target& target, const std::string& language = {}) {
@@ -56,8 +56,9 @@ std::string Sources::find(const std::vector<std::string>& candidates, const std:
     }
   }
   // A source may be named without its ending.
-  for (const char* ending : {".c", ".C",  ".c++", ".cc", ".cpp", ".cxx", ".cu", ".m",   ".M", ".mm",  ".h",   ".hh", ".h++",
-                             ".hm", ".hpp", ".hxx", ".in", ".txx", ".S", ".s", ".f", ".F", ".for", ".f77", ".f90", ".f95", ".f03"}) {
+  for (const char* ending :
+       {".c",   ".C",   ".c++", ".cc",  ".cpp", ".cxx", ".cu", ".m", ".M",   ".mm",  ".h",   ".hh",  ".h++", ".hm",
+        ".hpp", ".hxx", ".in",  ".txx", ".S",   ".s",   ".f",  ".F", ".for", ".f77", ".f90", ".f95", ".f03"}) {
     for (const auto& candidate : candidates) {
       if (!files::is_file(candidate + ending)) continue;
       plain = candidate;
@@ -86,18 +87,17 @@ Source Sources::resolve(const Target& target, const std::string& text, const Val
   if (!plain.empty() && project_.sources.contains(plain)) written_as_[source.path] = plain;
   if (source.path.empty()) {
     if (survey::is_header(text)) return source;  // named for display only, and some trees name what is not there
-    throw Fault({Exit::description,
-                 from.place,
-                 "the source '" + text + "' of '" + target.name + "' is not there",
-                 "looked for " + text::join(candidates, " and "),
-                 target.in_default ? "check the name, or whether a submodule or a generated file is missing"
-                                   : "check the name",
-                 {}});
+    throw Fault(
+        {Exit::description,
+         from.place,
+         "the source '" + text + "' of '" + target.name + "' is not there",
+         "looked for " + text::join(candidates, " and "),
+         target.in_default ? "check the name, or whether a submodule or a generated file is missing" : "check the name",
+         {}});
   }
   if (!is_false(property(source.path, "HEADER_FILE_ONLY"))) return source;
   const std::string language = property(source.path, "LANGUAGE");
-  source.language =
-      !language.empty() ? language_named(language) : survey::compiled_language(source.path);
+  source.language = !language.empty() ? language_named(language) : survey::compiled_language(source.path);
   // A source of a language that the description has not switched on is not compiled.
   if (source.language.empty() && (source.path.ends_with(".asm") || source.path.ends_with(".nasm")))
     source.language = plain_assembler;
@@ -177,4 +177,4 @@ std::vector<std::string> Sources::inputs(const Target& target, const Source& sou
   return out;
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

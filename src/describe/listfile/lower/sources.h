@@ -10,7 +10,7 @@
 #include "describe/listfile/lower/rules.h"
 #include "describe/listfile/lower/usage.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 // A source of a target, found.
 struct Source {
@@ -55,4 +55,4 @@ class Sources {
   mutable std::map<std::string, std::string> written_as_;
 };
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

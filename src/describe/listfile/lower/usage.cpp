@@ -8,8 +8,7 @@
 #include "base/files.h"
 #include "base/text.h"
 
-namespace coctilis::describe::listfile {
-
+namespace coctilis::describe::listfile::lower {
 
 using model::TargetKind;
 
@@ -173,7 +172,12 @@ class Linking {
  public:
   Linking(const Declared& project, const Artifacts& artifacts, const Expressions& expressions, const Target& target,
           const ExpressionContext& here)
-      : project_(project), artifacts_(artifacts), expressions_(expressions), target_(target), here_(here), items_(out_) {}
+      : project_(project),
+        artifacts_(artifacts),
+        expressions_(expressions),
+        target_(target),
+        here_(here),
+        items_(out_) {}
 
   model::LinkSettings run() {
     out_.named = items_for(target_.own.link_items, true);
@@ -288,8 +292,8 @@ std::vector<model::Use> Usage::uses(const Target& target) const {
   std::vector<model::Use> out;
   const auto add = [&](const Target* other, model::Use::How how) {
     if (other == nullptr || other == &target) return;
-    const bool known = std::any_of(out.begin(), out.end(),
-                                   [&](const auto& use) { return use.unit == other->name && use.how == how; });
+    const bool known =
+        std::any_of(out.begin(), out.end(), [&](const auto& use) { return use.unit == other->name && use.how == how; });
     if (!known) out.push_back({other->name, how});
   };
   auto here = context(target, "", false);
@@ -304,4 +308,4 @@ std::vector<model::Use> Usage::uses(const Target& target) const {
   return out;
 }
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower

@@ -9,7 +9,7 @@
 #include "describe/listfile/lower/artifacts.h"
 #include "describe/listfile/lower/expression.h"
 
-namespace coctilis::describe::listfile {
+namespace coctilis::describe::listfile::lower {
 
 // Everything that compilations of one language of a target get.
 struct CompileUsage {
@@ -28,8 +28,8 @@ class Usage {
       : project_(project), artifacts_(artifacts), expressions_(expressions) {}
 
   [[nodiscard]] CompileUsage compile(const Target& target, const std::string& language) const;
-  // What `target` links, with everything that needs in turn. `language`: whose compiler links. The fields that come from
-  // properties of the target itself are left as they are.
+  // What `target` links, with everything that needs in turn. `language`: whose compiler links. The fields that come
+  // from properties of the target itself are left as they are.
   [[nodiscard]] model::LinkSettings link(const Target& target, const std::string& language) const;
   // The targets that it needs to be linked, for itself or for its users, and those that are to be made before it.
   [[nodiscard]] std::vector<model::Use> uses(const Target& target) const;
@@ -48,4 +48,4 @@ class Usage {
   mutable std::map<std::pair<const Target*, std::string>, std::vector<const Target*>> used_;
 };
 
-}  // namespace coctilis::describe::listfile
+}  // namespace coctilis::describe::listfile::lower
