@@ -9,10 +9,10 @@ namespace coctilis::app {
 namespace {
 
 void print_miss(Screen& screen, const model::Finding& f) {
-  const auto& w = f.want;
+  const auto& w = f.requirement;
   std::string head = w.name + (w.constraint.empty() ? "" : " " + w.constraint) + ", " +
                      (w.form.empty() ? "" : w.form + " ") + model::name_of(w.kind);
-  if (!w.asked_by.empty()) head += ", required by " + w.asked_by;
+  if (!w.required_by.empty()) head += ", required by " + w.required_by;
   if (!w.place.file.empty()) head += " at " + w.place.text();
   const auto tell = [&](const std::string& name, const std::string& text, Tone tone) {
     if (w.required)
@@ -37,8 +37,8 @@ void print_miss(Screen& screen, const model::Finding& f) {
 }
 
 void print_found(Screen& screen, const model::Finding& f) {
-  std::string text = f.want.name + (f.version.empty() ? "" : " " + f.version) + ", " + model::name_of(f.want.kind) +
-                     (f.where.empty() ? "" : ": " + f.where) + " (" + f.how;
+  std::string text = f.requirement.name + (f.version.empty() ? "" : " " + f.version) + ", " +
+                     model::name_of(f.requirement.kind) + (f.where.empty() ? "" : ": " + f.where) + " (" + f.how;
   if (!f.version.empty() && !f.version_source.empty() && f.version_source != f.how)
     text += "; version from the " + f.version_source;
   if (!f.why_here.empty()) text += "; first by " + f.why_here;
@@ -75,11 +75,11 @@ void print_toolchain(Screen& screen, const model::Toolchain& chain) {
 
 void print_missing(Screen& screen, const model::Run& run) {
   for (const auto& f : run.findings) {
-    if (!f.found && f.want.required) print_miss(screen, f);
+    if (!f.found && f.requirement.required) print_miss(screen, f);
   }
 }
 
-void print_wants(Screen& screen, const model::Run& run) {
+void print_requirements(Screen& screen, const model::Run& run) {
   const auto chosen = [&](const model::Toolchain& chain) {
     return chain.any().path == run.toolchain.any().path && chain.origin == run.toolchain.origin;
   };
@@ -112,22 +112,23 @@ void print_wants(Screen& screen, const model::Run& run) {
   std::vector<const model::Finding*> ordered;
   for (const auto& f : run.findings) ordered.push_back(&f);
   std::stable_sort(ordered.begin(), ordered.end(), [](const model::Finding* a, const model::Finding* b) {
-    const auto rank = [](const model::Finding* f) { return f->found ? 0 : f->want.required ? 2 : 1; };
+    const auto rank = [](const model::Finding* f) { return f->found ? 0 : f->requirement.required ? 2 : 1; };
     return rank(a) < rank(b);
   });
   std::vector<const model::Finding*> missing;
   for (const auto* entry : ordered) {
     const auto& f = *entry;
-    const bool question = f.how == "probe" && !f.want.required &&
-                          (f.want.kind == model::WantKind::header || f.want.kind == model::WantKind::function ||
-                           f.want.kind == model::WantKind::type);
+    const bool question =
+        f.how == "probe" && !f.requirement.required &&
+        (f.requirement.kind == model::RequirementKind::header ||
+         f.requirement.kind == model::RequirementKind::function || f.requirement.kind == model::RequirementKind::type);
     if (question && screen.verbosity() == 0)
       (f.found ? yes : no)++;
-    else if (!f.found && f.want.required)
+    else if (!f.found && f.requirement.required)
       missing.push_back(entry);
     else if (!f.found)
       print_miss(screen, f);
-    else if (f.want.kind != model::WantKind::toolchain)
+    else if (f.requirement.kind != model::RequirementKind::toolchain)
       print_found(screen, f);
   }
   for (const auto& mention : run.mentions) {

@@ -65,7 +65,7 @@ using pipeline::Goal;
 
 // Details of a stage, as the command of that name prints them.
 void print_survey(Screen& screen, const model::Run& run);
-void print_wants(Screen& screen, const model::Run& run);
+void print_requirements(Screen& screen, const model::Run& run);
 void print_changes(Screen& screen, const model::Run& run);
 // Shows how filling submodules and sources goes on: a line for each, and a live line.
 [[nodiscard]] std::unique_ptr<survey::FillObserver> fill_progress(Screen& screen);

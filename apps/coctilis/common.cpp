@@ -171,7 +171,7 @@ class ScreenWatcher : public pipeline::Watcher {
     if (goal_ == Goal::locate && common_.changes)
       print_changes(screen_, run);
     else if (goal_ == Goal::locate)
-      print_wants(screen_, run);
+      print_requirements(screen_, run);
     else if (!good)
       print_missing(screen_, run);
     for (const auto& remark : run.project.warnings)

@@ -25,14 +25,14 @@ std::vector<std::string> wished_prefixes(const model::Settings& settings) {
 }
 
 void check_version(model::Finding& finding) {
-  if (!finding.found || finding.want.constraint.empty() ||
-      text::version_meets(finding.version, finding.want.constraint))
+  if (!finding.found || finding.requirement.constraint.empty() ||
+      text::version_meets(finding.version, finding.requirement.constraint))
     return;
   finding.found = false;
   finding.refused = true;
-  finding.reason = finding.version.empty() ? "its version cannot be told; required is " + finding.want.constraint
+  finding.reason = finding.version.empty() ? "its version cannot be told; required is " + finding.requirement.constraint
                                            : "version " + finding.version + " at " + finding.where +
-                                                 " is not usable; required is " + finding.want.constraint;
+                                                 " is not usable; required is " + finding.requirement.constraint;
 }
 
 // The version that a header states as text, by the macro that holds it.
@@ -160,9 +160,9 @@ std::string Locator::no_library(const std::string& path) const {
   return path + " is no library";
 }
 
-model::Finding Locator::module(const model::Want& want, bool statically) const {
+model::Finding Locator::module(const model::Requirement& want, bool statically) const {
   model::Finding finding;
-  finding.want = want;
+  finding.requirement = want;
   auto requirements = pc_requirements(want.name);
   if (requirements.empty()) return finding;
   const PcModule module = find_pc(requirements.front(), search_, statically || want.form == "static");
@@ -192,20 +192,20 @@ model::Finding Locator::module(const model::Want& want, bool statically) const {
   return finding;
 }
 
-model::Finding Locator::header(const model::Want& want, const std::vector<std::string>& folders) const {
+model::Finding Locator::header(const model::Requirement& want, const std::vector<std::string>& folders) const {
   std::vector<std::string> all = folders;
   const auto builtin = include_folders();
   all.insert(all.end(), builtin.begin(), builtin.end());
   return file_in(want, all);
 }
 
-model::Finding Locator::file_in(const model::Want& want, const std::vector<std::string>& folders) const {
+model::Finding Locator::file_in(const model::Requirement& want, const std::vector<std::string>& folders) const {
   model::Finding finding;
-  finding.want = want;
+  finding.requirement = want;
   for (const auto& folder : folders) {
     const std::string path = folder + "/" + want.name;
     finding.looked.push_back(path);
-    if (!files::exists(path) || (want.kind == model::WantKind::file && files::is_folder(path))) continue;
+    if (!files::exists(path) || (want.kind == model::RequirementKind::file && files::is_folder(path))) continue;
     finding.found = true;
     finding.where = finding.looked.back();
     finding.how = "header";
@@ -240,9 +240,9 @@ std::vector<std::string> SearchFolders::with(const std::vector<std::string>& pla
   return all;
 }
 
-model::Finding Locator::link_name(const model::Want& want, const SearchFolders& folders) const {
+model::Finding Locator::link_name(const model::Requirement& want, const SearchFolders& folders) const {
   model::Finding finding;
-  finding.want = want;
+  finding.requirement = want;
   const std::vector<std::string> all = folders.with(link_folders());
   std::vector<std::string> names;
   if (want.name.starts_with(':')) {
@@ -277,9 +277,9 @@ model::Finding Locator::link_name(const model::Want& want, const SearchFolders& 
 
 // Without a .pc file: every header and every library must be there, and all in one prefix: a header of one copy with
 // the library of another is how programs come to crash.
-model::Finding Locator::by_header_and_library(const model::Want& want, const KnownLibrary* known) const {
+model::Finding Locator::by_header_and_library(const model::Requirement& want, const KnownLibrary* known) const {
   model::Finding finding;
-  finding.want = want;
+  finding.requirement = want;
   finding.how = known == nullptr ? "library" : "header and library";
   const std::vector<std::string> headers = known != nullptr ? known->headers : std::vector<std::string>{};
   const std::vector<std::string> libraries = known != nullptr ? known->libraries : std::vector<std::string>{want.name};
@@ -393,7 +393,7 @@ void Locator::tell_version(model::Finding& finding, const KnownLibrary* known, c
 // Copies of the library further back in the search.
 void Locator::tell_others(model::Finding& finding, const KnownLibrary* known) const {
   const std::vector<std::string> names =
-      known != nullptr ? known->libraries : std::vector<std::string>{finding.want.name};
+      known != nullptr ? known->libraries : std::vector<std::string>{finding.requirement.name};
   if (names.empty()) return;
   const std::string own = prefix_of(folder_of(finding.where));
   std::set<std::string> seen = {own};
@@ -482,17 +482,17 @@ std::string Locator::version_of_program(const std::string& path) const {
   return version;
 }
 
-model::Finding Locator::library(const model::Want& want) const {
+model::Finding Locator::library(const model::Requirement& want) const {
   const KnownLibrary* known = known_library(want.name);
   std::vector<std::string> modules = known != nullptr ? known->modules : std::vector<std::string>{want.name};
   model::Finding first;
-  first.want = want;
+  first.requirement = want;
   std::optional<model::Finding> by_module;
   for (const auto& name : modules) {
-    model::Want asked = want;
+    model::Requirement asked = want;
     asked.name = name;
     model::Finding finding = module(asked);
-    finding.want = want;
+    finding.requirement = want;
     if (finding.found) {
       by_module = std::move(finding);
       break;
@@ -534,10 +534,10 @@ model::Finding Locator::library(const model::Want& want) const {
   return first;
 }
 
-model::Finding Locator::program(const model::Want& want, const std::vector<std::string>& names,
+model::Finding Locator::program(const model::Requirement& want, const std::vector<std::string>& names,
                                 const SearchFolders& folders) const {
   model::Finding finding;
-  finding.want = want;
+  finding.requirement = want;
   const char* path = std::getenv("PATH");
   std::vector<std::string> usual;
   for (const auto& prefix : wished_prefixes(settings_)) usual.push_back(prefix + "/bin");
@@ -603,15 +603,17 @@ std::string unreadable(const std::vector<std::string>& looked) {
 void Locator::keep(model::Finding finding) {
   if (!finding.found && finding.reason.empty()) finding.reason = unreadable(finding.looked);
   for (auto& known : findings_) {
-    if (known.want.kind != finding.want.kind || known.want.name != finding.want.name) continue;
+    if (known.requirement.kind != finding.requirement.kind || known.requirement.name != finding.requirement.name)
+      continue;
     // Asked for again, and met this time or needed more: the newer answer counts.
-    const bool better = (finding.found && !known.found) ||
-                        (finding.found == known.found && finding.want.required && !known.want.required) ||
-                        (!finding.found && known.found && finding.want.required && !finding.want.constraint.empty());
+    const bool better =
+        (finding.found && !known.found) ||
+        (finding.found == known.found && finding.requirement.required && !known.requirement.required) ||
+        (!finding.found && known.found && finding.requirement.required && !finding.requirement.constraint.empty());
     if (better) {
-      const bool required = known.want.required || finding.want.required;
+      const bool required = known.requirement.required || finding.requirement.required;
       known = std::move(finding);
-      known.want.required = required;
+      known.requirement.required = required;
     }
     return;
   }
@@ -652,7 +654,8 @@ void Locator::ask_ahead(const std::vector<Probe>& probes) {
 }
 
 bool Locator::any_required_missing() const {
-  return std::any_of(findings_.begin(), findings_.end(), [](const auto& f) { return f.want.required && !f.found; });
+  return std::any_of(findings_.begin(), findings_.end(),
+                     [](const auto& f) { return f.requirement.required && !f.found; });
 }
 
 }  // namespace coctilis::locate

@@ -12,9 +12,9 @@
 #include "locate/pc_file.h"
 #include "locate/probe.h"
 #include "locate/probe_ahead.h"
+#include "model/requirement.h"
 #include "model/settings.h"
 #include "model/toolchain.h"
-#include "model/want.h"
 
 namespace coctilis::locate {
 
@@ -49,19 +49,19 @@ class Locator {
 
   // A library by any of its names: its .pc file, else header and library, else the library alone. The want's name may
   // also be a .pc module.
-  [[nodiscard]] model::Finding library(const model::Want& want) const;
+  [[nodiscard]] model::Finding library(const model::Requirement& want) const;
   // A .pc module, with the constraint of the want.
-  [[nodiscard]] model::Finding module(const model::Want& want, bool statically = false) const;
+  [[nodiscard]] model::Finding module(const model::Requirement& want, bool statically = false) const;
   // A library by the name after -l, as the linker would look for it. Files for another machine,
   // and what is no library at all, are passed over. ":NAME" is a whole file name.
-  [[nodiscard]] model::Finding link_name(const model::Want& want, const SearchFolders& folders) const;
-  [[nodiscard]] model::Finding program(const model::Want& want, const std::vector<std::string>& names,
+  [[nodiscard]] model::Finding link_name(const model::Requirement& want, const SearchFolders& folders) const;
+  [[nodiscard]] model::Finding program(const model::Requirement& want, const std::vector<std::string>& names,
                                        const SearchFolders& folders) const;
   // A header in the search folders, `folders` first.
-  [[nodiscard]] model::Finding header(const model::Want& want, const std::vector<std::string>& folders) const;
+  [[nodiscard]] model::Finding header(const model::Requirement& want, const std::vector<std::string>& folders) const;
   // A header or file in `folders` and nowhere else. Anything of the name will do, a device for one, but for a file no
   // folder.
-  [[nodiscard]] model::Finding file_in(const model::Want& want, const std::vector<std::string>& folders) const;
+  [[nodiscard]] model::Finding file_in(const model::Requirement& want, const std::vector<std::string>& folders) const;
 
   // The version a program tells when asked with --version; empty when it tells none. Kept with the other answers.
   [[nodiscard]] std::string version_of_program(const std::string& path) const;
@@ -72,7 +72,7 @@ class Locator {
       const std::vector<std::string>& command,
       const LooksAt& looks_at = [](const std::string&) { return std::vector<std::string>{}; }) const;
 
-  // Puts a question to the compiler, or takes the kept answer. `asked` (name, asked_by, place) is kept with it.
+  // Puts a question to the compiler, or takes the kept answer. `asked` (name, required_by, place) is kept with it.
   [[nodiscard]] Answer ask(const Probe& probe, model::Question asked);
   // What the description made of the last answer.
   void conclude(const std::string& value) { questions_.back().value = value; }
@@ -103,7 +103,7 @@ class Locator {
   std::shared_ptr<Packages> packages_;
   [[nodiscard]] std::string no_library(const std::string& path) const;
   [[nodiscard]] std::string runtime_only(const std::string& name, const std::vector<std::string>& folders) const;
-  [[nodiscard]] model::Finding by_header_and_library(const model::Want& want, const KnownLibrary* known) const;
+  [[nodiscard]] model::Finding by_header_and_library(const model::Requirement& want, const KnownLibrary* known) const;
   void tell_version(model::Finding& finding, const KnownLibrary* known, const std::string& header_folder) const;
   [[nodiscard]] std::string mixed(const model::Finding& finding, const KnownLibrary* known) const;
   void tell_others(model::Finding& finding, const KnownLibrary* known) const;

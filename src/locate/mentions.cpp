@@ -106,13 +106,14 @@ std::vector<model::Mention> mentions(const std::string& tree, const std::vector<
   // What findings are about, by name and by package.
   std::set<std::string> known;
   for (const auto& finding : findings) {
-    known.insert(text::lower(finding.want.name));
+    known.insert(text::lower(finding.requirement.name));
     if (!finding.package.empty()) known.insert(finding.package);
-    if (const auto* library = known_library(finding.want.name)) {
+    if (const auto* library = known_library(finding.requirement.name)) {
       known.insert(library->package);
       known.insert(text::lower(library->name));
     }
-    if (finding.want.kind == model::WantKind::program) known.insert(package_of_program(finding.want.name));
+    if (finding.requirement.kind == model::RequirementKind::program)
+      known.insert(package_of_program(finding.requirement.name));
   }
   static const RE2 compilers(R"(build-essential|(gcc|g\+\+|clang|libc6-dev|binutils)(-[0-9.]+)?)");
   std::vector<model::Mention> out;

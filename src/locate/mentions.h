@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "locate/packages.h"
-#include "model/want.h"
+#include "model/requirement.h"
 
 namespace coctilis::locate {
 

@@ -30,10 +30,10 @@ std::string version_of_folder(const std::string& prefix, std::string& source) {
   return version;
 }
 
-model::Finding find_kit(const model::Need& need, const model::Want& want, const Locator& locator) {
+model::Finding find_kit(const model::Need& need, const model::Requirement& want, const Locator& locator) {
   model::Finding finding;
-  finding.want = want;
-  finding.want.kind = model::WantKind::package;
+  finding.requirement = want;
+  finding.requirement.kind = model::RequirementKind::package;
   finding.how = "kit";
   if (need.prefix.empty()) {
     finding.refused = true;
@@ -69,10 +69,10 @@ model::Finding find_kit(const model::Need& need, const model::Want& want, const 
   return finding;
 }
 
-model::Finding find_file(const model::Need& need, const model::Want& want, const std::string& tree) {
+model::Finding find_file(const model::Need& need, const model::Requirement& want, const std::string& tree) {
   model::Finding finding;
-  finding.want = want;
-  finding.want.kind = model::WantKind::file;
+  finding.requirement = want;
+  finding.requirement.kind = model::RequirementKind::file;
   finding.how = "file";
   const std::string path = files::absolute(need.file, need.prefix.empty() ? tree : need.prefix);
   finding.looked = {path};
@@ -105,11 +105,12 @@ bool agree(const std::string& a, const std::string& b) {
 void locate_needs(const model::Settings& settings, const std::string& tree, Locator& locator) {
   std::vector<model::Finding> found;
   for (const auto& need : settings.needs) {
-    model::Want want{model::WantKind::library, need.name(), need.constraint, true, "coctilis.toml", need.place, {}};
+    model::Requirement want{
+        model::RequirementKind::library, need.name(), need.constraint, true, "coctilis.toml", need.place, {}};
     want.form = need.form;
     model::Finding finding;
     if (!need.program.empty()) {
-      want.kind = model::WantKind::program;
+      want.kind = model::RequirementKind::program;
       finding = locator.program(want, {need.program}, {});
     } else if (!need.kit.empty()) {
       finding = find_kit(need, want, locator);

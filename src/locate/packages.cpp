@@ -285,13 +285,13 @@ std::vector<std::string> Packages::with_files(const std::vector<std::vector<std:
 namespace {
 
 std::vector<std::string> endings_of(const model::Finding& finding, const std::string& machine) {
-  const auto& name = finding.want.name;
+  const auto& name = finding.requirement.name;
   std::vector<std::string> out;
   const auto* known = known_library(name);
-  switch (finding.want.kind) {
-    case model::WantKind::header: out = {"/include/" + name, "/include/" + machine + "/" + name}; break;
-    case model::WantKind::library:
-    case model::WantKind::package:
+  switch (finding.requirement.kind) {
+    case model::RequirementKind::header: out = {"/include/" + name, "/include/" + machine + "/" + name}; break;
+    case model::RequirementKind::library:
+    case model::RequirementKind::package:
       for (const auto& module : known != nullptr ? known->modules : std::vector<std::string>{name})
         out.push_back("/pkgconfig/" + module + ".pc");
       for (const auto& library : known != nullptr ? known->libraries : std::vector<std::string>{name}) {
@@ -299,7 +299,7 @@ std::vector<std::string> endings_of(const model::Finding& finding, const std::st
       }
       for (const auto& file : {name + "Config.cmake", text::lower(name) + "-config.cmake"}) out.push_back("/" + file);
       break;
-    case model::WantKind::program: out = {"usr/bin/" + name, "usr/sbin/" + name, "usr/games/" + name}; break;
+    case model::RequirementKind::program: out = {"usr/bin/" + name, "usr/sbin/" + name, "usr/games/" + name}; break;
     default: break;
   }
   for (auto& ending : out) {
@@ -338,8 +338,9 @@ namespace {
 // The package of a finding stays where installing it helps; elsewhere the finding says why it would not.
 void settle_package(model::Finding& finding, Packages& packages, bool listed) {
   if (finding.found || finding.package.empty()) return;
-  const bool versioned = finding.want.kind == model::WantKind::library || finding.want.kind == model::WantKind::package;
-  const Advice advice = advice_for(finding.package, packages, versioned ? finding.want.constraint : "", listed);
+  const bool versioned = finding.requirement.kind == model::RequirementKind::library ||
+                         finding.requirement.kind == model::RequirementKind::package;
+  const Advice advice = advice_for(finding.package, packages, versioned ? finding.requirement.constraint : "", listed);
   if (!advice.command.empty()) return;
   finding.refused = true;
   finding.reason = finding.reason.empty() ? advice.reason : finding.reason + "; " + advice.reason;
@@ -350,7 +351,7 @@ void settle_package(model::Finding& finding, Packages& packages, bool listed) {
 void check_packages(std::vector<model::Finding>& findings, Packages& packages) {
   for (auto& finding : findings) {
     if (finding.found || finding.refused || finding.package.empty()) continue;
-    if (finding.want.kind != model::WantKind::toolchain || !packages.installed(finding.package)) {
+    if (finding.requirement.kind != model::RequirementKind::toolchain || !packages.installed(finding.package)) {
       settle_package(finding, packages, false);
       continue;
     }
@@ -378,21 +379,21 @@ void name_packages(std::vector<model::Finding>& findings, const model::Toolchain
   for (std::size_t i = 0; i < missing.size(); ++i) {
     auto& finding = *missing[i];
     if (!answers[i].empty()) finding.package = answers[i];
-    const std::string& name = finding.want.name;
+    const std::string& name = finding.requirement.name;
     if (finding.package.empty() && packages.has_lists()) {
       // By the naming customs of development packages, where such a package exists.
       std::vector<std::string> guesses;
       const std::string lower = text::lower(name);
-      if (finding.want.kind == model::WantKind::program)
+      if (finding.requirement.kind == model::RequirementKind::program)
         guesses = {lower};
-      else if (finding.want.kind != model::WantKind::header)
+      else if (finding.requirement.kind != model::RequirementKind::header)
         guesses = {"lib" + lower + "-dev", lower + "-dev", lower.starts_with("lib") ? lower + "-dev" : ""};
       for (const auto& guess : guesses) {
         if (finding.package.empty() && !guess.empty() && packages.available(guess)) finding.package = guess;
       }
     }
     if (finding.package.empty()) continue;
-    const bool machine_bound = finding.want.kind != model::WantKind::program;
+    const bool machine_bound = finding.requirement.kind != model::RequirementKind::program;
     if (toolchain.foreign && machine_bound && !architecture.empty() && finding.package.find(':') == std::string::npos)
       finding.package += ":" + architecture;
     settle_package(finding, packages, !answers[i].empty());
@@ -402,7 +403,7 @@ void name_packages(std::vector<model::Finding>& findings, const model::Toolchain
 std::vector<std::string> install_command(const std::vector<model::Finding>& findings) {
   std::vector<std::string> out;
   for (const auto& finding : findings) {
-    if (finding.found || !finding.want.required || finding.refused || finding.package.empty()) continue;
+    if (finding.found || !finding.requirement.required || finding.refused || finding.package.empty()) continue;
     if (std::find(out.begin(), out.end(), finding.package) == out.end()) out.push_back(finding.package);
   }
   if (!out.empty()) out.insert(out.begin(), {"apt-get", "install"});

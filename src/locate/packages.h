@@ -10,8 +10,8 @@
 #include <vector>
 
 #include "base/answers.h"
+#include "model/requirement.h"
 #include "model/toolchain.h"
-#include "model/want.h"
 
 namespace coctilis::locate {
 

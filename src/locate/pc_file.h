@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "base/result.h"
-#include "model/want.h"
+#include "model/requirement.h"
 
 namespace coctilis::locate {
 

@@ -9,9 +9,9 @@
 
 #include "base/answers.h"
 #include "base/result.h"
+#include "model/requirement.h"
 #include "model/settings.h"
 #include "model/toolchain.h"
-#include "model/want.h"
 
 namespace coctilis::locate {
 

@@ -142,11 +142,11 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
   auto& finding = choice.finding;
   std::vector<std::string> wishes;
   for (const auto& wish : settings.toolchain) wishes.push_back(wish.text);
-  finding.want.kind = model::WantKind::toolchain;
-  finding.want.name = wishes.empty() ? "C and C++ compilers" : text::join(wishes, ", ");
-  if (!settings.machine.empty()) finding.want.name += " for " + settings.machine;
-  finding.want.asked_by = wishes.empty() && settings.machine.empty() ? "the sources" : "the user";
-  finding.want.place = settings.toolchain_place;
+  finding.requirement.kind = model::RequirementKind::toolchain;
+  finding.requirement.name = wishes.empty() ? "C and C++ compilers" : text::join(wishes, ", ");
+  if (!settings.machine.empty()) finding.requirement.name += " for " + settings.machine;
+  finding.requirement.required_by = wishes.empty() && settings.machine.empty() ? "the sources" : "the user";
+  finding.requirement.place = settings.toolchain_place;
 
   std::vector<model::Toolchain*> allowed;
   for (auto& chain : all) {
@@ -206,7 +206,8 @@ Choice choose(std::vector<model::Toolchain>& all, const model::Settings& setting
 std::optional<model::Finding> choose_linker(model::Toolchain& chain, const model::Settings& settings) {
   if (settings.linker.empty()) return std::nullopt;
   model::Finding finding;
-  finding.want = {model::WantKind::program, settings.linker, {}, true, "the user", settings.toolchain_place, {}};
+  finding.requirement = {
+      model::RequirementKind::program, settings.linker, {}, true, "the user", settings.toolchain_place, {}};
   finding.how = "linker";
   std::vector<std::string> names;
   for (const auto& linker : chain.linkers) {

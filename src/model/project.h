@@ -10,8 +10,8 @@
 #include "base/result.h"
 #include "model/build.h"
 #include "model/recipe.h"
+#include "model/requirement.h"
 #include "model/toolchain.h"
-#include "model/want.h"
 
 namespace coctilis::model {
 

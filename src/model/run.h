@@ -9,10 +9,10 @@
 #include "model/outcome.h"
 #include "model/plan.h"
 #include "model/project.h"
+#include "model/requirement.h"
 #include "model/settings.h"
 #include "model/survey.h"
 #include "model/toolchain.h"
-#include "model/want.h"
 
 namespace coctilis::model {
 

@@ -30,8 +30,8 @@
 #include "pipeline/submodules.h"
 #include "plan/planner.h"
 #include "plan/recipes.h"
+#include "record/findings.h"
 #include "record/record.h"
-#include "record/wants.h"
 #include "report/explain.h"
 #include "smoke/smoke.h"
 #include "stage/stage.h"
@@ -178,15 +178,16 @@ bool choose_toolchain(model::Run& run, Session& session, const std::map<std::str
     locate::check_packages(run.findings, packages);
     run.install = locate::install_command(run.findings);
     const bool linker = finding.how == "linker";
-    return stop(run, {Exit::missing,
-                      finding.want.place,
-                      (linker ? "there is no linker " : "there is no tool chain for this tree: ") + finding.want.name,
-                      finding.reason,
-                      !run.install.empty()     ? text::join(run.install, " ")
-                      : run.toolchains.empty() ? "put the folder of a compiler on PATH, or name it by CC and CXX"
-                      : linker                 ? "install that linker, or choose one that is there in coctilis.toml"
-                                               : "'coctilis locate' without --toolchain lists those that are here",
-                      {}});
+    return stop(run,
+                {Exit::missing,
+                 finding.requirement.place,
+                 (linker ? "there is no linker " : "there is no tool chain for this tree: ") + finding.requirement.name,
+                 finding.reason,
+                 !run.install.empty()     ? text::join(run.install, " ")
+                 : run.toolchains.empty() ? "put the folder of a compiler on PATH, or name it by CC and CXX"
+                 : linker                 ? "install that linker, or choose one that is there in coctilis.toml"
+                                          : "'coctilis locate' without --toolchain lists those that are here",
+                 {}});
   }
   run.label = run.toolchain.short_name() + "-" + run.settings.variant;
   run.kiln_root = survey::kiln_root(run.tree, run.options.kiln);
@@ -248,7 +249,7 @@ void add_dangling_links(model::Run& run) {
     model::Finding finding;
     bool required = false;
     const std::string part = part_with(run, hazard.path, required);
-    finding.want = {model::WantKind::file, hazard.path, {}, required, part, {}, {}};
+    finding.requirement = {model::RequirementKind::file, hazard.path, {}, required, part, {}, {}};
     finding.refused = true;
     finding.looked = {run.tree + "/" + hazard.path};
     finding.reason = "a link that " + hazard.detail + ", which is not there";
@@ -262,16 +263,16 @@ bool stop_for_missing(model::Run& run) {
   std::size_t missing = 0;
   bool submodule = false;
   for (const auto& finding : run.findings) {
-    if (!finding.want.required || finding.found) continue;
+    if (!finding.requirement.required || finding.found) continue;
     ++missing;
-    submodule = submodule || finding.want.kind == model::WantKind::submodule;
+    submodule = submodule || finding.requirement.kind == model::RequirementKind::submodule;
   }
   if (missing == 0) return false;
   run.install = locate::install_command(run.findings);
   std::string remedy = text::join(run.install, " ");
   const auto others =
       static_cast<std::size_t>(std::count_if(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
-        return f.want.required && !f.found && f.want.kind != model::WantKind::submodule &&
+        return f.requirement.required && !f.found && f.requirement.kind != model::RequirementKind::submodule &&
                (f.package.empty() || f.refused);
       }));
   if (!remedy.empty() && others > 0)
@@ -297,8 +298,8 @@ bool toolchain(model::Run& run, Session& session) {
   if (auto problem = describe::nothing_to_follow(run.survey); problem && run.settings.components.empty()) {
     run.problem = *problem;
     if (can_be_filled(run)) {
-      add_submodule_wants(run);
-      for (auto& finding : run.findings) finding.want.required = true;
+      add_submodule_requirements(run);
+      for (auto& finding : run.findings) finding.requirement.required = true;
       stop_for_missing(run);
     }
     return false;
@@ -325,13 +326,14 @@ void read_again(model::Run& run) {
 bool follow_another(model::Run& run, Session& session, std::string& note) {
   if (!run.problem || !run.settings.description.empty() || interrupted_by != 0) return false;
   // What nobody knows how to install is most likely a mistake of the description.
-  const bool hopeless = run.problem->exit == Exit::missing &&
-                        std::none_of(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
-                          return f.want.required && !f.found &&
-                                 (!f.package.empty() || f.want.kind == model::WantKind::submodule ||
-                                  f.want.kind == model::WantKind::toolchain || f.want.kind == model::WantKind::file ||
-                                  f.want.asked_by == "coctilis.toml");
-                        });
+  const bool hopeless =
+      run.problem->exit == Exit::missing &&
+      std::none_of(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
+        return f.requirement.required && !f.found &&
+               (!f.package.empty() || f.requirement.kind == model::RequirementKind::submodule ||
+                f.requirement.kind == model::RequirementKind::toolchain ||
+                f.requirement.kind == model::RequirementKind::file || f.requirement.required_by == "coctilis.toml");
+      });
   if (run.problem->exit != Exit::description && !hopeless) return false;
   model::Description* next = nullptr;
   model::Description* now = nullptr;
@@ -354,8 +356,8 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
   const std::string place = run.problem->place.text();
   std::vector<std::string> names;
   for (const auto& finding : run.findings) {
-    if (run.problem->exit == Exit::missing && finding.want.required && !finding.found)
-      names.push_back(finding.want.name);
+    if (run.problem->exit == Exit::missing && finding.requirement.required && !finding.found)
+      names.push_back(finding.requirement.name);
   }
   note = now->path + " cannot be followed (" + (place.empty() ? "" : place + ": ") + run.problem->what +
          (names.empty() ? "" : ": " + text::join(names, ", ")) + "); following " + next->path;
@@ -486,13 +488,13 @@ bool locate(model::Run& run, Session& session) {
         for (const auto& [language, standard] : wanted) {
           if (locate::knows_standard(run.toolchain, language, standard)) continue;
           model::Finding finding;
-          finding.want = {model::WantKind::toolchain,
-                          fmt::format("a compiler of {}{:02}", language, standard),
-                          {},
-                          true,
-                          "the description",
-                          {},
-                          {}};
+          finding.requirement = {model::RequirementKind::toolchain,
+                                 fmt::format("a compiler of {}{:02}", language, standard),
+                                 {},
+                                 true,
+                                 "the description",
+                                 {},
+                                 {}};
           finding.refused = true;
           finding.reason =
               fmt::format("{} knows {} up to {}{:02}, and no other tool chain here that may be used knows more",
@@ -506,7 +508,7 @@ bool locate(model::Run& run, Session& session) {
     }
     const auto& findings = locator.findings();
     run.findings.insert(run.findings.end(), findings.begin(), findings.end());
-    add_submodule_wants(run);
+    add_submodule_requirements(run);
     add_dangling_links(run);
     locate::name_packages(run.findings, run.toolchain, locator.packages());
     run.mentions = locate::mentions(run.tree, run.findings, locator.packages(), describe::is_build_program);
@@ -516,7 +518,7 @@ bool locate(model::Run& run, Session& session) {
   }
   const auto compared = guarded("keeping what was found", [&] {
     const observe::Apart apart;
-    record::compare_wants(run);
+    record::compare_findings(run);
     files::write_if_different(run.kiln + "/compiler-checks.log", report::questions_log(run));
     return true;
   });
@@ -611,7 +613,7 @@ bool plan(model::Run& run, Session& session) {
     run.problem = made.problem();
     // What a submodule that is not filled would have had.
     if (can_be_filled(run)) {
-      add_submodule_wants(run);
+      add_submodule_requirements(run);
       if (stop_for_missing(run)) return false;
     }
     return stop(run, *run.problem);

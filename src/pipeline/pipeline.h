@@ -50,7 +50,7 @@ bool follow_another(model::Run& run, Session& session, std::string& note);
 // tree in the kiln is read and built. False when it did not fail for that. After it the stages from `locate` on have to
 // be run again; `note` gets what happened.
 bool build_a_copy(model::Run& run, Session& session, std::string& note);
-// Reads the description, locating what it asks for. Fails with Exit::missing when required wants are missing.
+// Reads the description, locating what it asks for. Fails with Exit::missing when required ones are missing.
 bool locate(model::Run& run, Session& session);
 // Runs the command that installs what is missing: as it is for the administrator, with sudo on a terminal. After it the
 // stages from `toolchain` on have to be run again. Fails with what the command said.

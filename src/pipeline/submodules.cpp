@@ -94,18 +94,18 @@ std::string fill_command(const model::Run& run) {
   return "coctilis survey --fill " + text::shell_quote(run.options.tree);
 }
 
-void add_submodule_wants(model::Run& run) {
+void add_submodule_requirements(model::Run& run) {
   for (const auto& module : run.survey.submodules) {
     if (module.state == model::SubmoduleState::elsewhere) {
       // Not in the way of a build, but recorded results are reproduced at the revision that is pinned.
       model::Finding other;
-      other.want = {model::WantKind::submodule,
-                    module.path,
-                    "= " + module.pinned.substr(0, 12),
-                    false,
-                    module.is_source() ? "coctilis.toml" : ".gitmodules",
-                    module.place,
-                    {}};
+      other.requirement = {model::RequirementKind::submodule,
+                           module.path,
+                           "= " + module.pinned.substr(0, 12),
+                           false,
+                           module.is_source() ? "coctilis.toml" : ".gitmodules",
+                           module.place,
+                           {}};
       other.refused = true;
       other.reason = "it stands at revision " + module.actual.substr(0, 12) +
                      (module.changed ? ", with local changes" : "") + "; to change that: " + fill_command(run);
@@ -113,23 +113,23 @@ void add_submodule_wants(model::Run& run) {
     }
     if (module.state != model::SubmoduleState::empty) continue;
     model::Finding finding;
-    finding.want = {model::WantKind::submodule,
-                    module.path,
-                    module.pinned.empty() ? "" : "= " + module.pinned.substr(0, 12),
-                    module.is_source() || wanted_by(run, module.path),
-                    module.is_source()      ? "coctilis.toml"
-                    : module.within.empty() ? ".gitmodules"
-                                            : module.within + "/.gitmodules",
-                    module.place,
-                    {}};
+    finding.requirement = {model::RequirementKind::submodule,
+                           module.path,
+                           module.pinned.empty() ? "" : "= " + module.pinned.substr(0, 12),
+                           module.is_source() || wanted_by(run, module.path),
+                           module.is_source()      ? "coctilis.toml"
+                           : module.within.empty() ? ".gitmodules"
+                                                   : module.within + "/.gitmodules",
+                           module.place,
+                           {}};
     // The reader may have come upon it already, and says who wants it.
     const auto known = std::find_if(run.findings.begin(), run.findings.end(), [&](const model::Finding& f) {
-      return f.want.kind == model::WantKind::submodule && f.want.name == module.path;
+      return f.requirement.kind == model::RequirementKind::submodule && f.requirement.name == module.path;
     });
     if (known != run.findings.end()) {
-      finding.want.asked_by = known->want.asked_by;
-      finding.want.place = known->want.place;
-      finding.want.required = true;
+      finding.requirement.required_by = known->requirement.required_by;
+      finding.requirement.place = known->requirement.place;
+      finding.requirement.required = true;
       run.findings.erase(known);
     }
     finding.refused = true;
@@ -143,16 +143,16 @@ void add_submodule_wants(model::Run& run) {
     run.findings.push_back(std::move(finding));
   }
   const auto gap = std::find_if(run.findings.begin(), run.findings.end(), [](const model::Finding& f) {
-    return f.want.kind == model::WantKind::submodule && f.want.required && !f.found;
+    return f.requirement.kind == model::RequirementKind::submodule && f.requirement.required && !f.found;
   });
   if (gap == run.findings.end()) return;
   // A name that nothing outside answers to is most likely that of a target in there.
   for (auto& finding : run.findings) {
-    if (finding.found || finding.want.kind != model::WantKind::library || !finding.package.empty() ||
-        !finding.want.asked_by.starts_with("target "))
+    if (finding.found || finding.requirement.kind != model::RequirementKind::library || !finding.package.empty() ||
+        !finding.requirement.required_by.starts_with("target "))
       continue;
-    finding.want.required = false;
-    finding.reason = "perhaps a target of " + gap->want.name + ", which is empty";
+    finding.requirement.required = false;
+    finding.reason = "perhaps a target of " + gap->requirement.name + ", which is empty";
     finding.looked.clear();
   }
 }

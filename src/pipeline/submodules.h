@@ -12,6 +12,6 @@ namespace coctilis::pipeline {
 // The command that the user gives for it.
 [[nodiscard]] std::string fill_command(const model::Run& run);
 // Puts them among the findings: required when the tree's description wants something out of them.
-void add_submodule_wants(model::Run& run);
+void add_submodule_requirements(model::Run& run);
 
 }  // namespace coctilis::pipeline

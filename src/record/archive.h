@@ -14,11 +14,11 @@
 #include "base/result.h"
 #include "model/plan.h"
 #include "model/project.h"
+#include "model/requirement.h"
 #include "model/run.h"
 #include "model/settings.h"
 #include "model/survey.h"
 #include "model/toolchain.h"
-#include "model/want.h"
 
 namespace coctilis {
 
@@ -113,9 +113,9 @@ void serialize(Archive& archive, Plan& value) {
 
 // ---- what was located
 template <class Archive>
-void serialize(Archive& archive, Want& value) {
-  auto& [kind, name, constraint, required, asked_by, place, form] = value;
-  archive(kind, name, constraint, required, asked_by, place, form);
+void serialize(Archive& archive, Requirement& value) {
+  auto& [kind, name, constraint, required, required_by, place, form] = value;
+  archive(kind, name, constraint, required, required_by, place, form);
 }
 template <class Archive>
 void serialize(Archive& archive, Usage& value) {

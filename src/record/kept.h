@@ -10,8 +10,8 @@
 #include "base/observed.h"
 #include "model/plan.h"
 #include "model/project.h"
+#include "model/requirement.h"
 #include "model/run.h"
-#include "model/want.h"
 
 namespace coctilis::record {
 

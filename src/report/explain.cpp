@@ -55,7 +55,7 @@ class Explainer {
       Explanation e{
           "compiler check",
           q.name + " is " + (q.value.empty() ? "empty (no)" : q.value) + ": a " + q.language + " program " + q.end,
-          {"required by " + q.asked_by + at(q.place), "command: " + q.command,
+          {"required by " + q.required_by + at(q.place), "command: " + q.command,
            q.kept ? "the answer is kept from an earlier run; nothing that it depends on has changed"
                   : "made in this run"},
           "source:\n" + q.source};
@@ -67,12 +67,12 @@ class Explainer {
 
   void wants() {
     for (const auto& f : run_.findings) {
-      if (f.want.name != subject_) continue;
-      std::string head = std::string(model::name_of(f.want.kind)) + " " + f.want.name;
-      if (!f.want.constraint.empty()) head += " " + f.want.constraint;
-      head += f.want.required ? ", required" : ", optional";
-      if (!f.want.asked_by.empty()) head += " by " + f.want.asked_by;
-      head += at(f.want.place) + ": ";
+      if (f.requirement.name != subject_) continue;
+      std::string head = std::string(model::name_of(f.requirement.kind)) + " " + f.requirement.name;
+      if (!f.requirement.constraint.empty()) head += " " + f.requirement.constraint;
+      head += f.requirement.required ? ", required" : ", optional";
+      if (!f.requirement.required_by.empty()) head += " by " + f.requirement.required_by;
+      head += at(f.requirement.place) + ": ";
       Explanation e{"requirement", head, {}, {}};
       if (f.found) {
         e.headline += "found" + (f.version.empty() ? "" : ", version " + f.version);
@@ -282,7 +282,7 @@ class Explainer {
     for (const auto& f : run_.findings) {
       for (const auto& item : f.usage.link_items) {
         if (item.starts_with('/') && files::is_file(item) && symbol_use(item, subject_).defined)
-          lines.push_back("defined in " + f.want.name + " (" + item + ")");
+          lines.push_back("defined in " + f.requirement.name + " (" + item + ")");
       }
     }
     if (!lines.empty()) out_.push_back({"symbol", "symbol " + subject_, std::move(lines), {}});
@@ -322,7 +322,7 @@ std::string nearest_subject(const model::Run& run, const std::string& subject) {
     }
   };
   for (const auto& q : run.questions) consider(q.name);
-  for (const auto& f : run.findings) consider(f.want.name);
+  for (const auto& f : run.findings) consider(f.requirement.name);
   for (const auto& o : run.project.options) consider(o.name);
   for (const auto& t : run.plan.targets) consider(t.name);
   for (const auto& s : run.plan.steps) consider(s.subject);
@@ -332,7 +332,7 @@ std::string nearest_subject(const model::Run& run, const std::string& subject) {
 std::string questions_log(const model::Run& run) {
   std::string out;
   for (const auto& q : run.questions) {
-    out += fmt::format("[{}] {} = '{}', {}{}{}\n", q.end, q.name, text::printable_line(q.value), q.asked_by,
+    out += fmt::format("[{}] {} = '{}', {}{}{}\n", q.end, q.name, text::printable_line(q.value), q.required_by,
                        at(q.place), q.kept ? ", kept" : "");
     out += "  " + text::printable_line(q.command) + "\n";
     for (const auto& line : text::split(text::trim(q.source), '\n')) out += "  | " + text::printable_line(line) + "\n";

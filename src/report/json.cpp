@@ -95,12 +95,12 @@ ordered_json toolchain_part(const model::Toolchain& t) {
 ordered_json findings_part(const std::vector<model::Finding>& findings) {
   ordered_json out = ordered_json::array();
   for (const auto& f : findings) {
-    ordered_json entry = {{"kind", model::name_of(f.want.kind)},
-                          {"name", f.want.name},
-                          {"constraint", f.want.constraint},
-                          {"required", f.want.required},
-                          {"required_by", f.want.asked_by},
-                          {"place", place(f.want.place)},
+    ordered_json entry = {{"kind", model::name_of(f.requirement.kind)},
+                          {"name", f.requirement.name},
+                          {"constraint", f.requirement.constraint},
+                          {"required", f.requirement.required},
+                          {"required_by", f.requirement.required_by},
+                          {"place", place(f.requirement.place)},
                           {"found", f.found},
                           {"version", f.version},
                           {"version_source", f.version_source},

@@ -92,7 +92,7 @@ std::string survey_section(const model::Survey& s) {
   return out;
 }
 
-std::string wants_part(const model::Run& run) {
+std::string requirements_part(const model::Run& run) {
   std::string out =
       "<h2>Requirements and findings</h2>\n<table>" + row({"", "what", "version", "where, how", "required by"}, "th");
   for (const auto& f : run.findings) {
@@ -100,12 +100,14 @@ std::string wants_part(const model::Run& run) {
         f.found ? (f.where.empty() ? "" : code(f.where) + " ") + "<span class=\"dim\">" + text::html(f.how) + "</span>"
                 : (f.reason.empty() ? "looked in " + text::count(f.looked.size(), "place") : text::html(f.reason)) +
                       (f.package.empty() ? "" : "; package <code>" + text::html(f.package) + "</code>");
-    out += row({f.found           ? "<span class=\"yes\">found</span>"
-                : f.want.required ? "<span class=\"no\">missing</span>"
-                                  : "<span class=\"dim\">absent</span>",
-                text::html(f.want.name) + " <span class=\"dim\">" + model::name_of(f.want.kind) + "</span>",
-                text::html(f.version), where,
-                text::html(f.want.asked_by) + (f.want.place.file.empty() ? "" : " " + code(f.want.place.text()))});
+    out +=
+        row({f.found                  ? "<span class=\"yes\">found</span>"
+             : f.requirement.required ? "<span class=\"no\">missing</span>"
+                                      : "<span class=\"dim\">absent</span>",
+             text::html(f.requirement.name) + " <span class=\"dim\">" + model::name_of(f.requirement.kind) + "</span>",
+             text::html(f.version), where,
+             text::html(f.requirement.required_by) +
+                 (f.requirement.place.file.empty() ? "" : " " + code(f.requirement.place.text()))});
   }
   return out + "</table>\n";
 }
@@ -208,8 +210,8 @@ std::string page(const model::Run& run) {
   if (run.reached >= model::Stage::plan || !run.plan.steps.empty()) stage("plan", plan_sentence(run));
   if (run.built) stage("build", build_sentence(run));
   if (run.checked) stage("smoke", smoke_sentence(run));
-  out += "</dl>\n" + problem_part(run) + checks_part(run) + targets_part(run) + wants_part(run) + build_part(run) +
-         (run.members.empty() ? std::string{} : members_section(run)) + survey_section(run.survey);
+  out += "</dl>\n" + problem_part(run) + checks_part(run) + targets_part(run) + requirements_part(run) +
+         build_part(run) + (run.members.empty() ? std::string{} : members_section(run)) + survey_section(run.survey);
   for (const auto& note : run.plan.notes) out += "<p class=\"dim\">" + text::html(note) + "</p>\n";
   out += "<p class=\"dim\">Written by Coctilis " + std::string(version) + ".</p>\n</main></body></html>\n";
   return out;

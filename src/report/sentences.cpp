@@ -40,19 +40,19 @@ std::string locate_sentence(const model::Run& run) {
   std::vector<std::string> order;
   std::size_t answers = 0;
   for (const auto& f : run.findings) {
-    if (f.want.kind == model::WantKind::toolchain) continue;
+    if (f.requirement.kind == model::RequirementKind::toolchain) continue;
     // Answers of the compiler to the description's questions are counted, not listed.
-    if (f.want.kind == model::WantKind::header || f.want.kind == model::WantKind::function ||
-        f.want.kind == model::WantKind::type) {
+    if (f.requirement.kind == model::RequirementKind::header ||
+        f.requirement.kind == model::RequirementKind::function || f.requirement.kind == model::RequirementKind::type) {
       ++answers;
       continue;
     }
-    if (!f.found && f.want.required) continue;
+    if (!f.found && f.requirement.required) continue;
     if (f.found) {
-      auto& version = found[f.want.name];
+      auto& version = found[f.requirement.name];
       if (version.empty()) version = f.version;
     }
-    if (std::find(order.begin(), order.end(), f.want.name) == order.end()) order.push_back(f.want.name);
+    if (std::find(order.begin(), order.end(), f.requirement.name) == order.end()) order.push_back(f.requirement.name);
   }
   std::vector<std::string> there;
   std::vector<std::string> missing;

@@ -18,8 +18,8 @@ std::string summary(const model::Run& run) {
   line("survey", survey_sentence(run.survey));
   if (!run.toolchain.name.empty()) line("locate", locate_sentence(run));
   for (const auto& f : run.findings) {
-    if (!f.found && f.want.required)
-      line("missing", f.want.name + (f.package.empty() ? "" : " (package " + f.package + ")"));
+    if (!f.found && f.requirement.required)
+      line("missing", f.requirement.name + (f.package.empty() ? "" : " (package " + f.package + ")"));
   }
   if (run.reached >= model::Stage::plan || !run.plan.steps.empty()) line("plan", plan_sentence(run));
   if (!run.options_in_force.empty()) line("options", options_sentence(run));

@@ -427,7 +427,7 @@ TEST(Reader, AllMissingPackagesAreToldAtOnce) {
   ASSERT_TRUE(project.ok()) << project.problem().what;
   Words missing;
   for (const auto& finding : project->findings) {
-    if (!finding.found && finding.want.required) missing.push_back(finding.want.name);
+    if (!finding.found && finding.requirement.required) missing.push_back(finding.requirement.name);
   }
   if (missing.size() == 1) GTEST_SKIP() << "this machine has lzo";
   EXPECT_EQ(missing, (Words{"lzo2", "ClayKit"}));

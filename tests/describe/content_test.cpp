@@ -10,7 +10,7 @@ const char* const declare =
 
 const model::Finding* finding_of(const Declared& project, const std::string& name) {
   for (const auto& finding : project.findings) {
-    if (finding.want.name == name) return &finding;
+    if (finding.requirement.name == name) return &finding;
   }
   return nullptr;
 }
@@ -22,7 +22,7 @@ TEST(Content, IsAWantWithUrlAndRevisionWhenItIsNowhere) {
   const auto* finding = finding_of(*project, "slip");
   ASSERT_NE(finding, nullptr);
   EXPECT_FALSE(finding->found);
-  EXPECT_TRUE(finding->want.required);
+  EXPECT_TRUE(finding->requirement.required);
   for (const char* part : {"https://works.example/slip.git", "v1.2", "--set FETCHCONTENT_SOURCE_DIR_SLIP=FOLDER"})
     EXPECT_NE(finding->reason.find(part), std::string::npos) << finding->reason;
 }
@@ -135,7 +135,7 @@ TEST(External, AProjectOfItsOwnIsAWantOrLeftOut) {
   EXPECT_EQ(project->messages.back(), log + "|" + log + "/src/kilnlog");
   std::vector<std::string> missing;
   for (const auto& finding : project->findings) {
-    if (!finding.found) missing.push_back(finding.want.name + ": " + finding.reason);
+    if (!finding.found) missing.push_back(finding.requirement.name + ": " + finding.reason);
   }
   ASSERT_EQ(missing.size(), 1U);
   EXPECT_TRUE(

@@ -196,7 +196,8 @@ TEST(Packages, VersionThatDoesNotDoIsToldWithWhatIsThere) {
   const auto project = reading.read("find_package(ZLIB 99 REQUIRED)\n");
   ASSERT_TRUE(project.ok());
   const auto& findings = project->findings;
-  const auto it = std::find_if(findings.begin(), findings.end(), [](const auto& f) { return f.want.name == "zlib"; });
+  const auto it =
+      std::find_if(findings.begin(), findings.end(), [](const auto& f) { return f.requirement.name == "zlib"; });
   ASSERT_NE(it, findings.end());
   EXPECT_FALSE(it->found);
   EXPECT_NE(it->reason.find("99"), std::string::npos);
@@ -285,7 +286,7 @@ TEST(Declared, LinkNamesThatAreNotThereAreWants) {
       "a.c)\ntarget_link_libraries(y no_such_tile)\n");
   ASSERT_TRUE(project.ok());
   std::map<std::string, bool> found;
-  for (const auto& finding : project->findings) found[finding.want.name] = finding.found;
+  for (const auto& finding : project->findings) found[finding.requirement.name] = finding.found;
   EXPECT_TRUE(found.at("m"));
   EXPECT_FALSE(found.at("no_such_brick"));
   EXPECT_FALSE(found.contains("no_such_tile"));  // not asked for

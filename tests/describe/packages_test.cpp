@@ -6,7 +6,7 @@ namespace {
 
 const model::Finding* package_finding(const Declared& project, const std::string& name) {
   for (const auto& finding : project.findings) {
-    if (finding.want.name == name) return &finding;
+    if (finding.requirement.name == name) return &finding;
   }
   return nullptr;
 }
@@ -78,11 +78,12 @@ TEST(Packages, WhatIsLinkedThoughItWasNotFoundIsWantedByItsName) {
   ASSERT_TRUE(project.ok()) << project.problem().what;
   const model::Finding* missing = nullptr;
   for (const auto& finding : project->findings) {
-    if (finding.want.required && !finding.found) missing = &finding;
+    if (finding.requirement.required && !finding.found) missing = &finding;
   }
   ASSERT_NE(missing, nullptr);
-  EXPECT_EQ(missing->want.name, "no-such-glaze");
-  EXPECT_NE(missing->want.asked_by.find("'GLAZE_LIB-NOTFOUND'"), std::string::npos) << missing->want.asked_by;
+  EXPECT_EQ(missing->requirement.name, "no-such-glaze");
+  EXPECT_NE(missing->requirement.required_by.find("'GLAZE_LIB-NOTFOUND'"), std::string::npos)
+      << missing->requirement.required_by;
 }
 
 TEST(Packages, ProgramsAreImportedTargets) {

@@ -42,8 +42,8 @@ class Libraries : public ::testing::Test {
   }
   ~Libraries() override { ::unsetenv("PKG_CONFIG_LIBDIR"); }
   locate::Locator locator() { return {chain, settings}; }
-  model::Want want(const std::string& name, const std::string& constraint = {}) const {
-    return {model::WantKind::library, name, constraint, true, "test", {}, {}};
+  model::Requirement want(const std::string& name, const std::string& constraint = {}) const {
+    return {model::RequirementKind::library, name, constraint, true, "test", {}, {}};
   }
   void library(const std::string& prefix, const std::string& name = "clay", const std::string& ending = ".so") const {
     place.write(prefix + "/lib/lib" + name + ending, elf_for(64, EM_X86_64));
@@ -152,7 +152,7 @@ TEST_F(Libraries, ProgramsAreAskedForTheirVersionOnlyWhenItMatters) {
   for (const char* name : {"a/bin/glazer", "b/bin/glazer"})
     std::filesystem::permissions(place.path(name), std::filesystem::perms::owner_all);
   settings.prefixes = {place.path("a"), place.path("b")};
-  model::Want asked{model::WantKind::program, "glazer", {}, true, "test", {}, {}};
+  model::Requirement asked{model::RequirementKind::program, "glazer", {}, true, "test", {}, {}};
   EXPECT_EQ(locator().program(asked, {"glazer"}, {}).where, place.path("a/bin/glazer"));
   asked.constraint = ">= 3";
   auto finding = locator().program(asked, {"glazer"}, {});

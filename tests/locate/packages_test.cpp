@@ -26,9 +26,9 @@ class PackageLists : public ::testing::Test {
                 "usr/bin/glazer                          utils/glazer\n");
     place.write("var/lib/apt/lists/a_main_Contents-arm64", "usr/bin/glazer utils/wrong\n");
   }
-  model::Finding missing(model::WantKind kind, const std::string& name) const {
+  model::Finding missing(model::RequirementKind kind, const std::string& name) const {
     model::Finding out;
-    out.want = {kind, name, {}, true, "test", {}, {}};
+    out.requirement = {kind, name, {}, true, "test", {}, {}};
     return out;
   }
   TreeFolder place;
@@ -65,9 +65,9 @@ TEST_F(PackageLists, FilesLeadToPackages) {
 TEST_F(PackageLists, MissingThingsAreNamedWithTheirPackages) {
   locate::Packages packages(place.path());
   std::vector<model::Finding> all = {
-      missing(model::WantKind::header, "clay/body.h"), missing(model::WantKind::library, "clay"),
-      missing(model::WantKind::program, "glazer"), missing(model::WantKind::library, "slip"),
-      missing(model::WantKind::library, "unheard-of")};
+      missing(model::RequirementKind::header, "clay/body.h"), missing(model::RequirementKind::library, "clay"),
+      missing(model::RequirementKind::program, "glazer"), missing(model::RequirementKind::library, "slip"),
+      missing(model::RequirementKind::library, "unheard-of")};
   locate::name_packages(all, chain, packages);
   EXPECT_EQ(all[0].package, "libclay-dev");
   EXPECT_EQ(all[1].package, "libclay-dev");
@@ -82,8 +82,8 @@ TEST_F(PackageLists, LibrariesForAnotherMachineAreNamedWithIt) {
   locate::Packages packages(place.path());
   chain.machine = "aarch64-linux-gnu";
   chain.foreign = true;
-  std::vector<model::Finding> all = {missing(model::WantKind::library, "slip"),
-                                     missing(model::WantKind::program, "make-nothing")};
+  std::vector<model::Finding> all = {missing(model::RequirementKind::library, "slip"),
+                                     missing(model::RequirementKind::program, "make-nothing")};
   locate::name_packages(all, chain, packages);
   EXPECT_EQ(all[0].package, "libslip-dev:arm64");
 }
@@ -92,7 +92,7 @@ TEST_F(PackageLists, WhatIsInstalledAndNotFoundIsDamaged) {
   place.write("var/lib/dpkg/status",
               "Package: libclay-dev\nStatus: install ok installed\nArchitecture: amd64\nVersion: 1\n\n");
   locate::Packages packages(place.path());
-  std::vector<model::Finding> all = {missing(model::WantKind::header, "clay/body.h")};
+  std::vector<model::Finding> all = {missing(model::RequirementKind::header, "clay/body.h")};
   locate::name_packages(all, chain, packages);
   EXPECT_EQ(all[0].package, "");
   EXPECT_NE(all[0].reason.find("libclay-dev is installed, but"), std::string::npos);
@@ -151,7 +151,7 @@ TEST_F(Mentions, PackagesOfInstallCommands) {
               "# Yard\n\n    sudo apt-get install -y libclay-dev libpng-dev \\\n        libslip-dev && ./go\n\n"
               "apt install build-essential cmake\n");
   EXPECT_EQ(names(), (std::vector<std::string>{"libclay-dev", "libpng-dev", "libslip-dev"}));
-  model::Finding png = missing(model::WantKind::library, "libpng");
+  model::Finding png = missing(model::RequirementKind::library, "libpng");
   png.found = true;
   EXPECT_EQ(names({png}), (std::vector<std::string>{"libclay-dev", "libslip-dev"}));
 }

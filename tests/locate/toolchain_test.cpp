@@ -102,8 +102,8 @@ class LocatorTest : public testing::Test {
     settings.prefixes = {prefix};
     return {choice_.toolchain, settings};
   }
-  static model::Want want(const std::string& name, const std::string& constraint = {}) {
-    return {model::WantKind::library, name, constraint, true, "a test", {}};
+  static model::Requirement want(const std::string& name, const std::string& constraint = {}) {
+    return {model::RequirementKind::library, name, constraint, true, "a test", {}};
   }
   Choice choice_;
   test::TreeFolder tree_;
@@ -153,13 +153,13 @@ TEST_F(LocatorTest, MissSaysEveryPlaceAndThePackage) {
 TEST_F(LocatorTest, KeepsEachWantOnceAndTheStrongerOne) {
   auto here = locator(tree_.path());
   model::Finding miss;
-  miss.want = want("clay");
-  miss.want.required = false;
+  miss.requirement = want("clay");
+  miss.requirement.required = false;
   here.keep(miss);
-  miss.want.required = true;
+  miss.requirement.required = true;
   here.keep(miss);
   ASSERT_EQ(here.findings().size(), 1U);
-  EXPECT_TRUE(here.findings()[0].want.required);
+  EXPECT_TRUE(here.findings()[0].requirement.required);
   EXPECT_TRUE(here.any_required_missing());
   miss.found = true;
   here.keep(miss);

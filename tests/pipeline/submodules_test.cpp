@@ -32,9 +32,9 @@ class EmptySubmodules : public testing::Test {
   bool required() {
     run_.project.outlines = {press_};
     run_.findings.clear();
-    pipeline::add_submodule_wants(run_);
+    pipeline::add_submodule_requirements(run_);
     for (const auto& finding : run_.findings) {
-      if (finding.want.kind == model::WantKind::submodule) return finding.want.required;
+      if (finding.requirement.kind == model::RequirementKind::submodule) return finding.requirement.required;
     }
     ADD_FAILURE() << "it is not among the findings";
     return false;
@@ -98,18 +98,18 @@ TEST_F(EmptySubmodules, TheRemedyIsToldAsFarAsItIsKnown) {
   (void)required();
   EXPECT_TRUE(pipeline::can_be_filled(run_));
   EXPECT_NE(run_.findings[0].reason.find(pipeline::fill_command(run_)), std::string::npos);
-  EXPECT_EQ(run_.findings[0].want.constraint, "= 82df3c637971");
+  EXPECT_EQ(run_.findings[0].requirement.constraint, "= 82df3c637971");
 }
 
 TEST_F(EmptySubmodules, NamesThatNobodyKnowsMayBeTargetsOfIt) {
   model::Finding library;
-  library.want = {model::WantKind::library, "slip", {}, true, "target 'press'", {}, {}};
-  library.want.asked_by = "target press";
+  library.requirement = {model::RequirementKind::library, "slip", {}, true, "target 'press'", {}, {}};
+  library.requirement.required_by = "target press";
   tree.write("press.c", "#include \"slip.h\"\n");
   run_.project.outlines = {press_};
   run_.findings = {library};
-  pipeline::add_submodule_wants(run_);
-  EXPECT_FALSE(run_.findings[0].want.required);
+  pipeline::add_submodule_requirements(run_);
+  EXPECT_FALSE(run_.findings[0].requirement.required);
   EXPECT_NE(run_.findings[0].reason.find("perhaps a target of parts/slip"), std::string::npos);
 }
 

@@ -72,7 +72,7 @@ TEST_F(AssemblerTest, OneThatIsNotThereIsARequiredWant) {
   ASSERT_TRUE(project.ok());
   const auto& all = project->findings;
   EXPECT_TRUE(std::any_of(all.begin(), all.end(), [](const auto& finding) {
-    return finding.want.name == "nasm" && finding.want.required && !finding.found;
+    return finding.requirement.name == "nasm" && finding.requirement.required && !finding.found;
   }));
 }
 

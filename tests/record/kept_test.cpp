@@ -33,7 +33,7 @@ class KeptTest : public testing::Test {
     }
     kept_.plan.shown = {{"bin/kiln", "work/kiln"}};
     kept_.findings.resize(1);
-    kept_.findings[0].want.name = "zlib";
+    kept_.findings[0].requirement.name = "zlib";
     kept_.findings[0].usage.link_items = {"-lz"};
     kept_.questions = {{"HAVE_CLAY", "check", {}, "1", "C", "int x;", "cc", "compiled", "", false}};
   }

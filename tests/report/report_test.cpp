@@ -25,11 +25,13 @@ model::Run sample() {
   run.toolchain.version = "12.2.0";
   run.toolchain.machine = "x86_64-linux-gnu";
   model::Finding found;
-  found.want = {model::WantKind::library, "zlib", ">= 1.2", true, "find_package", {"CMakeLists.txt", 4, 1}};
+  found.requirement = {model::RequirementKind::library, "zlib", ">= 1.2", true, "find_package",
+                       {"CMakeLists.txt", 4, 1}};
   found.found = true;
   found.version = "1.2.13";
   model::Finding absent;
-  absent.want = {model::WantKind::package, "ClayKit", "", false, "find_package", {"CMakeLists.txt", 5, 1}};
+  absent.requirement = {model::RequirementKind::package, "ClayKit", "", false, "find_package",
+                        {"CMakeLists.txt", 5, 1}};
   absent.looked = {"/usr/lib/cmake/ClayKit"};
   run.findings = {found, absent};
   model::Step step;
@@ -53,9 +55,10 @@ model::Run sample() {
 
 TEST(Report, JsonHasTheDocumentedKeys) {
   const auto json = nlohmann::json::parse(run_json(sample()));
-  for (const char* key : {"schema",  "coctilis", "tree",     "label",   "kiln",    "exit",      "problem",    "command",
-                          "started", "seconds",  "run",      "variant", "survey",  "toolchain", "toolchains", "requirements",
-                          "options", "project",  "messages", "remarks", "targets", "build",     "checks"}) {
+  for (const char* key :
+       {"schema",  "coctilis", "tree",     "label",   "kiln",    "exit",      "problem",    "command",
+        "started", "seconds",  "run",      "variant", "survey",  "toolchain", "toolchains", "requirements",
+        "options", "project",  "messages", "remarks", "targets", "build",     "checks"}) {
     EXPECT_TRUE(json.contains(key)) << key;
   }
   EXPECT_TRUE(json["problem"].is_null());

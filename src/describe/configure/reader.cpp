@@ -104,30 +104,31 @@ class Script {
           check.answer.starts_with("yes") || check.answer.starts_with('/') || check.answer.starts_with("found");
       if (!no && !yes) continue;
       model::Finding finding;
-      finding.want.name = check.name;
-      finding.want.required = false;
-      finding.want.asked_by = name_;
+      finding.requirement.name = check.name;
+      finding.requirement.required = false;
+      finding.requirement.required_by = name_;
       finding.found = yes;
       finding.how = "probe";
       std::string library;
       if (check.name.ends_with(".h")) {
-        finding.want.kind = model::WantKind::header;
+        finding.requirement.kind = model::RequirementKind::header;
       } else if (const auto in = check.name.find(" in -l"); in != std::string::npos) {
-        finding.want.kind = model::WantKind::library;
-        finding.want.name = check.name.substr(in + 6);
+        finding.requirement.kind = model::RequirementKind::library;
+        finding.requirement.name = check.name.substr(in + 6);
       } else if (check.answer.starts_with('/')) {
-        finding.want.kind = model::WantKind::program;
+        finding.requirement.kind = model::RequirementKind::program;
         finding.where = check.answer;
       } else {
-        finding.want.kind = model::WantKind::function;
+        finding.requirement.kind = model::RequirementKind::function;
       }
       if (no) {
         finding.reason = "the script's own check says no";
         // What would turn it on.
-        if (finding.want.kind == model::WantKind::header)
-          finding.package = locate::package_of_header(finding.want.name);
-        const auto* known =
-            finding.want.kind == model::WantKind::library ? locate::known_by_link_name(finding.want.name) : nullptr;
+        if (finding.requirement.kind == model::RequirementKind::header)
+          finding.package = locate::package_of_header(finding.requirement.name);
+        const auto* known = finding.requirement.kind == model::RequirementKind::library
+                                ? locate::known_by_link_name(finding.requirement.name)
+                                : nullptr;
         if (known != nullptr) finding.package = known->package;
       }
       locator_.keep(std::move(finding));
@@ -376,11 +377,11 @@ class Script {
     std::string first;
     std::string second;
     if (!RE2::PartialMatch(said, name, &first, &second)) return;
-    const model::Want want = {
-        model::WantKind::library, first.empty() ? second : first, {}, true, name_, {name_, 0, 0}, {}};
+    const model::Requirement want = {
+        model::RequirementKind::library, first.empty() ? second : first, {}, true, name_, {name_, 0, 0}, {}};
     // The library may be here all the same: the script's word counts, but the package that has it is known.
     model::Finding finding = locator_.library(want);
-    finding.want = want;
+    finding.requirement = want;
     finding.found = false;
     if (const auto* known = locate::known_by_word(want.name); known != nullptr) finding.package = known->package;
     finding.reason = text::printable_line(said);

@@ -129,7 +129,7 @@ std::string provide(Evaluator& e, const std::string& name, const Keywords& words
   const std::string binary =
       words.has("BINARY_DIR") ? e.binary_path(words.get("BINARY_DIR")) : e.binary_root + "/_deps/" + lower + "-build";
   model::Finding finding;
-  finding.want = {model::WantKind::package, name, {}, true, i.name, i.place, {}};
+  finding.requirement = {model::RequirementKind::package, name, {}, true, i.name, i.place, {}};
   finding.how = "content of the tree's own";
   finding.found = !folder.empty();
   finding.where = folder;

@@ -78,7 +78,7 @@ void command_external_project(Evaluator& e, const Invocation& i) {
     if (words.has(key)) revision = words.get(key);
   }
   model::Finding finding;
-  finding.want = {model::WantKind::package, i[0], {}, true, i.name, i.place, {}};
+  finding.requirement = {model::RequirementKind::package, i[0], {}, true, i.name, i.place, {}};
   finding.how = "project of its own";
   finding.refused = true;
   finding.reason =
@@ -107,9 +107,9 @@ void command_add_step(Evaluator& e, const Invocation& i) { e.need(i, 1, i.name +
 
 void finish_own_projects(Evaluator& e) {
   for (auto& finding : e.own_projects) {
-    auto* target = e.target(finding.want.name);
+    auto* target = e.target(finding.requirement.name);
     if (target != nullptr && !target->in_default)
-      e.project.left_out.push_back({"project of its own", finding.want.name, finding.want.place});
+      e.project.left_out.push_back({"project of its own", finding.requirement.name, finding.requirement.place});
     else
       e.keep(std::move(finding));
     // The target itself does nothing here.

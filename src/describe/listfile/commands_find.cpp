@@ -136,12 +136,12 @@ void command_find_program(Evaluator& e, const Invocation& i) {
   if (found_before(e, i[0])) return;
   auto search = read_search(e, i);
   const auto folders = folders_of(search, named_folders(e, search, "PROGRAM", {"/bin", "/sbin"}));
-  model::Want want{model::WantKind::program,
-                   search.names.empty() ? i[0] : search.names.front(),
-                   {},
-                   search.required,
-                   "find_program",
-                   i.place};
+  model::Requirement want{model::RequirementKind::program,
+                          search.names.empty() ? i[0] : search.names.front(),
+                          {},
+                          search.required,
+                          "find_program",
+                          i.place};
   const auto finding = e.locator.program(want, search.names, folders);
   keep_result(e, i, "FILEPATH", finding, finding.where, true);
 }
@@ -168,9 +168,9 @@ void command_find_library(Evaluator& e, const Invocation& i) {
   }
   model::Finding finding;
   for (const auto& name : names) {
-    model::Want want{model::WantKind::library, name, {}, search.required, "find_library", i.place};
+    model::Requirement want{model::RequirementKind::library, name, {}, search.required, "find_library", i.place};
     const auto one = e.locator.link_name(want, folders);
-    if (finding.want.name.empty())
+    if (finding.requirement.name.empty())
       finding = one;
     else
       finding.looked.insert(finding.looked.end(), one.looked.begin(), one.looked.end());
@@ -179,7 +179,7 @@ void command_find_library(Evaluator& e, const Invocation& i) {
       break;
     }
   }
-  if (finding.want.name.starts_with(':')) finding.want.name.erase(0, 1);
+  if (finding.requirement.name.starts_with(':')) finding.requirement.name.erase(0, 1);
   keep_result(e, i, "FILEPATH", finding, finding.where, true);
 }
 
@@ -198,10 +198,14 @@ void find_header(Evaluator& e, const Invocation& i, bool folder_wanted) {
   model::Finding finding;
   std::string value;
   for (const auto& name : search.names) {
-    model::Want want{
-        folder_wanted ? model::WantKind::header : model::WantKind::file, name, {}, search.required, i.name, i.place};
+    model::Requirement want{folder_wanted ? model::RequirementKind::header : model::RequirementKind::file,
+                            name,
+                            {},
+                            search.required,
+                            i.name,
+                            i.place};
     const auto one = e.locator.file_in(want, folders);
-    if (finding.want.name.empty())
+    if (finding.requirement.name.empty())
       finding = one;
     else
       finding.looked.insert(finding.looked.end(), one.looked.begin(), one.looked.end());

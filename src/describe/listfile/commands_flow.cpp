@@ -85,7 +85,7 @@ void command_add_subdirectory(Evaluator& e, const Invocation& i) {
            "give add_subdirectory an output folder as second argument");
   if (const auto* module = empty_submodule(e, source)) {
     model::Finding finding;
-    finding.want = {model::WantKind::submodule, module->path, {}, true, "add_subdirectory", i.place};
+    finding.requirement = {model::RequirementKind::submodule, module->path, {}, true, "add_subdirectory", i.place};
     finding.looked = {e.tree + "/" + module->path};
     finding.refused = true;
     finding.reason = "its folder is empty";

@@ -85,7 +85,7 @@ void command_flex_bison(Evaluator& e, const Invocation& i) {
 // The compiler of messages, which is needed; gives the word by which it is called.
 std::string need_protoc(Evaluator& e, const Invocation& i) {
   auto compiler =
-      e.locator.program({model::WantKind::program, "protoc", {}, true, i.name, i.place, {}}, {"protoc"}, {});
+      e.locator.program({model::RequirementKind::program, "protoc", {}, true, i.name, i.place, {}}, {"protoc"}, {});
   if (!compiler.found) compiler.package = "protobuf-compiler";
   const std::string word = compiler.found ? compiler.where : "protoc";
   e.keep(std::move(compiler));

@@ -119,7 +119,7 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
     }
     const bool found = e.on(wish.name + "_FOUND") || e.on(text::upper(wish.name) + "_FOUND");
     model::Finding finding;
-    finding.want = want_of(wish, model::WantKind::package, i);
+    finding.requirement = requirement_of(wish, model::RequirementKind::package, i);
     finding.found = found;
     finding.how = "by " + e.shown(path);
     if (found) finding.where = first_that_is_there(e, {wish.name + "_LIBRARY", wish.name + "_LIBRARIES"});
@@ -127,7 +127,7 @@ bool find_by_module_file(Evaluator& e, const PackageWish& wish, const Invocation
     // A search file that is content does not always say so: then nothing is amiss.
     const bool silent = e.find(wish.name + "_FOUND") == nullptr && e.find(text::upper(wish.name) + "_FOUND") == nullptr;
     if (!found) {
-      if (silent) finding.want.required = false;
+      if (silent) finding.requirement.required = false;
       finding.looked = {"what " + e.shown(path) + " looks for"};
       if (silent) finding.reason = "the file does not say whether it is there";
       if (const auto* known = locate::known_library(wish.name)) finding.package = known->package;
@@ -147,7 +147,7 @@ std::vector<std::string> find_components(Evaluator& e, const PackageWish& wish, 
   std::vector<std::string> files;
   const auto one = [&](const std::string& component, bool required) {
     const std::string name = text::replace_all(known.component_library, "{}", component);
-    const auto library = e.locator.link_name({model::WantKind::library, name, {}, required, i.name, i.place, {}},
+    const auto library = e.locator.link_name({model::RequirementKind::library, name, {}, required, i.name, i.place, {}},
                                              finding.usage.link_folders);
     e.set(wish.name + "_" + component + "_FOUND", library.found ? "TRUE" : "FALSE");
     if (library.found) {
@@ -180,18 +180,19 @@ std::string known_value(Evaluator& e, const model::Finding& finding, const std::
   if (kind == "libraries") return list_join(items);
   if (kind == "include" && name.empty()) return includes.empty() ? "" : includes.front();
   if (kind == "include") {
-    const auto header = e.locator.header({model::WantKind::header, name, {}, false, i.name, i.place, {}}, includes);
+    const auto header =
+        e.locator.header({model::RequirementKind::header, name, {}, false, i.name, i.place, {}}, includes);
     return header.found ? header.where.substr(0, header.where.size() - name.size() - 1) : "";
   }
   if (kind == "library" && name.empty()) return items.empty() ? "" : items.front();
   if (kind == "library") {
-    const auto library = e.locator.link_name({model::WantKind::library, name, {}, false, i.name, i.place, {}},
+    const auto library = e.locator.link_name({model::RequirementKind::library, name, {}, false, i.name, i.place, {}},
                                              finding.usage.link_folders);
     return library.found ? library.where : "";
   }
   if (kind == "program") {
     const auto program =
-        e.locator.program({model::WantKind::program, name, {}, false, i.name, i.place, {}}, {name}, {});
+        e.locator.program({model::RequirementKind::program, name, {}, false, i.name, i.place, {}}, {name}, {});
     return program.found ? program.where : "";
   }
   return "";
@@ -221,8 +222,8 @@ void set_known_variables(Evaluator& e, const locate::KnownLibrary& known, const 
 bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   const auto* known = locate::known_library(wish.name);
   if (known == nullptr) return false;
-  auto finding = e.locator.library(want_of(wish, model::WantKind::library, i));
-  finding.want.name = known->name;
+  auto finding = e.locator.library(requirement_of(wish, model::RequirementKind::library, i));
+  finding.requirement.name = known->name;
   std::vector<std::string> components;
   if (!known->component_library.empty() && finding.found) components = find_components(e, wish, *known, finding, i);
   set_found(e, wish, finding.found, finding.version);
@@ -230,7 +231,8 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     std::vector<std::string> includes = finding.usage.include_folders;
     if (includes.empty() && !known->headers.empty()) {
       // The plain folder that holds the header, for those who use the variable.
-      const auto header = e.locator.header({model::WantKind::header, known->headers.front(), {}, false, {}, {}}, {});
+      const auto header =
+          e.locator.header({model::RequirementKind::header, known->headers.front(), {}, false, {}, {}}, {});
       if (header.found) includes = {header.where.substr(0, header.where.size() - known->headers.front().size() - 1)};
     }
     // Link by file where it can be told: names after -l may mean another library to the linker.
@@ -238,7 +240,7 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     for (const auto& item : finding.usage.link_items) {
       std::string resolved = item;
       if (item.starts_with("-l")) {
-        const auto file = e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}},
+        const auto file = e.locator.link_name({model::RequirementKind::library, item.substr(2), {}, false, {}, {}},
                                               finding.usage.link_folders);
         if (file.found) resolved = file.where;
       }
@@ -256,7 +258,7 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     usage.link_items = items;
     for (const auto& name : known->targets) imported_target(e, name, usage, i);
     for (const auto& [name, library] : known->library_targets) {
-      const auto there = e.locator.link_name({model::WantKind::library, library, {}, false, i.name, i.place, {}},
+      const auto there = e.locator.link_name({model::RequirementKind::library, library, {}, false, i.name, i.place, {}},
                                              finding.usage.link_folders);
       model::Usage own = finding.usage;
       own.link_items = {there.where};
@@ -264,7 +266,7 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     }
     for (const auto& [name, program] : known->program_targets) {
       const auto there =
-          e.locator.program({model::WantKind::program, program, {}, false, i.name, i.place, {}}, {program}, {});
+          e.locator.program({model::RequirementKind::program, program, {}, false, i.name, i.place, {}}, {program}, {});
       imported_program(e, name, there.where, i);
     }
     if (finding.found) set_known_variables(e, *known, finding, includes, items, i);
@@ -349,7 +351,7 @@ bool version_does(Evaluator& e, const PackageWish& wish, const std::string& conf
 
 void find_by_config(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   model::Finding finding;
-  finding.want = want_of(wish, model::WantKind::package, i);
+  finding.requirement = requirement_of(wish, model::RequirementKind::package, i);
   finding.how = "by its own description";
   std::vector<std::string> considered;
   for (const auto& path : config_files(e, wish)) {

@@ -29,7 +29,7 @@ void set_usage_variables(Evaluator& e, const std::string& prefix, const model::U
     }
     libraries.push_back(item.substr(2));
     const auto file =
-        e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}}, usage.link_folders);
+        e.locator.link_name({model::RequirementKind::library, item.substr(2), {}, false, {}, {}}, usage.link_folders);
     files.push_back(file.found ? file.where : item);
   }
   std::vector<std::string> compile_flags = usage.compile_options;
@@ -56,7 +56,7 @@ void set_module_facts(Evaluator& e, const std::string& prefix, const model::Find
     return it == file->variables.end() ? std::string{} : it->second;
   };
   put(e, prefix + "_VERSION", finding.version);
-  put(e, prefix + "_MODULE_NAME", finding.want.name);
+  put(e, prefix + "_MODULE_NAME", finding.requirement.name);
   put(e, prefix + "_PREFIX", fact("prefix"));
   put(e, prefix + "_INCLUDEDIR", fact("includedir"));
   put(e, prefix + "_LIBDIR", fact("libdir"));
@@ -92,12 +92,12 @@ void pkg_modules(Evaluator& e, const Invocation& i, bool first_only) {
     const auto requirements = locate::pc_requirements(module);
     if (requirements.empty()) continue;
     const auto& requirement = requirements.front();
-    model::Want want{model::WantKind::library,
-                     requirement.name,
-                     requirement.operation.empty() ? "" : requirement.operation + " " + requirement.version,
-                     required,
-                     i.name,
-                     i.place};
+    model::Requirement want{model::RequirementKind::library,
+                            requirement.name,
+                            requirement.operation.empty() ? "" : requirement.operation + " " + requirement.version,
+                            required,
+                            i.name,
+                            i.place};
     auto finding = e.locator.module(want);
     if (first_only && !finding.found) {
       last = finding;

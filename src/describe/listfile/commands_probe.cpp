@@ -71,7 +71,7 @@ struct Asked {
   std::string variable;
   locate::Probe probe;
   Judge judge = Judge::compiles;
-  model::WantKind kind = model::WantKind::function;
+  model::RequirementKind kind = model::RequirementKind::function;
   std::string subject;                     // what is asked for; empty: not kept among the wants
   std::vector<std::string> fail_patterns;  // words in the compiler's output that mean no
 };
@@ -103,7 +103,7 @@ bool complains(const locate::Answer& answer) {
 void keep_finding(Evaluator& e, const Invocation& i, const Asked& asked, bool yes) {
   if (asked.subject.empty()) return;
   model::Finding finding;
-  finding.want = {asked.kind, asked.subject, {}, false, i.name, i.place, {}};
+  finding.requirement = {asked.kind, asked.subject, {}, false, i.name, i.place, {}};
   finding.found = yes;
   finding.how = "probe";
   if (!yes) finding.looked = {"asked the compiler"};
@@ -152,7 +152,8 @@ void put(Evaluator& e, const Invocation& i, Asked asked) {
 
 Asked header_question(Evaluator& e, const Invocation& i, const std::string& language) {
   e.need(i, 2, i.name + "(HEADER RESULT)");
-  Asked out{i[1], {}, Asked::Judge::compiles, model::WantKind::header, text::join(list_elements(i[0]), ", "), {}};
+  Asked out{i[1], {}, Asked::Judge::compiles, model::RequirementKind::header, text::join(list_elements(i[0]), ", "),
+            {}};
   out.probe.language = language;
   out.probe.source = includes(i[0]) + "int main(void) { return 0; }\n";
   return out;
@@ -177,7 +178,7 @@ Asked check_include_files(Evaluator& e, const Invocation& i) {
 
 Asked linked(const std::string& variable, const std::string& language, const std::string& source,
              const std::string& subject) {
-  Asked out{variable, {}, Asked::Judge::compiles, model::WantKind::function, subject, {}};
+  Asked out{variable, {}, Asked::Judge::compiles, model::RequirementKind::function, subject, {}};
   out.probe.how = locate::Probe::How::link;
   out.probe.language = language;
   out.probe.source = source;
@@ -210,7 +211,7 @@ Asked check_variable_exists(Evaluator& e, const Invocation& i) {
 
 Asked check_prototype(Evaluator& e, const Invocation& i) {
   e.need(i, 5, "check_prototype_definition(FUNCTION PROTOTYPE RETURN HEADERS RESULT)");
-  Asked out{i[4], {}, Asked::Judge::compiles, model::WantKind::function, i[0], {}};
+  Asked out{i[4], {}, Asked::Judge::compiles, model::RequirementKind::function, i[0], {}};
   out.probe.language = "C";
   // Another prototype than the header's is an error; the same one again is not.
   out.probe.source = includes(i[3]) + i[1] + ";\nint main(void) { return " + i[0] + " == 0; }\n";
@@ -266,7 +267,7 @@ Asked check_source(Evaluator& e, const Invocation& i) {
 
 // An option counts as known when it is taken without complaint.
 Asked option_question(const std::string& language, const std::string& option, const std::string& variable, bool link) {
-  Asked out{variable, {}, Asked::Judge::takes_option, model::WantKind::function, {}, {}};
+  Asked out{variable, {}, Asked::Judge::takes_option, model::RequirementKind::function, {}, {}};
   out.probe.how = link ? locate::Probe::How::link : locate::Probe::How::compile;
   out.probe.language = language;
   out.probe.source = "int main(void) { return 0; }\n";
@@ -299,7 +300,7 @@ Asked check_flag(Evaluator& e, const Invocation& i) {
 Asked check_type_size(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "check_type_size(TYPE RESULT)");
   const auto words = keywords(i.texts(2), {"BUILTIN_TYPES_ONLY"}, {"LANGUAGE"}, {});
-  Asked out{i[1], {}, Asked::Judge::size, model::WantKind::type, i[0], {}};
+  Asked out{i[1], {}, Asked::Judge::size, model::RequirementKind::type, i[0], {}};
   out.probe.language = words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e);
   out.probe.source =
       (words.has("BUILTIN_TYPES_ONLY") ? std::string{}
@@ -315,7 +316,7 @@ Asked check_type_size(Evaluator& e, const Invocation& i) {
 Asked check_struct_has_member(Evaluator& e, const Invocation& i) {
   e.need(i, 4, "check_struct_has_member(STRUCT MEMBER HEADERS RESULT)");
   const auto words = keywords(i.texts(4), {}, {"LANGUAGE"}, {});
-  Asked out{i[3], {}, Asked::Judge::compiles, model::WantKind::type, i[0] + "." + i[1], {}};
+  Asked out{i[3], {}, Asked::Judge::compiles, model::RequirementKind::type, i[0] + "." + i[1], {}};
   out.probe.language = words.get("LANGUAGE") == "CXX" ? "C++" : probe_language(e);
   out.probe.source = includes(i[2]) + "int main(void) { (void)sizeof(((" + i[0] + "*)0)->" + i[1] + "); return 0; }\n";
   return out;
@@ -384,8 +385,8 @@ void command_check_language(Evaluator& e, const Invocation& i) {
   e.need(i, 1, "check_language(LANGUAGE)");
   const auto& chain = e.locator.toolchain();
   if (i[0] == "ASM_NASM") {
-    const auto finding =
-        e.locator.program({model::WantKind::program, "nasm", {}, false, i.name, i.place, {}}, {"nasm", "yasm"}, {});
+    const auto finding = e.locator.program({model::RequirementKind::program, "nasm", {}, false, i.name, i.place, {}},
+                                           {"nasm", "yasm"}, {});
     e.set("CMAKE_ASM_NASM_COMPILER", finding.found ? finding.where : "NOTFOUND");
     e.keep(finding);
     return;

@@ -382,13 +382,14 @@ void locate_link_names(Evaluator& e) {
                                                           : e.searched_in_vain.end();
             vain != e.searched_in_vain.end()) {
           model::Finding finding = vain->second;
-          finding.want.required = true;
-          finding.want.asked_by = "target '" + target.name + "', which links '" + item + "',";
-          finding.want.place = value.place;
+          finding.requirement.required = true;
+          finding.requirement.required_by = "target '" + target.name + "', which links '" + item + "',";
+          finding.requirement.place = value.place;
           e.keep(std::move(finding));
           continue;
         }
-        model::Want want{model::WantKind::library, item, {}, true, "target '" + target.name + "'", value.place};
+        model::Requirement want{model::RequirementKind::library, item,       {}, true,
+                                "target '" + target.name + "'",  value.place};
         e.keep(e.locator.link_name(want, folders));
       }
     }

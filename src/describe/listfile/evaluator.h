@@ -255,7 +255,7 @@ class Evaluator {
   const std::string binary_root;
   std::map<std::string, Values> global_properties;
   std::map<std::string, model::Finding> searched_in_vain;  // by the variable that says so
-  std::vector<model::Finding> own_projects;                // of ExternalProject_Add, as wants
+  std::vector<model::Finding> own_projects;                // of ExternalProject_Add
   std::set<std::string> included_once;                     // include_guard(GLOBAL)
   std::vector<std::map<int, bool>> policy_stack{1};
   std::string policy_level;
@@ -355,7 +355,8 @@ void add_rule(Evaluator& e, const Invocation& from, const std::vector<std::strin
 void add_automatic_sources(Evaluator& e, Target& target);
 // Turns gathered properties into requirements; called once all folders are read.
 void finish_targets(Evaluator& e);
-// The projects of their own that the description would load and build: wants, or left out where nothing needs them.
+// The projects of their own that the description would load and build: requirements, or left out where nothing needs
+// them.
 void finish_own_projects(Evaluator& e);
 // A call of the description's tool with a script: "-DNAME=VALUE ... -P FILE arguments...", as words without the tool.
 struct ScriptCall {

@@ -28,7 +28,8 @@ void Evaluator::enable_language(const std::string& language, const Invocation& i
   const auto& chain = locator.toolchain();
   if (!chain.compiler(compiled_as).present()) {
     model::Finding finding;
-    finding.want = {model::WantKind::toolchain, compiled_as + " compiler", {}, true, "'" + i.name + "'", i.place};
+    finding.requirement = {
+        model::RequirementKind::toolchain, compiled_as + " compiler", {}, true, "'" + i.name + "'", i.place};
     finding.looked = text::split(environment_value("PATH"), ':');
     finding.package = locate::package_of_compiler(chain, compiled_as);
     keep(std::move(finding));
@@ -40,7 +41,7 @@ void Evaluator::enable_language(const std::string& language, const Invocation& i
 
 // The assembler with a language of its own.
 void Evaluator::enable_assembler(const Invocation& i) {
-  model::Want want{model::WantKind::program, "nasm", {}, true, "'" + i.name + "'", i.place, {}};
+  model::Requirement want{model::RequirementKind::program, "nasm", {}, true, "'" + i.name + "'", i.place, {}};
   const std::string named = value("CMAKE_ASM_NASM_COMPILER");
   auto finding = locator.program(
       want,

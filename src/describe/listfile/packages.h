@@ -27,7 +27,8 @@ struct PackageWish {
 
 // Sets NAME_FOUND, the version's variables and those of the components.
 void set_found(Evaluator& e, const PackageWish& wish, bool found, const std::string& version);
-[[nodiscard]] model::Want want_of(const PackageWish& wish, model::WantKind kind, const Invocation& i);
+[[nodiscard]] model::Requirement requirement_of(const PackageWish& wish, model::RequirementKind kind,
+                                                const Invocation& i);
 // An imported target with what its users need; absent libraries get one too, so that reading can go on.
 void imported_target(Evaluator& e, const std::string& name, const model::Usage& usage, const Invocation& i);
 // An imported program; none for an empty path or a name that is taken.

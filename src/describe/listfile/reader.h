@@ -10,7 +10,7 @@
 namespace coctilis::describe::listfile {
 
 // Reads the description at `file` (absolute). Writes configured files below `work`, nothing else. Errors: what is not
-// understood (Exit::description). Missing wants are findings of the project, not errors.
+// understood (Exit::description). Missing requirements are findings of the project, not errors.
 [[nodiscard]] Result<model::Project> read(const std::string& file, const model::Survey& survey,
                                           locate::Locator& locator, const std::string& work,
                                           const Services& services = {}, const Limits& limits = {});

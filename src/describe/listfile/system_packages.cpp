@@ -28,7 +28,7 @@ void set_found(Evaluator& e, const PackageWish& wish, bool found, const std::str
   for (const auto& component : wish.components) e.set(wish.name + "_" + component + "_FOUND", found ? "TRUE" : "FALSE");
 }
 
-model::Want want_of(const PackageWish& wish, model::WantKind kind, const Invocation& i) {
+model::Requirement requirement_of(const PackageWish& wish, model::RequirementKind kind, const Invocation& i) {
   return {kind, wish.name, wish.constraint(), wish.required, "find_package", i.place};
 }
 
@@ -83,8 +83,8 @@ bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i) {
       "#include <pthread.h>\nstatic void* work(void* p) { return p; }\nint main() { pthread_t t; return "
       "pthread_create(&t, 0, work, 0) + pthread_join(t, 0); }\n";
   model::Finding finding;
-  finding.want = want_of(wish, model::WantKind::library, i);
-  finding.want.name = "threads";
+  finding.requirement = requirement_of(wish, model::RequirementKind::library, i);
+  finding.requirement.name = "threads";
   std::string item;
   for (const char* option : {"", "-lpthread", "-pthread"}) {
     probe.link_options = *option != '\0' ? std::vector<std::string>{option} : std::vector<std::string>{};
@@ -148,7 +148,7 @@ bool find_numpy(Evaluator& e, const PackageWish& wish, const std::string& interp
                                            [](const std::string& output) { return values_behind(output, "looks"); }),
                          "tells");
   model::Finding finding;
-  finding.want = {model::WantKind::library, "numpy", {}, required, i.name, i.place, {}};
+  finding.requirement = {model::RequirementKind::library, "numpy", {}, required, i.name, i.place, {}};
   finding.found = told.size() == 2;
   finding.looked = {"asked the interpreter"};
   finding.how = "interpreter";
@@ -189,7 +189,7 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
     if (component != "Interpreter" && component != "dot" && component != "NumPy" && !package->parts)
       e.not_understood(i, "find_package(" + wish.name + " COMPONENTS " + component + ")");
   }
-  auto want = want_of(wish, model::WantKind::program, i);
+  auto want = requirement_of(wish, model::RequirementKind::program, i);
   want.name = package->programs.front();
   auto finding = e.locator.program(want, package->programs, {});
   if (finding.found) {
@@ -223,12 +223,12 @@ bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocatio
 void set_parts(Evaluator& e, const locate::KnownLibrary& known, const model::Usage& base, const Invocation& i) {
   std::vector<std::string> all = base.link_items;
   for (const auto& part : known.parts) {
-    const auto library = e.locator.link_name({model::WantKind::library, part.library, {}, false, i.name, i.place, {}},
-                                             base.link_folders);
+    const auto library = e.locator.link_name(
+        {model::RequirementKind::library, part.library, {}, false, i.name, i.place, {}}, base.link_folders);
     model::Finding header;
     header.found = part.header.empty();
     if (!part.header.empty())
-      header = e.locator.header({model::WantKind::header, part.header, {}, false, i.name, i.place, {}},
+      header = e.locator.header({model::RequirementKind::header, part.header, {}, false, i.name, i.place, {}},
                                 base.include_folders);
     const bool there = library.found && header.found;
     e.set(part.found_variable, there ? "TRUE" : "FALSE");
@@ -249,8 +249,8 @@ void set_parts(Evaluator& e, const locate::KnownLibrary& known, const model::Usa
 void set_beside(Evaluator& e, const locate::KnownLibrary& known, const std::vector<std::string>& items,
                 const Invocation& i) {
   if (known.beside.library.empty()) return;
-  const auto beside =
-      e.locator.library({model::WantKind::library, known.beside.library, {}, false, "find_package", i.place, {}});
+  const auto beside = e.locator.library(
+      {model::RequirementKind::library, known.beside.library, {}, false, "find_package", i.place, {}});
   for (const auto& name : known.beside.targets) imported_target(e, name, beside.usage, i);
   e.set(known.beside.own_variable, list_join(beside.usage.link_items));
   e.set(known.beside.both_variable, list_join(items) + ";" + list_join(beside.usage.link_items));
@@ -265,7 +265,7 @@ bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& 
   probe.language = probe_language_of(e);
   probe.source = part->source;
   model::Finding finding;
-  finding.want = want_of(wish, model::WantKind::library, i);
+  finding.requirement = requirement_of(wish, model::RequirementKind::library, i);
   finding.how = "probe";
   finding.found = asked(e, probe, wish, i);
   finding.where = finding.found ? "in the C library" : "";
@@ -286,7 +286,7 @@ bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& 
 bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   if (wish.name != "OpenMP") return false;
   model::Finding finding;
-  finding.want = want_of(wish, model::WantKind::library, i);
+  finding.requirement = requirement_of(wish, model::RequirementKind::library, i);
   finding.how = "probe";
   finding.found = true;
   bool any = false;
@@ -329,9 +329,10 @@ bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     for (const auto& component : *list) headers = headers || component.starts_with("Development");
   }
   if (!headers) return false;
-  auto interpreter = e.locator.program({model::WantKind::program, "python3", {}, wish.required, i.name, i.place, {}},
-                                       {"python3", "python"}, {});
-  model::Want want{model::WantKind::library, "python3-embed", wish.constraint(), wish.required, i.name, i.place, {}};
+  auto interpreter = e.locator.program(
+      {model::RequirementKind::program, "python3", {}, wish.required, i.name, i.place, {}}, {"python3", "python"}, {});
+  model::Requirement want{
+      model::RequirementKind::library, "python3-embed", wish.constraint(), wish.required, i.name, i.place, {}};
   auto library = e.locator.module(want);
   if (library.package.empty() && !library.found) library.package = "libpython3-dev";
   const std::string version = interpreter.found ? e.locator.version_of_program(interpreter.where) : "";
@@ -339,7 +340,7 @@ bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   std::vector<std::string> files;
   for (const auto& item : library.usage.link_items) {
     if (!item.starts_with("-l")) continue;
-    const auto file = e.locator.link_name({model::WantKind::library, item.substr(2), {}, false, {}, {}, {}},
+    const auto file = e.locator.link_name({model::RequirementKind::library, item.substr(2), {}, false, {}, {}, {}},
                                           library.usage.link_folders);
     files.push_back(file.found ? file.where : item);
   }

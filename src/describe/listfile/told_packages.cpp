@@ -45,10 +45,11 @@ bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   const auto& told_by = known->told;
   const auto variable = [&](const char* name) { return wish.name + "_" + name; };
   const std::string named = e.value(variable("CONFIG_EXECUTABLE"));
-  const auto program = e.locator.program({model::WantKind::program, told_by.program, {}, false, i.name, i.place, {}},
-                                         {named.starts_with('/') ? named : told_by.program}, {});
+  const auto program =
+      e.locator.program({model::RequirementKind::program, told_by.program, {}, false, i.name, i.place, {}},
+                        {named.starts_with('/') ? named : told_by.program}, {});
   model::Finding finding;
-  finding.want = want_of(wish, model::WantKind::library, i);
+  finding.requirement = requirement_of(wish, model::RequirementKind::library, i);
   finding.how = told_by.program;
   finding.looked = program.looked;
   Flags compile;

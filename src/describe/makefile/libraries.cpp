@@ -59,8 +59,8 @@ void keep_libraries(const std::vector<model::Recipe>& recipes, const std::string
           if (belongs_to_toolchain(name) || made.contains("lib" + name + ".a") || made.contains("lib" + name + ".so") ||
               !seen.insert(name).second)
             continue;
-          const model::Want want = {
-              model::WantKind::library,        name, {}, !line.ignore_errors, recipe.name, recipe.place,
+          const model::Requirement want = {
+              model::RequirementKind::library, name, {}, !line.ignore_errors, recipe.name, recipe.place,
               words.statically ? "static" : ""};
           auto finding = locator.link_name(want, words.folders);
           if (finding.found || !in_tree) locator.keep(std::move(finding));

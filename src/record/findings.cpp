@@ -1,4 +1,4 @@
-#include "record/wants.h"
+#include "record/findings.h"
 
 #include <nlohmann/json.hpp>
 
@@ -26,9 +26,10 @@ constexpr int layout = 1;
 
 }  // namespace
 
-void compare_wants(model::Run& run) {
+void compare_findings(model::Run& run) {
   std::vector<KeptFinding> now;
-  for (const auto& f : run.findings) now.push_back({model::name_of(f.want.kind), f.want.name, f.found, state_of(f)});
+  for (const auto& f : run.findings)
+    now.push_back({model::name_of(f.requirement.kind), f.requirement.name, f.found, state_of(f)});
   const std::string path = run.kiln + "/wants.json";
   std::map<std::pair<std::string, std::string>, KeptFinding> before;
   if (const auto content = files::read(path)) {

@@ -1,18 +1,18 @@
 // What is different from the run before.
-#include "record/wants.h"
+#include "record/findings.h"
 
 #include "support.h"
 
 namespace coctilis::test {
 namespace {
 
-class Wants : public testing::Test {
+class ComparedFindings : public testing::Test {
  protected:
   static model::Finding finding(const std::string& name, bool found, const std::string& version = {},
                                 const std::string& where = {}) {
     model::Finding out;
-    out.want.kind = model::WantKind::library;
-    out.want.name = name;
+    out.requirement.kind = model::RequirementKind::library;
+    out.requirement.name = name;
     out.found = found;
     out.version = version;
     out.where = where;
@@ -23,7 +23,7 @@ class Wants : public testing::Test {
     model::Run run;
     run.kiln = tree.kiln();
     run.findings = findings;
-    record::compare_wants(run);
+    record::compare_findings(run);
     compared = run.compared;
     std::vector<std::string> out;
     for (const auto& change : run.changes)
@@ -35,14 +35,14 @@ class Wants : public testing::Test {
   using Lines = std::vector<std::string>;
 };
 
-TEST_F(Wants, TheFirstRunHasNothingToCompareWith) {
+TEST_F(ComparedFindings, TheFirstRunHasNothingToCompareWith) {
   EXPECT_EQ(after({finding("clay", true, "1.2", "/k/libclay.so")}), Lines{});
   EXPECT_FALSE(compared);
   EXPECT_EQ(after({finding("clay", true, "1.2", "/k/libclay.so")}), Lines{});
   EXPECT_TRUE(compared);
 }
 
-TEST_F(Wants, EveryKindOfChangeIsTold) {
+TEST_F(ComparedFindings, EveryKindOfChangeIsTold) {
   (void)after({finding("clay", true, "1.2", "/k/libclay.so"), finding("glaze", false), finding("kiln", true),
                finding("press", true, "", "/k/press")});
   EXPECT_EQ(after({finding("clay", true, "1.3", "/k/libclay.so"), finding("glaze", true, "7"), finding("kiln", false),
@@ -52,7 +52,7 @@ TEST_F(Wants, EveryKindOfChangeIsTold) {
                    "new library fire:  -> missing", "gone library press: /k/press -> "}));
 }
 
-TEST_F(Wants, AFileThatCannotBeReadCountsAsNone) {
+TEST_F(ComparedFindings, AFileThatCannotBeReadCountsAsNone) {
   for (const char* text : {"", "{", "[]", "null", "7", "{\"layout\": 2, \"wants\": []}", "{\"layout\": \"x\"}",
                            "{\"layout\": 1}", "{\"layout\": 1, \"wants\": {}}", "\xff\xfe"}) {
     files::write(tree.kiln() + "/wants.json", text);
@@ -61,7 +61,7 @@ TEST_F(Wants, AFileThatCannotBeReadCountsAsNone) {
   }
 }
 
-TEST_F(Wants, EntriesThatAreWrongAreNone) {
+TEST_F(ComparedFindings, EntriesThatAreWrongAreNone) {
   files::write(
       tree.kiln() + "/wants.json",
       "{\"layout\": 1, \"wants\": [7, null, {}, {\"kind\": 3, \"name\": [], \"found\": \"yes\", \"state\": {}},"
@@ -70,7 +70,7 @@ TEST_F(Wants, EntriesThatAreWrongAreNone) {
   EXPECT_TRUE(compared);
 }
 
-TEST_F(Wants, NamesThatAreNoTextAreKept) {
+TEST_F(ComparedFindings, NamesThatAreNoTextAreKept) {
   (void)after({finding("cl\xff\x01y", true)});
   (void)after({finding("cl\xff\x01y", true)});
   EXPECT_TRUE(compared);

@@ -7,6 +7,6 @@ namespace coctilis::record {
 
 // Compares the findings of the run with those of the run before in the same kiln (KILN/wants.json), fills `run.changes`
 // and `run.compared`, and keeps the new ones in place of the old. A file that cannot be read counts as none.
-void compare_wants(model::Run& run);
+void compare_findings(model::Run& run);
 
 }  // namespace coctilis::record

@@ -8,30 +8,30 @@
 
 namespace coctilis::model {
 
-enum class WantKind { toolchain, package, library, program, header, function, type, submodule, file };
-[[nodiscard]] constexpr const char* name_of(WantKind kind) {
+enum class RequirementKind { toolchain, package, library, program, header, function, type, submodule, file };
+[[nodiscard]] constexpr const char* name_of(RequirementKind kind) {
   switch (kind) {
-    case WantKind::toolchain: return "tool chain";
-    case WantKind::package: return "package";
-    case WantKind::library: return "library";
-    case WantKind::program: return "program";
-    case WantKind::header: return "header";
-    case WantKind::function: return "function";
-    case WantKind::type: return "type";
-    case WantKind::submodule: return "submodule";
-    case WantKind::file: return "file";
+    case RequirementKind::toolchain: return "tool chain";
+    case RequirementKind::package: return "package";
+    case RequirementKind::library: return "library";
+    case RequirementKind::program: return "program";
+    case RequirementKind::header: return "header";
+    case RequirementKind::function: return "function";
+    case RequirementKind::type: return "type";
+    case RequirementKind::submodule: return "submodule";
+    case RequirementKind::file: return "file";
   }
   return "";
 }
 
-struct Want {
-  WantKind kind = WantKind::library;
+struct Requirement {
+  RequirementKind kind = RequirementKind::library;
   std::string name;
   std::string constraint;  // ">= 2.1, < 3" or empty
   bool required = true;
-  std::string asked_by;  // a target, a command of the description, coctilis.toml
-  Place place;           // where it is asked for
-  std::string form;      // "static" or "shared" when a library must be of that form
+  std::string required_by;  // a target, a command of the description, coctilis.toml
+  Place place;              // where it is asked for
+  std::string form;         // "static" or "shared" when a library must be of that form
 };
 
 // How a found thing is used by compilers and linkers.
@@ -44,7 +44,7 @@ struct Usage {
 };
 
 struct Finding {
-  Want want;
+  Requirement requirement;
   bool found = false;
   std::string where;                // file or folder
   std::string version;              // empty when it cannot be told
@@ -61,8 +61,8 @@ struct Finding {
 
 // A question that the description put to the compiler, with all that is needed to ask it again by hand.
 struct Question {
-  std::string name;      // the variable that the answer went to
-  std::string asked_by;  // the command of the description
+  std::string name;         // the variable that the answer went to
+  std::string required_by;  // the command of the description
   Place place;
   std::string value;     // what the description learned from it: "1", "", "8", ...
   std::string language;  // "C" or "C++"
