@@ -118,7 +118,7 @@ void Runner::note_refusal(Running& running, std::string_view output) const {
 int Runner::do_operation(const Action& action, std::string& output) const {
   if (const auto operation = plan::step_operation(action.argv.front())) {
     try {
-      return operation({action.argv.begin() + 1, action.argv.end()}, action.folder, output);
+      return operation({action.argv.begin() + 1, action.argv.end()}, plan_.output_root(), output);
     } catch (const Fault& fault) {
       output += fault.problem().what + ": " + fault.problem().cause + "\n";
       return 1;

@@ -226,6 +226,16 @@ using nlohmann::json;
 
 std::string dump(const json& document) { return document.dump(1, ' ', false, json::error_handler_t::replace) + "\n"; }
 
+// No source that a person wrote is longer.
+constexpr std::size_t most_bytes = 64U << 20U;
+
+// Commands of the tree write in the folder of results as well, and may have put a link in place of a file.
+bool may_write(const std::string& path, const std::string& root, std::string& output) {
+  if (files::lies_below(path, root) && !files::is_link(path)) return true;
+  output += path + " leads out of the folder of results\n";
+  return false;
+}
+
 // Follows INCLUDE lines; every file that was read, and every name that was looked for, goes to `looked`.
 class Includes {
  public:
@@ -235,7 +245,8 @@ class Includes {
     constexpr int deepest = 50;
     for (const auto& name : std::vector(modules.includes)) {
       const auto content = find(name, std::filesystem::path(from).parent_path().string());
-      if (!content || depth > deepest) continue;
+      // What is included again says nothing new, and may include itself.
+      if (!content || depth > deepest || !followed_.insert(found_).second) continue;
       auto inner = scan_modules(*content, fixed_);
       follow(inner, found_, depth + 1);
       for (auto& module : inner.uses) add_once(modules.uses, std::move(module));
@@ -253,7 +264,7 @@ class Includes {
       add_once(looked, path);
       if (!files::is_file(path)) continue;
       found_ = path;
-      return files::read(path);
+      return files::read_beginning(path, most_bytes);
     }
     return std::nullopt;
   }
@@ -261,6 +272,7 @@ class Includes {
   const std::vector<std::string> folders_;
   const bool fixed_;
   std::string found_;
+  std::set<std::string> followed_;
 };
 
 // A name as make's rules have it (POSIX.1-2024, XCU make, "Makefile Syntax", and the escape of spaces in common use).
@@ -275,16 +287,17 @@ std::string escaped(const std::string& path) {
 }
 
 // TEXT SOURCE OUTPUT DEPENDENCIES fixed|free FOLDER...: `TEXT` is the source or what the preprocessor made of it.
-int scan(const std::vector<std::string>& words, const std::string&, std::string& output) {
+int scan(const std::vector<std::string>& words, const std::string& root, std::string& output) {
   if (words.size() < 5) return 2;
   const std::string& source = words[1];
-  const auto content = files::read(words[0]);
-  if (!content) {
+  const auto content = files::read_beginning(words[0], most_bytes);
+  if (content.empty() && !files::is_file(words[0])) {
     output += words[0] + " cannot be read\n";
     return 1;
   }
+  if (!may_write(words[2], root, output) || !may_write(words[3], root, output)) return 1;
   const bool fixed = words[4] == "fixed";
-  SourceModules modules = scan_modules(*content, fixed);
+  SourceModules modules = scan_modules(content, fixed);
   Includes includes({words.begin() + 5, words.end()}, fixed);
   includes.follow(modules, source, 0);
   files::write_if_different(words[2], dump({{"defines", modules.defines}, {"uses", modules.uses}}));
@@ -341,33 +354,43 @@ class ModuleOrder {
     return true;
   }
 
-  // Says it when modules use each other in a circle.
+  // Says it when modules use each other in a circle: what is left when, again and again, sources that use none of the
+  // rest are taken away, waits for ever; going from one to one that it uses comes upon the circle itself.
   bool has_circle(std::string& output) const {
-    std::vector<int> state(sources_.size(), 0);
-    std::vector<std::size_t> way;
-    const std::function<bool(std::size_t)> visit = [&](std::size_t at) {
-      state[at] = 1;
-      way.push_back(at);
-      for (const auto& module : sources_[at].uses) {
-        const auto it = own_.find(module);
-        if (it == own_.end() || it->second == at) continue;
-        if (state[it->second] == 1) {
-          output += "modules use each other in a circle:";
-          for (auto k = std::find(way.begin(), way.end(), it->second); k != way.end(); ++k)
-            output += " " + std::filesystem::path(sources_[*k].object).stem().string() + " uses";
-          output += " " + std::filesystem::path(sources_[it->second].object).stem().string() + "\n";
-          return true;
-        }
-        if (state[it->second] == 0 && visit(it->second)) return true;
-      }
-      state[at] = 2;
-      way.pop_back();
-      return false;
-    };
+    std::vector<std::vector<std::size_t>> users(sources_.size());
+    std::vector<std::size_t> waits(sources_.size(), 0);
     for (std::size_t i = 0; i < sources_.size(); ++i) {
-      if (state[i] == 0 && visit(i)) return true;
+      for (const auto other : used_by(i)) {
+        users[other].push_back(i);
+        ++waits[i];
+      }
     }
-    return false;
+    std::vector<std::size_t> free;
+    for (std::size_t i = 0; i < sources_.size(); ++i) {
+      if (waits[i] == 0) free.push_back(i);
+    }
+    for (std::size_t k = 0; k < free.size(); ++k) {
+      for (const auto user : users[free[k]]) {
+        if (--waits[user] == 0) free.push_back(user);
+      }
+    }
+    if (free.size() == sources_.size()) return false;
+    std::size_t at = 0;
+    while (waits[at] == 0) ++at;
+    std::vector<std::size_t> way;
+    while (std::find(way.begin(), way.end(), at) == way.end()) {
+      way.push_back(at);
+      for (const auto other : used_by(way.back())) {
+        if (waits[other] > 0) at = other;
+      }
+    }
+    way.erase(way.begin(), std::find(way.begin(), way.end(), at));
+    way.push_back(at);
+    output += "modules use each other in a circle: ";
+    for (std::size_t k = 0; k < way.size(); ++k)
+      output += (k == 0 ? "" : " uses ") + std::filesystem::path(sources_[way[k]].object).stem().string();
+    output += "\n";
+    return true;
   }
 
   [[nodiscard]] json document() const {
@@ -429,6 +452,18 @@ class ModuleOrder {
     std::vector<std::string> defines;
     std::vector<std::string> uses;
   };
+
+  // The other sources of the unit whose modules a source uses.
+  [[nodiscard]] std::vector<std::size_t> used_by(std::size_t source) const {
+    std::vector<std::size_t> out;
+    for (const auto& module : sources_[source].uses) {
+      const auto it = own_.find(module);
+      if (it != own_.end() && it->second != source && std::find(out.begin(), out.end(), it->second) == out.end())
+        out.push_back(it->second);
+    }
+    return out;
+  }
+
   const std::string folder_;
   const bool alone_;  // nothing else writes modules there
   std::vector<Source> sources_;
@@ -437,7 +472,7 @@ class ModuleOrder {
 };
 
 // OUTPUT FOLDER alone|shared [used ORDER]... [source OBJECT SCANNED]...
-int order(const std::vector<std::string>& words, const std::string&, std::string& output) {
+int order(const std::vector<std::string>& words, const std::string& root, std::string& output) {
   if (words.size() < 3) return 2;
   ModuleOrder modules(words[1], words[2] == "alone");
   for (std::size_t i = 3; i < words.size();) {
@@ -452,6 +487,7 @@ int order(const std::vector<std::string>& words, const std::string&, std::string
     }
   }
   if (modules.has_circle(output)) return 1;
+  if (!may_write(words[0], root, output) || !may_write(words[1] + "/x.mod", root, output)) return 1;
   modules.prune(words[0]);
   // Compilers complain of folders that are not there.
   files::make_folder(words[1]);

@@ -29,9 +29,9 @@ struct SourceModules {
 
 // ---- operations of steps --------------------------------------------------------------------------------------------
 
-// An operation that a step does in this program: the words behind its name, the folder that relative paths count from,
-// and where it says what went wrong. Gives an exit code.
-using StepOperation = int (*)(const std::vector<std::string>& words, const std::string& folder, std::string& output);
+// An operation that a step does in this program: the words behind its name, the only folder that it may write to, and
+// where it says what went wrong. Gives an exit code.
+using StepOperation = int (*)(const std::vector<std::string>& words, const std::string& root, std::string& output);
 // "scan-fortran": reads a source, follows its INCLUDE lines, writes what it found and a dependency file.
 // "order-fortran": reads what was found in the sources of a unit, and the order of units that it uses; writes what
 // needs what (engine/learned.h), and takes modules away that nothing defines any more. Nothing for other names.

@@ -179,6 +179,21 @@ TEST_F(FortranOrder, FilesOfOthersAreHostile) {
               R"({"steps": [{"makes": [")" + at("kept.mod") + R"(", ")" + at("modules/../kept.mod") + R"("]}]})");
   EXPECT_EQ(order({"a.f90"}), 0) << output_;
   EXPECT_TRUE(files::exists(at("kept.mod")));
+  // An include that includes itself, twice, comes to an end.
+  tree_.write("again.f90", "include 'again.inc'\nend\n");
+  tree_.write("again.inc", "include 'again.inc'\ninclude 'again.inc'\nuse clay\n");
+  EXPECT_EQ(scan("again.f90"), 0);
+  // Links in place of files, and of the folder for modules, lead nowhere.
+  const test::TreeFolder elsewhere;
+  elsewhere.write("kept.mod", "kept");
+  std::filesystem::remove_all(at("modules"));
+  std::filesystem::create_directory_symlink(elsewhere.path(), at("modules"));
+  EXPECT_EQ(order({"a.f90"}), 1);
+  std::filesystem::remove(at("modules"));
+  std::filesystem::remove(at("again.f90.modules"));
+  std::filesystem::create_symlink(elsewhere.path("kept.mod"), at("again.f90.modules"));
+  EXPECT_EQ(scan("again.f90"), 1);
+  EXPECT_EQ(elsewhere.read("kept.mod"), "kept");
   EXPECT_EQ(run("order-fortran", {at("order")}), 2);
   EXPECT_EQ(run("order-fortran", {at("order"), at("modules"), "alone", "source", at("a.f90.o"), at("none")}), 1);
   EXPECT_EQ(step_operation("make_directory"), nullptr);
