@@ -48,7 +48,7 @@ std::vector<Component> components_of(const model::Run& run) {
 }
 
 // What the settings of the whole tree mean for a member; its own coctilis.toml comes on top.
-model::Settings settings_for_member(const model::Settings& whole, const std::string& installed) {
+model::Settings settings_for_member(const model::Settings& whole, const std::vector<std::string>& installed) {
   model::Settings out;
   out.warnings_as_errors = whole.warnings_as_errors;
   out.toolchain = whole.toolchain;
@@ -62,7 +62,7 @@ model::Settings settings_for_member(const model::Settings& whole, const std::str
   out.variants = whole.variants;
   out.prefixes = whole.prefixes;
   // What members before this one have installed is found before anything else.
-  out.prefixes.insert(out.prefixes.begin(), installed);
+  out.prefixes.insert(out.prefixes.begin(), installed.rbegin(), installed.rend());
   return out;
 }
 
@@ -73,7 +73,8 @@ std::string name_of_kiln(const std::string& folder) {
   return text::replace_all(folder, "/", "-") + "-" + hash_bytes(folder).text().substr(0, 6);
 }
 
-model::Run member_of(const model::Run& run, const Component& component, const std::string& installed) {
+// `installed`: the prefixes of those before it.
+model::Run member_of(const model::Run& run, const Component& component, const std::vector<std::string>& installed) {
   model::Run member;
   member.member_name = component.name;
   member.command = run.command;
@@ -85,7 +86,7 @@ model::Run member_of(const model::Run& run, const Component& component, const st
   member.options.prefixes.clear();
   member.options.targets.clear();
   member.options.checks.clear();
-  member.options.prefix = installed;
+  member.options.prefix = run.kiln + "/installed/" + name_of_kiln(component.folder);
   member.inherited = settings_for_member(run.settings, installed);
   member.inherited->description = component.description;
   return member;
@@ -132,15 +133,7 @@ bool bring_up_members(model::Run& run, const Wish& wish, Watcher& watcher) {
     run.problem = all.problem();
     return false;
   }
-  const std::string installed = run.kiln + "/installed";
-  const auto begun = guarded("making room for what members install", [&] {
-    files::make_folder(installed);
-    return true;
-  });
-  if (!begun) {
-    run.problem = begun.problem();
-    return false;
-  }
+  std::vector<std::string> installed;
   run.members.reserve(all->size());
   for (const auto& component : *all) {
     const bool last = &component == &all->back();
@@ -155,7 +148,10 @@ bool bring_up_members(model::Run& run, const Wish& wish, Watcher& watcher) {
     bool good = bring_up(member, own, watcher);
     if (good && member.built && !last && wish.goal != Goal::stage && member.installs()) {
       good = stage(member);
-      if (good) watcher.staged(member);
+      if (good) {
+        watcher.staged(member);
+        installed.push_back(member.options.prefix);
+      }
     }
     watcher.member_ended(run, member);
     for (auto check : member.checks) {
