@@ -216,9 +216,6 @@ class ScreenWatcher : public pipeline::Watcher {
                  Tone::good);
     stage_ = "survey";
   }
-  void member_ended(const model::Run&, const model::Run& member) override {
-    if (member.problem) print_errors(screen_, member);
-  }
   bool asks_to_fill(const model::Run& run) override { return asked_to_fill(screen_, run); }
   survey::FillObserver& filling() override { return *filling_; }
   engine::Observer& building(const model::Run& run) override {
@@ -259,8 +256,12 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
     screen.line("record", from_here(record::folder(run) + "/report.html"));
   }
   print_members(screen, run);
-  const bool told = !run.members.empty() && std::any_of(run.members.begin(), run.members.end(),
-                                                        [](const auto& member) { return member.problem.has_value(); });
+  bool told = false;
+  for (const auto& member : run.members) {
+    if (!member.problem) continue;
+    ScreenWatcher::print_errors(screen, member);
+    told = true;
+  }
   if (run.problem && !told) {
     ScreenWatcher::print_errors(screen, run);
   } else if (!run.problem && goal >= Goal::build)

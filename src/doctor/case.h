@@ -42,6 +42,11 @@ using Explanation = model::Diagnosis;
 [[nodiscard]] Explanation not_on_link_line(const Case& c);
 [[nodiscard]] Explanation multiple_definition(const Case& c);
 [[nodiscard]] Explanation not_position_independent(const Case& c);
+// doctor/modules.cpp
+[[nodiscard]] Explanation missing_module(const Case& c);
+[[nodiscard]] Explanation modules_in_circle(const Case& c);
+[[nodiscard]] Explanation module_defined_twice(const Case& c);
+[[nodiscard]] Explanation made_by_two(const Case& c);
 // doctor/programs.cpp: of the program that `first` names.
 [[nodiscard]] Explanation missing_command(const Case& c);
 [[nodiscard]] Explanation missing_interpreter(const Case& c);

@@ -61,6 +61,9 @@ const std::vector<Failure>& failures() {
       {"disk full", R"((?m)(No space left on device))", disk_full},
       {"out of memory", R"((?m)((?:Killed signal terminated program)|(?:out of memory)|(?:cannot allocate memory)))",
        out_of_memory},
+      {"missing module", R"((?m)Cannot open module file [‘'"]([^’'"\n]+)\.mod)", missing_module},
+      {"modules in a circle", R"((?m)^(modules use each other in a circle))", modules_in_circle},
+      {"module defined twice", R"((?m)^the module '([^'\n]+)' is defined twice)", module_defined_twice},
       {"missing command", R"((?m)(?:sh: \d+: |bash: line \d+: |^)([A-Za-z0-9_.+-]+): (?:command )?not found)",
        missing_command},
       {"missing command", R"((?m)sh: (?:line )?\d+: (\S*/\S+): (?:not found|No such file or directory))",
@@ -102,6 +105,7 @@ std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Ste
     if (result.end.find("could not be started: Permission denied") != std::string::npos)
       add(command_without_right, program);
   }
+  if (out.empty() && result.end.ends_with(" is made by two steps")) add(made_by_two, {});
   if (out.empty() && result.end.ends_with(" cannot be read"))
     out.push_back({"unreadable file", "this user may not read it", "give yourself the right to read it"});
   if (out.empty() && result.refused)

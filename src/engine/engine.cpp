@@ -358,16 +358,24 @@ class Engine {
     };
     each([&](std::size_t step, const Learned::Lesson& lesson) {
       learned_.put(step, lesson);
-      for (const auto* list : {&lesson.makes, &lesson.may_make}) {
-        for (const auto& path : *list) static_cast<void>(graph_.add_output(step, path));
+      for (const auto& path : lesson.makes) {
+        if (graph_.add_output(step, path)) continue;
+        result.end = freshness_.shown(path) + " is made by two steps";
+        result.output += "by " + plan_.steps[step].subject + " for '" + plan_.steps[step].target + "' and by " +
+                         plan_.steps[graph_.maker_of(path)].subject + " for '" +
+                         plan_.steps[graph_.maker_of(path)].target + "'\n";
       }
+      for (const auto& path : lesson.may_make) static_cast<void>(graph_.add_output(step, path));
     });
+    if (!result.end.empty()) return false;
+    bool waits = false;
     each([&](std::size_t step, const Learned::Lesson& lesson) {
       for (const auto& path : lesson.needs) {
-        if (const auto maker = graph_.maker_of(path); maker != Graph::none && !finished_[maker])
-          graph_.add_wait(step, maker);
+        const auto maker = graph_.maker_of(path);
+        if (maker != Graph::none && !finished_[maker]) waits = graph_.add_wait(step, maker) || waits;
       }
     });
+    if (!waits) return true;
     try {
       graph_.weigh_again([this](std::size_t step) { return estimate(step); }, finished_);
     } catch (const Fault& fault) {

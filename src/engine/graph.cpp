@@ -68,13 +68,14 @@ bool Graph::add_output(std::size_t step, const std::string& path) {
   return true;
 }
 
-void Graph::add_wait(std::size_t step, std::size_t before) {
+bool Graph::add_wait(std::size_t step, std::size_t before) {
   assert(step < nodes_.size() && before < nodes_.size() && selection_[step] && selection_[before]);
-  auto& users = nodes_[before].users;
-  if (step == before || std::find(users.begin(), users.end(), step) != users.end()) return;
-  users.push_back(step);
+  const auto known = needed_by(step);
+  if (step == before || std::binary_search(known.begin(), known.end(), before)) return false;
+  nodes_[before].users.push_back(step);
   ++nodes_[step].waits;
   waits_besides_[step].push_back(before);
+  return true;
 }
 
 void Graph::weigh_again(const std::function<double(std::size_t)>& seconds, const std::vector<bool>& released) {

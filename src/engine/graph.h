@@ -34,9 +34,9 @@ class Graph {
 
   // ---- what is learned while it runs
   // A selected step also makes `path`. False when another one makes it.
-  bool add_output(std::size_t step, const std::string& path);
-  // `step`, which has not begun, has to wait for `before`, which has not ended. Nothing happens when it does already.
-  void add_wait(std::size_t step, std::size_t before);
+  [[nodiscard]] bool add_output(std::size_t step, const std::string& path);
+  // `step`, which has not begun, has to wait for `before`, which has not ended. False when it does already.
+  bool add_wait(std::size_t step, std::size_t before);
   // Weighs everything anew, and throws Fault (Exit::description) when steps that have not ended need each other in a
   // circle. `released`: those whose users do not wait for them any more.
   void weigh_again(const std::function<double(std::size_t)>& seconds, const std::vector<bool>& released);

@@ -25,7 +25,7 @@ class Learned {
   // Nothing when the file is no such document.
   [[nodiscard]] static std::vector<Lesson> read(const std::string& path);
 
-  // Keeps what a step makes; the files that it surely makes come first.
+  // Keeps what a step makes.
   void put(std::size_t step, const Lesson& lesson);
   struct Files {
     std::vector<std::string> makes;

@@ -9,7 +9,7 @@
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/text.h"
-#include "plan/languages/fortran_modules.h"
+#include "plan/operations.h"
 
 namespace coctilis::engine {
 

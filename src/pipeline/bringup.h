@@ -35,9 +35,8 @@ class Watcher {
   virtual void staged(const model::Run& run) = 0;
   // One check has ended.
   virtual void check_ended(const model::Check& check) = 0;
-  // A member of the tree is begun (the last of run.members), and has ended.
+  // A member of the tree is begun: the last of run.members.
   virtual void member_begun(const model::Run& run, std::size_t number, std::size_t count) = 0;
-  virtual void member_ended(const model::Run& run, const model::Run& member) = 0;
   // Whether what is missing of other repositories is to be brought in.
   [[nodiscard]] virtual bool asks_to_fill(const model::Run& run) = 0;
   // Who is told how filling goes on, and how the build does. Both live as long as this does.

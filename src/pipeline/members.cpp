@@ -2,11 +2,13 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <nlohmann/json.hpp>
 #include <set>
 
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/text.h"
+#include "smoke/smoke.h"
 
 namespace coctilis::pipeline {
 
@@ -30,7 +32,11 @@ Problem bad_component(const model::Run& run, const std::string& name, const std:
 
 Component component_of(const model::Run& run, const std::string& name) {
   const std::string path = files::absolute(name, run.tree);
-  if (!files::is_below(path, run.tree)) throw Fault(bad_component(run, name, "lies outside of the tree"));
+  std::error_code error;
+  const std::string real = std::filesystem::weakly_canonical(path, error).string();
+  // By its name, and by where a link leads.
+  if (!files::is_below(path, run.tree) || (!error && !files::is_below(real, run.tree)))
+    throw Fault(bad_component(run, name, "lies outside of the tree"));
   if (files::is_folder(path)) return {name, files::below(path, run.tree), {}};
   if (!files::is_file(path)) throw Fault(bad_component(run, name, "is not there"));
   const std::filesystem::path file(path);
@@ -86,7 +92,8 @@ model::Run member_of(const model::Run& run, const Component& component, const st
   member.options.prefixes.clear();
   member.options.targets.clear();
   member.options.checks.clear();
-  member.options.prefix = run.kiln + "/installed/" + name_of_kiln(component.folder);
+  // What a description writes about its place has to name the place it goes to.
+  if (member.options.prefix.empty()) member.options.prefix = run.kiln + "/installed/" + name_of_kiln(component.folder);
   member.inherited = settings_for_member(run.settings, installed);
   member.inherited->description = component.description;
   return member;
@@ -117,58 +124,146 @@ void show_results_of_members(const model::Run& run) {
   }
 }
 
-// Takes over how a member ended.
-void take_problem(model::Run& run, const model::Run& member) {
-  if (run.problem || !member.problem) return;
-  run.problem = member.problem;
-  run.problem->what = member.member_name + ": " + run.problem->what;
-  run.outcome.interrupted_by = member.outcome.interrupted_by;
+// The compile databases of the members in one.
+void write_database_of_members(const model::Run& run) {
+  auto all = nlohmann::ordered_json::array();
+  for (const auto& member : run.members) {
+    const auto one = nlohmann::ordered_json::parse(files::read(member.kiln + "/compile_commands.json").value_or("[]"),
+                                                   nullptr, false);
+    if (one.is_array()) all.insert(all.end(), one.begin(), one.end());
+  }
+  files::write_if_different(run.kiln + "/compile_commands.json",
+                            all.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
 }
+
+class Members {
+ public:
+  Members(model::Run& run, const Wish& wish, Watcher& watcher) : run_(run), wish_(wish), watcher_(watcher) {}
+
+  void bring_up_all() {
+    const auto components = components_of(run_);
+    const std::size_t count = how_many(components);
+    run_.members.reserve(count);
+    for (std::size_t i = 0; i < count; ++i) {
+      if (!one(components[i], i + 1 == count, count) && !goes_on()) break;
+    }
+    run_.built = wish_.goal >= Goal::build;
+    run_.reached = run_.problem ? model::Stage::locate : model::Stage::build;
+    if (!run_.members.empty() && wish_.goal >= Goal::plan) write_database_of_members(run_);
+    if (run_.built) show_results_of_members(run_);
+    if (!run_.problem && wish_.goal == Goal::smoke && !run_.settings.smoke.empty()) check_whole();
+  }
+
+ private:
+  // Those up to the last that is asked for by name; all when none is.
+  [[nodiscard]] std::size_t how_many(const std::vector<Component>& components) const {
+    std::size_t count = 0;
+    for (const auto& name : run_.options.targets) {
+      const auto it = std::find_if(components.begin(), components.end(), [&](const auto& component) {
+        return component.name == name || component.folder == name;
+      });
+      if (it == components.end()) throw Fault(no_member(name, components));
+      count = std::max(count, static_cast<std::size_t>(it - components.begin()) + 1);
+    }
+    return count == 0 ? components.size() : count;
+  }
+
+  static Problem no_member(const std::string& name, const std::vector<Component>& components) {
+    std::vector<std::string> names;
+    for (const auto& component : components) names.push_back(component.name);
+    return {Exit::usage,
+            {},
+            "there is no member '" + text::printable_line(name) + "'",
+            "a tree with components is built by its members: " + text::join(names, ", "),
+            "name one of them: it is built with those before it",
+            {}};
+  }
+
+  bool goes_on() const { return run_.options.keep_going && run_.members.back().outcome.interrupted_by == 0; }
+
+  bool one(const Component& component, bool last, std::size_t count) {
+    run_.members.push_back(member_of(run_, component, installed_));
+    auto& member = run_.members.back();
+    watcher_.member_begun(run_, run_.members.size(), count);
+    Wish own = wish_;
+    own.fill = false;
+    own.may_repeat = false;  // what it installs is looked at in any case
+    // Those that others come behind have to be there, whatever is asked of the whole.
+    if (!last) own.goal = std::max(wish_.goal, Goal::build);
+    const bool good = bring_up(member, own, watcher_);
+    if (good && !last && member.installs()) install(member);
+    for (auto check : member.checks) {
+      check.name = member.member_name + ": " + check.name;
+      run_.checks.push_back(std::move(check));
+    }
+    run_.checked = run_.checked || member.checked;
+    if (!run_.problem && member.problem) {
+      run_.problem = member.problem;
+      run_.problem->what = member.member_name + ": " + run_.problem->what;
+      run_.outcome.interrupted_by = member.outcome.interrupted_by;
+    }
+    return good;
+  }
+
+  // For those behind. What cannot be installed is no failure of the member: who needs it will say so.
+  void install(model::Run& member) {
+    if (wish_.goal != Goal::stage) {
+      if (stage_for_others(member)) {
+        watcher_.staged(member);
+      } else {
+        watcher_.noted("what " + member.member_name +
+                       " installs is not there for those behind it: " + member.problem->what);
+        member.problem.reset();
+        return;
+      }
+    }
+    const auto& prefix = member.options.prefix;
+    if (files::is_folder(prefix) && std::find(installed_.begin(), installed_.end(), prefix) == installed_.end())
+      installed_.push_back(prefix);
+  }
+
+  // The [[smoke]] checks of the whole, which may run the programs of all members.
+  void check_whole() {
+    model::Plan all;
+    all.tree = run_.tree;
+    all.kiln = run_.kiln;
+    all.work = run_.kiln + "/work";
+    for (const auto& member : run_.members)
+      all.targets.insert(all.targets.end(), member.plan.targets.begin(), member.plan.targets.end());
+    smoke::Request request;
+    request.toolchain = &run_.toolchain;
+    for (const auto& check : run_.settings.smoke) {
+      const auto& only = run_.options.checks;
+      if (only.empty() || std::find(only.begin(), only.end(), check.name) != only.end())
+        request.only.push_back(check.name);
+    }
+    if (request.only.empty()) return;
+    const auto checks =
+        smoke::run_checks(all, run_.settings, request, [&](const model::Check& check) { watcher_.check_ended(check); });
+    if (!checks) throw Fault(checks.problem());
+    watcher_.doing("");
+    run_.checks.insert(run_.checks.end(), checks->begin(), checks->end());
+    run_.checked = true;
+    const auto failed = static_cast<std::size_t>(std::count_if(
+        checks->begin(), checks->end(), [](const auto& check) { return check.verdict == model::Verdict::failed; }));
+    if (failed > 0) run_.problem = {Exit::check, {}, text::count(failed, "check") + " failed", {}, {}, {}};
+    watcher_.checked(run_, failed == 0);
+  }
+
+  model::Run& run_;
+  const Wish& wish_;
+  Watcher& watcher_;
+  std::vector<std::string> installed_;  // prefixes of those that are done
+};
 
 }  // namespace
 
 bool bring_up_members(model::Run& run, const Wish& wish, Watcher& watcher) {
-  const auto all = guarded("looking at the components", [&] { return components_of(run); });
-  if (!all) {
-    run.problem = all.problem();
-    return false;
-  }
-  std::vector<std::string> installed;
-  run.members.reserve(all->size());
-  for (const auto& component : *all) {
-    const bool last = &component == &all->back();
-    run.members.push_back(member_of(run, component, installed));
-    auto& member = run.members.back();
-    watcher.member_begun(run, run.members.size(), all->size());
-    Wish own = wish;
-    own.fill = false;
-    own.may_repeat = false;
-    // Those that others come behind have to be there, whatever is asked of the whole.
-    if (!last) own.goal = std::max(wish.goal, Goal::build);
-    bool good = bring_up(member, own, watcher);
-    if (good && member.built && !last && wish.goal != Goal::stage && member.installs()) {
-      good = stage(member);
-      if (good) {
-        watcher.staged(member);
-        installed.push_back(member.options.prefix);
-      }
-    }
-    watcher.member_ended(run, member);
-    for (auto check : member.checks) {
-      check.name = member.member_name + ": " + check.name;
-      run.checks.push_back(std::move(check));
-    }
-    run.checked = run.checked || member.checked;
-    take_problem(run, member);
-    if (!good && (!run.options.keep_going || member.outcome.interrupted_by != 0)) break;
-  }
-  run.built = wish.goal >= Goal::build;
-  run.reached = run.problem ? model::Stage::locate : model::Stage::build;
-  const auto shown = guarded("showing the results", [&] {
-    if (run.built) show_results_of_members(run);
+  const auto done = guarded("bringing up the members", [&] {
+    Members(run, wish, watcher).bring_up_all();
     return true;
   });
-  if (!shown && !run.problem) run.problem = shown.problem();
+  if (!done) run.problem = done.problem();
   return !run.problem;
 }
 

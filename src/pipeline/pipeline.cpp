@@ -728,9 +728,11 @@ bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ende
   return true;
 }
 
-bool stage(model::Run& run) {
+namespace {
+
+bool stage_as(model::Run& run, bool confined) {
   if (run.project.by_recipes) {
-    const auto staged = stage_by_recipe(run);
+    const auto staged = stage_by_recipe(run, confined);
     return staged ? true : stop(run, staged.problem());
   }
   if (run.plan.install.empty())
@@ -746,6 +748,11 @@ bool stage(model::Run& run) {
   run.reached = model::Stage::stage;
   return true;
 }
+
+}  // namespace
+
+bool stage(model::Run& run) { return stage_as(run, false); }
+bool stage_for_others(model::Run& run) { return stage_as(run, true); }
 
 void record(model::Run& run, Session& session) {
   const auto kept = record::keep(run);

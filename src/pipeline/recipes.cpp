@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cctype>
 
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -30,6 +31,16 @@ void hand_on_options(const model::Run& run, Command& command) {
   if (!call.assignments.empty()) command.environment["MAKEFLAGS"] = describe::makefile::flags_text(call);
 }
 
+// Recipes that nobody asked for write where those of the build may, and nowhere else. Throws Fault.
+void confine(const model::Run& run, Command& command) {
+  const auto confinement = confinement_of(run.tree, run.kiln);
+  command.writable = confinement.writable;
+  for (const auto& [name, value] : confinement.environment) {
+    files::make_folder(value);  // of temporary files
+    command.environment[name] = value;
+  }
+}
+
 // What the tree's own "install" puts in place, in installed/ of the kiln: the names that users get. It may write
 // nowhere else; one that wants to is asked again with the prefix by its usual names. That it fails is no failure of the
 // build.
@@ -40,21 +51,16 @@ void install_in_kiln(model::Run& run) {
   if (run.outcome.ran == 0 && std::filesystem::exists(to, error)) return;
   begin_reaching(run.kiln + "/make");
   std::filesystem::remove_all(to, error);
-  std::error_code self_error;
-  const std::string self = std::filesystem::read_symlink("/proc/self/exe", self_error).string();
   for (const auto& words :
        {std::vector<std::string>{"DESTDIR=" + to}, std::vector<std::string>{"PREFIX=" + to, "prefix=" + to}}) {
     files::make_folder(to);
     Command command;
-    command.argv = {self,      "run-confined",
-                    "--write", run.kiln,
-                    "--write", files::temporary_folder(),
-                    "--",      run.kiln + "/make/bin/make",
-                    "install"};
+    command.argv = {run.kiln + "/make/bin/make", "install"};
     command.argv.insert(command.argv.end(), words.begin(), words.end());
     command.folder = run.project.install_folder;
     command.limit_seconds = 300;
     for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
+    confine(run, command);
     hand_on_options(run, command);
     const Ended ended = coctilis::run(command);
     files::write(run.kiln + "/installed.log", ended.output);
@@ -207,7 +213,7 @@ void add_what_recipes_made(model::Run& run) {
 }
 
 // What the makefile's own "install" does, told its prefix by the names that makefiles give it.
-Result<bool> stage_by_recipe(model::Run& run) {
+Result<bool> stage_by_recipe(model::Run& run, bool confined) {
   const std::string prefix = files::absolute(run.options.prefix);
   if (run.project.install_folder.empty())
     return Problem{Exit::description,
@@ -220,6 +226,15 @@ Result<bool> stage_by_recipe(model::Run& run) {
   command.argv = {run.kiln + "/make/bin/make", "install", "PREFIX=" + prefix, "prefix=" + prefix};
   command.folder = run.project.install_folder;
   for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
+  if (confined) {
+    const auto made = guarded("making the prefix", [&] {
+      files::make_folder(prefix);
+      confine(run, command);
+      return true;
+    });
+    if (!made) return made.problem();
+    command.writable.push_back(prefix);
+  }
   hand_on_options(run, command);
   begin_reaching(run.kiln + "/make");
   const Ended ended = coctilis::run(command);

@@ -100,7 +100,6 @@ TEST_F(Fortran, AModuleMovesAndIsMissing) {
   ASSERT_EQ(build().exit, 0);
   EXPECT_EQ(fired(), "peak   18.0\n");
   // Somebody takes its file away.
-  files::write(tree.label_folder() + "/bin/x", "");
   std::filesystem::remove(tree.label_folder() + "/work/.objects/curve/modules/glaze.mod");
   ASSERT_EQ(build().exit, 0);
   EXPECT_EQ(compiled(), std::set<std::string>{"curve/all.f90"});
@@ -132,6 +131,46 @@ TEST_F(Fortran, ModulesInACircleAreToldSo) {
     EXPECT_NE(said.all().find("modules use each other in a circle: soak uses hold uses soak"), std::string::npos)
         << said.all();
   }
+}
+
+TEST_F(Fortran, ModulesThatAreNotFoundAreExplained) {
+  tree.write("curve/glaze.f90", "! nothing\n");
+  auto said = build();
+  EXPECT_EQ(said.exit, 5);
+  EXPECT_NE(said.all().find("no source that is built here defines the module 'glaze'"), std::string::npos)
+      << said.all();
+  // One that another target has.
+  tree.write("alone.f90", "module glaze\nend module\n");
+  tree.write("CMakeLists.txt", tree.read("CMakeLists.txt") + "add_library(alone STATIC alone.f90)\n");
+  said = build();
+  EXPECT_EQ(said.exit, 5);
+  EXPECT_NE(said.all().find("let 'curve' link 'alone'"), std::string::npos) << said.all();
+}
+
+TEST_F(Fortran, TwoTargetsDoNotMakeOneModuleFile) {
+  tree.write("alone.f90", "module glaze\nend module\n");
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(model Fortran)\n"
+             "set(CMAKE_Fortran_MODULE_DIRECTORY ${CMAKE_BINARY_DIR}/modules)\n"
+             "add_library(curve STATIC curve/glaze.f90)\nadd_library(alone STATIC alone.f90)\n");
+  for (int i = 0; i < 2; ++i) {
+    const auto said = build(1);
+    EXPECT_EQ(said.exit, 5);
+    EXPECT_NE(said.all().find("modules/glaze.mod is made by two steps"), std::string::npos) << said.all();
+    EXPECT_NE(said.all().find("a folder of its own for its modules"), std::string::npos) << said.all();
+  }
+}
+
+TEST_F(Fortran, OneThatIsPreprocessedByAnOptionIsScannedSo) {
+  tree.write("curve/soak.f90",
+             "#ifdef NEVER\nmodule soaking\nuse nowhere\nend module\n#endif\n" + tree.read("curve/soak.f90"));
+  replace("CMakeLists.txt", "WET)", "WET)\ntarget_compile_options(curve PRIVATE -cpp)");
+  const auto said = build();
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_FALSE(files::exists(tree.label_folder() + "/work/.objects/curve/modules/soaking.mod"));
+  EXPECT_EQ(nlohmann::json::parse(
+                files::read(tree.label_folder() + "/work/.objects/curve/curve/soak.o.modules").value_or("{}"))["uses"],
+            std::vector<std::string>{"heat"});
 }
 
 TEST_F(Fortran, WarningsAreCounted) {

@@ -114,6 +114,73 @@ TEST_F(Members, SettingsOfTheWholeAndTheirOwnHold) {
   EXPECT_EQ(viewed(), "salt blue\n");
 }
 
+TEST_F(Members, StagedTheyLieInThePrefixThatWasAskedFor) {
+  const std::string prefix = tree.scratch() + "/prefix";
+  tree.write("core/note.in", "@CMAKE_INSTALL_PREFIX@\n");
+  tree.write("core/CMakeLists.txt", tree.read("core/CMakeLists.txt") +
+                                        "configure_file(note.in note @ONLY)\n"
+                                        "install(FILES ${CMAKE_BINARY_DIR}/note DESTINATION share)\n");
+  tree.write("viewer/CMakeLists.txt", tree.read("viewer/CMakeLists.txt") + "install(TARGETS viewer DESTINATION bin)\n");
+  const auto said = run("stage", {"--prefix", prefix});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  for (const char* name : {"/bin/viewer", "/bin/weigh", "/lib/libclaycore.so", "/include/claycore.h"})
+    EXPECT_TRUE(files::exists(prefix + name)) << name;
+  EXPECT_EQ(files::read(prefix + "/share/note").value_or(""), prefix + "\n");
+  Command command;
+  command.argv = {prefix + "/bin/viewer"};
+  EXPECT_EQ(coctilis::run(command).output, "1222\n");
+}
+
+TEST_F(Members, NamedTheyComeUpWithThoseBefore) {
+  ASSERT_EQ(run("build", {"tools/Makefile"}).exit, 0);
+  EXPECT_EQ(record()["members"].size(), 2U);
+  const auto said = run("build", {"cellar"});
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("there is no member 'cellar'"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("core, tools/Makefile, viewer"), std::string::npos) << said.all();
+}
+
+TEST_F(Members, ChecksOfTheWholeRunProgramsOfAll) {
+  tree.write("coctilis.toml", tree.read("coctilis.toml") +
+                                  "[[smoke]]\nname = \"peak\"\nrun = [\"viewer\"]\nexpect = { output = \"1222\" }\n"
+                                  "[[smoke]]\nname = \"low\"\nrun = [\"viewer\"]\nexpect = { output = \"900\" }\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(said.all().find("low: its output does not contain '900'"), std::string::npos) << said.all();
+  EXPECT_EQ(said.all().find("peak: "), std::string::npos) << said.all();
+}
+
+// Nobody asked for these to be installed.
+TEST_F(Members, InstallRulesOfRecipesAreConfined) {
+  const TreeFolder home;
+  tree.write("tools/Makefile", tree.read("tools/Makefile") + "\techo out > " + home.path("out") + "\n");
+  name(R"("tools", "core")");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("what tools installs is not there for those behind it"), std::string::npos) << said.all();
+  EXPECT_FALSE(files::exists(home.path("out")));
+}
+
+TEST_F(Members, TheirCompileDatabasesAreOne) {
+  ASSERT_EQ(run("build").exit, 0);
+  const auto database =
+      nlohmann::json::parse(files::read(tree.label_folder() + "/compile_commands.json").value_or("[]"));
+  std::set<std::string> names;
+  for (const auto& entry : database)
+    names.insert(std::filesystem::path(entry["file"].get<std::string>()).filename().string());
+  EXPECT_EQ(names, (std::set<std::string>{"core.c", "weigh.c", "viewer.c"}));
+}
+
+TEST_F(Members, LinksThatLeadOutAreNone) {
+  const TreeFolder other;
+  other.write("CMakeLists.txt", "project(other NONE)\n");
+  std::filesystem::create_directory_symlink(other.path(), tree.path("linked"));
+  name(R"("linked")");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("lies outside of the tree"), std::string::npos) << said.all();
+}
+
 TEST_F(Members, WrongNamesAreToldWithTheirPlace) {
   for (const char* bad : {"\"cellar\"", "\"../elsewhere\"", "\"core\", \"core\"", "\"/etc\"", "3"}) {
     name(bad);

@@ -92,7 +92,10 @@ class FortranSteps : public PartSteps {
     // The words that settle how the source is read, where its name does not.
     std::vector<std::string> words;
     const bool fixed = is_fixed_form(source.path, form);
-    const bool preprocessed = is_preprocessed(source.path, preprocessing);
+    const auto asks = [](const std::vector<std::string>& list) {
+      return std::find(list.begin(), list.end(), "-cpp") != list.end();
+    };
+    const bool preprocessed = is_preprocessed(source.path, preprocessing) || asks(options_) || asks(source.options);
     if (form != model::SourceForm::by_name) words.emplace_back(fixed ? "-ffixed-form" : "-ffree-form");
     if (preprocessed)
       words.emplace_back("-cpp");
@@ -114,7 +117,7 @@ class FortranSteps : public PartSteps {
     step.place = unit_.place;
     const std::string order = order_file(planning_, unit_);
     step.outputs = {order};
-    std::vector<std::string> words = {"order-fortran", order, module_folder(planning_, unit_),
+    std::vector<std::string> words = {"order-modules", order, module_folder(planning_, unit_),
                                       part_.settings.module_folder.empty() ? "alone" : "shared"};
     for (const auto* unit : used_) {
       words.insert(words.end(), {"used", order_file(planning_, *unit)});
@@ -166,7 +169,7 @@ class FortranSteps : public PartSteps {
       step.actions.push_back(std::move(action));
       step.byproducts.push_back(text);
     }
-    std::vector<std::string> operation = {"scan-fortran",       text,         source.path,
+    std::vector<std::string> operation = {"find-modules",       text,         source.path,
                                           scanned_file(object), step.depfile, fixed ? "fixed" : "free"};
     operation.insert(operation.end(), folders_.begin(), folders_.end());
     step.actions.push_back({model::Action::How::builtin, std::move(operation), unit_.work_folder, {}});

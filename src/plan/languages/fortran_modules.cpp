@@ -286,28 +286,6 @@ std::string escaped(const std::string& path) {
   return out;
 }
 
-// TEXT SOURCE OUTPUT DEPENDENCIES fixed|free FOLDER...: `TEXT` is the source or what the preprocessor made of it.
-int scan(const std::vector<std::string>& words, const std::string& root, std::string& output) {
-  if (words.size() < 5) return 2;
-  const std::string& source = words[1];
-  const auto content = files::read_beginning(words[0], most_bytes);
-  if (content.empty() && !files::is_file(words[0])) {
-    output += words[0] + " cannot be read\n";
-    return 1;
-  }
-  if (!may_write(words[2], root, output) || !may_write(words[3], root, output)) return 1;
-  const bool fixed = words[4] == "fixed";
-  SourceModules modules = scan_modules(content, fixed);
-  Includes includes({words.begin() + 5, words.end()}, fixed);
-  includes.follow(modules, source, 0);
-  files::write_if_different(words[2], dump({{"defines", modules.defines}, {"uses", modules.uses}}));
-  std::string rule = words[0] == source ? std::string{} : files::read(words[3]).value_or("");
-  rule += escaped(words[2]) + ":";
-  for (const auto& path : includes.looked) rule += " " + escaped(path);
-  files::write(words[3], rule + "\n");
-  return 0;
-}
-
 std::vector<std::string> strings_in(const json& document, const char* key) {
   std::vector<std::string> out;
   if (!document.is_object() || !document.contains(key) || !document[key].is_array()) return out;
@@ -396,7 +374,6 @@ class ModuleOrder {
   [[nodiscard]] json document() const {
     json steps = json::array();
     json modules = json::object();
-    for (const auto& [module, file] : used_) modules[module] = file;
     for (const auto& source : sources_) {
       json needs = json::array();
       for (const auto& module : source.uses) {
@@ -471,8 +448,32 @@ class ModuleOrder {
   std::map<std::string, std::string> used_;
 };
 
+}  // namespace
+
+// TEXT SOURCE OUTPUT DEPENDENCIES fixed|free FOLDER...: `TEXT` is the source or what the preprocessor made of it.
+int find_modules(const std::vector<std::string>& words, const std::string& root, std::string& output) {
+  if (words.size() < 5) return 2;
+  const std::string& source = words[1];
+  const auto content = files::read_beginning(words[0], most_bytes);
+  if (content.empty() && !files::is_file(words[0])) {
+    output += words[0] + " cannot be read\n";
+    return 1;
+  }
+  if (!may_write(words[2], root, output) || !may_write(words[3], root, output)) return 1;
+  const bool fixed = words[4] == "fixed";
+  SourceModules modules = scan_modules(content, fixed);
+  Includes includes({words.begin() + 5, words.end()}, fixed);
+  includes.follow(modules, source, 0);
+  files::write_if_different(words[2], dump({{"defines", modules.defines}, {"uses", modules.uses}}));
+  std::string rule = words[0] == source ? std::string{} : files::read(words[3]).value_or("");
+  rule += escaped(words[2]) + ":";
+  for (const auto& path : includes.looked) rule += " " + escaped(path);
+  files::write(words[3], rule + "\n");
+  return 0;
+}
+
 // OUTPUT FOLDER alone|shared [used ORDER]... [source OBJECT SCANNED]...
-int order(const std::vector<std::string>& words, const std::string& root, std::string& output) {
+int order_modules(const std::vector<std::string>& words, const std::string& root, std::string& output) {
   if (words.size() < 3) return 2;
   ModuleOrder modules(words[1], words[2] == "alone");
   for (std::size_t i = 3; i < words.size();) {
@@ -493,14 +494,6 @@ int order(const std::vector<std::string>& words, const std::string& root, std::s
   files::make_folder(words[1]);
   files::write_if_different(words[0], dump(modules.document()));
   return 0;
-}
-
-}  // namespace
-
-StepOperation step_operation(std::string_view name) {
-  static const std::map<std::string_view, StepOperation> table = {{"scan-fortran", scan}, {"order-fortran", order}};
-  const auto it = table.find(name);
-  return it == table.end() ? nullptr : it->second;
 }
 
 }  // namespace coctilis::plan

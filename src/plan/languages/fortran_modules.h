@@ -2,8 +2,6 @@
 // follows for the sources of a unit.
 #pragma once
 
-#include <functional>
-#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -27,14 +25,12 @@ struct SourceModules {
 // Reads the statements of a source. Lines that begin with '#' are passed over.
 [[nodiscard]] SourceModules scan_modules(std::string_view content, bool fixed_form);
 
-// ---- operations of steps --------------------------------------------------------------------------------------------
+// ---- operations of steps (plan/operations.h) -----------------------------------------------------------------------
 
-// An operation that a step does in this program: the words behind its name, the only folder that it may write to, and
-// where it says what went wrong. Gives an exit code.
-using StepOperation = int (*)(const std::vector<std::string>& words, const std::string& root, std::string& output);
-// "scan-fortran": reads a source, follows its INCLUDE lines, writes what it found and a dependency file.
-// "order-fortran": reads what was found in the sources of a unit, and the order of units that it uses; writes what
-// needs what (engine/learned.h), and takes modules away that nothing defines any more. Nothing for other names.
-[[nodiscard]] StepOperation step_operation(std::string_view name);
+// Reads a source, follows its INCLUDE lines, writes what it found and a dependency file.
+int find_modules(const std::vector<std::string>& words, const std::string& root, std::string& output);
+// Reads what was found in the sources of a unit, and the order of units that it uses; writes what needs what
+// (engine/learned.h), and takes modules away that nothing defines any more.
+int order_modules(const std::vector<std::string>& words, const std::string& root, std::string& output);
 
 }  // namespace coctilis::plan

@@ -2,6 +2,7 @@
 
 #include <re2/re2.h>
 
+#include "base/file_operations.h"
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
@@ -178,7 +179,7 @@ bool Rules::add_call_of_tool(const Rule& rule, std::vector<std::string>& argv, b
     argv = std::move(call);
     return false;
   }
-  if (argv.size() < 3 || argv[1] != "-E") {
+  if (argv.size() < 3 || argv[1] != "-E" || !files::is_operation(argv[2])) {
     throw Fault({Exit::description,
                  rule.place,
                  "the command '" +

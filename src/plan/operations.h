@@ -1,0 +1,18 @@
+// Operations that steps of languages do in this program; those on files alone are in base/file_operations.h.
+// Descriptions cannot ask for them.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace coctilis::plan {
+
+// Gets the words behind its name, the only folder that it may write to, and where it says what went wrong. Gives an
+// exit code. May throw Fault.
+using StepOperation = int (*)(const std::vector<std::string>& words, const std::string& root, std::string& output);
+
+// The operation of that name; nullptr when there is none.
+[[nodiscard]] StepOperation step_operation(std::string_view name);
+
+}  // namespace coctilis::plan
