@@ -34,6 +34,13 @@ int Disk::write_all(int fd, std::string_view bytes) {
   return 0;
 }
 
+std::string remedy_for_writing(int error) {
+  if (error == ENOSPC || error == EDQUOT) return remedy_for_full_disk;
+  if (error == EIO)
+    return "look at the system's log for what is wrong with the disk, or choose a kiln on another with --kiln DIR";
+  return "choose another folder with --kiln DIR, or make this one writable";
+}
+
 Disk& disk() { return *disk_in_use.load(std::memory_order_relaxed); }
 
 DiskInPlace::DiskInPlace(Disk& other) : before_(disk_in_use.exchange(&other)) {}

@@ -26,6 +26,11 @@ class Disk {
   int write_all(int fd, std::string_view bytes);
 };
 
+// What to do when one of these calls failed with `error` (an errno) while something in a kiln was written.
+[[nodiscard]] std::string remedy_for_writing(int error);
+inline constexpr const char* remedy_for_full_disk =
+    "make room on the disk, or choose a kiln on another with --kiln DIR";
+
 // The disk in use: the system's own unless a test has put another there.
 [[nodiscard]] Disk& disk();
 

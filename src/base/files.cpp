@@ -25,9 +25,7 @@ namespace {
                {path.string(), 0, 0},
                fmt::format("cannot write '{}'", path.string()),
                std::strerror(error),
-               error == ENOSPC || error == EDQUOT
-                   ? "make room on the disk, or choose another output folder with --kiln DIR"
-                   : "choose another output folder with --kiln DIR, or make this one writable",
+               remedy_for_writing(error),
                {}});
 }
 

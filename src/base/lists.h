@@ -1,11 +1,18 @@
 // Lists: texts whose elements are divided by semicolons.
 #pragma once
 
+#include <algorithm>
 #include <string>
 #include <string_view>
 #include <vector>
 
 namespace coctilis {
+
+namespace lists {
+[[nodiscard]] inline bool contains(const std::vector<std::string>& list, std::string_view text) {
+  return std::find(list.begin(), list.end(), text) != list.end();
+}
+}  // namespace lists
 
 // The elements; a semicolon within [...] or after a backslash does not divide. Empty elements stay unless `keep_empty`
 // is false. "" has no elements.

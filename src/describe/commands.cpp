@@ -81,14 +81,14 @@ Understood compiler_run(std::vector<std::string> all, bool cxx, const std::strin
     } else if (word.starts_with("-o") && word.size() > 2) {
       output = word.substr(2);
     } else if (word == "-MF" && i + 1 < words.size()) {
-      out.depfile = words[++i];
+      out.dependency_file = words[++i];
     } else if (word.starts_with("-MF") && word.size() > 3) {
-      out.depfile = word.substr(3);
+      out.dependency_file = word.substr(3);
     } else if (word == "-MD" || word == "-MMD") {
       writes_dependencies = out.asks = true;
       out.tells_all = word == "-MD";
     } else if (word.starts_with("-Wp,-MD,") || word.starts_with("-Wp,-MMD,")) {
-      out.depfile = word.substr(word.find(',', 4) + 1);
+      out.dependency_file = word.substr(word.find(',', 4) + 1);
       out.asks = true;
       out.tells_all = word.starts_with("-Wp,-MD,");
     } else if (word == "-x" && i + 1 < words.size()) {
@@ -114,14 +114,14 @@ Understood compiler_run(std::vector<std::string> all, bool cxx, const std::strin
     if (output.empty()) output = "a.out";
   }
   out.output = files::absolute(output, folder);
-  if (writes_dependencies && out.depfile.empty()) {
+  if (writes_dependencies && out.dependency_file.empty()) {
     const auto slash = output.rfind('/');
     const auto dot = output.rfind('.');
-    out.depfile =
+    out.dependency_file =
         (dot != std::string::npos && (slash == std::string::npos || dot > slash) ? output.substr(0, dot) : output) +
         ".d";
   }
-  if (!out.depfile.empty()) out.depfile = files::absolute(out.depfile, folder);
+  if (!out.dependency_file.empty()) out.dependency_file = files::absolute(out.dependency_file, folder);
   return out;
 }
 

@@ -13,7 +13,7 @@ struct Understood {
   std::string language;              // of a compilation
   std::vector<std::string> sources;  // absolute
   std::string output;                // absolute
-  std::string depfile;               // absolute: the file of header dependencies that the command itself writes
+  std::string dependency_file;       // absolute: the file of header dependencies that the command itself writes
   bool tells_all = false;            // these are all headers; else those of the system are not among them
   bool asks = false;                 // the command says in some way that dependencies are to be written
   bool wrapped = false;              // another program starts the compiler, or does without it

@@ -349,7 +349,7 @@ class Mirror {
                  {path, 0, 0},
                  "the copy of the tree cannot be written",
                  std::strerror(error),
-                 "make room on the disk, or choose another kiln with --kiln DIR",
+                 remedy_for_writing(error),
                  {}});
   }
 

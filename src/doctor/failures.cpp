@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "base/disk.h"
 #include "base/files.h"
 #include "base/text.h"
 #include "doctor/case.h"
@@ -34,9 +35,7 @@ struct Failure {
   Explanation (*explain)(const Case&);
 };
 
-Explanation disk_full(const Case&) {
-  return {"disk full", "there is no room left on the disk", "make room, or choose another disk with --kiln DIR"};
-}
+Explanation disk_full(const Case&) { return {"disk full", "there is no room left on the disk", remedy_for_full_disk}; }
 
 Explanation out_of_memory(const Case&) {
   return {"out of memory", "the compiler was stopped, most likely because memory ran out",

@@ -17,7 +17,7 @@ bool needs(const model::Step& step, const std::string& file) {
   const auto has = [&](const std::vector<std::string>& list) {
     return std::find(list.begin(), list.end(), file) != list.end();
   };
-  return has(step.inputs) || has(step.order_only);
+  return has(step.inputs) || has(step.after);
 }
 
 // What is told of a file that a step is said to make.

@@ -42,7 +42,7 @@ CommandHashes command_hashes(const model::Plan& plan, const Step& step) {
     by_shell = by_shell || action.how == model::Action::How::shell || step.by_time;
   }
   for (const auto& output : step.outputs) add(output);
-  if (step.reads == model::Reads::told) add(step.depfile);  // else it is where this program is told something
+  if (step.reads == model::Reads::told) add(step.dependency_file);  // else it is where this program is told something
   add(step.identity);
   // What a makefile says a target needs may be told by earlier runs of its recipe: it is compared one by one.
   if (!step.by_time) {

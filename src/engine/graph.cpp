@@ -23,7 +23,7 @@ std::size_t Graph::maker_of(std::string_view path) const {
 
 std::vector<std::size_t> Graph::needed_by(std::size_t step) const {
   std::vector<std::size_t> out;
-  for (const auto* list : {&plan_.steps[step].inputs, &plan_.steps[step].order_only}) {
+  for (const auto* list : {&plan_.steps[step].inputs, &plan_.steps[step].after}) {
     for (const auto& input : *list) {
       if (const auto maker = maker_of(input); maker != none && maker != step) out.push_back(maker);
     }

@@ -82,8 +82,7 @@ void Journal::cannot(const char* what, int error) const {
                {path_, 0, 0},
                fmt::format("the journal cannot be {}", what),
                std::strerror(error),
-               error == ENOSPC || error == EDQUOT ? "make room on the disk"
-                                                  : "make the kiln writable, or choose another with --kiln DIR",
+               remedy_for_writing(error),
                {}});
 }
 

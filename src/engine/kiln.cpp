@@ -25,8 +25,7 @@ std::string place_mark(const std::string& kiln) { return kiln + "/place"; }
                {kiln, 0, 0},
                "the kiln '" + kiln + "' cannot be written",
                std::strerror(error),
-               error == ENOSPC || error == EDQUOT ? "make room on the disk"
-                                                  : "make it writable, or choose another folder with --kiln DIR",
+               remedy_for_writing(error),
                {}});
 }
 

@@ -5,7 +5,7 @@
 #include <unistd.h>
 
 #include "base/confine.h"
-#include "base/depfile.h"
+#include "base/dependency_file.h"
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/text.h"
@@ -29,7 +29,7 @@ std::string as_written(const Action& action) {
 }
 
 // Beside the file that one compiler adds its headers to, the one for another.
-std::string headers_file(const Step& step) { return step.depfile + ".headers"; }
+std::string headers_file(const Step& step) { return step.dependency_file + ".headers"; }
 
 }  // namespace
 
@@ -57,19 +57,20 @@ void Runner::prepare(Running& running) const {
     make(parent_of(step.calls));
     ::unlink(step.calls.c_str());
   }
-  if (step.depfile.empty()) return;
-  make(parent_of(step.depfile));
+  if (step.dependency_file.empty()) return;
+  make(parent_of(step.dependency_file));
   if (running.reads == Reads::noted) {
-    ::unlink(step.depfile.c_str());
+    ::unlink(step.dependency_file.c_str());
   } else if (running.reads == Reads::asked) {
     // Compilers add to these.
-    ::unlink(step.depfile.c_str());
+    ::unlink(step.dependency_file.c_str());
     ::unlink(headers_file(step).c_str());
-  } else if (running.reads == Reads::kept && files::lies_below(step.depfile, plan_.kiln)) {
+  } else if (running.reads == Reads::kept && files::lies_below(step.dependency_file, plan_.kiln)) {
     // Compilers write into the file that is there: it is held by this program while its recipe moves it about.
     struct stat info {};
-    running.kept_file_is_ours = ::lstat(step.depfile.c_str(), &info) != 0;
-    running.kept_file = ::open(step.depfile.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK, 0666);
+    running.kept_file_is_ours = ::lstat(step.dependency_file.c_str(), &info) != 0;
+    running.kept_file =
+        ::open(step.dependency_file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK, 0666);
     if (running.kept_file >= 0 && ::ftruncate(running.kept_file, 0) != 0) {
       ::close(running.kept_file);
       running.kept_file = -1;
@@ -86,7 +87,7 @@ Command Runner::command_for(const Running& running, const Action& action) const 
   if (running.reads == Reads::asked) {
     // The headers that are read are added to these files, the system's among them: the first is GCC's ("Environment
     // Variables Affecting GCC"), the others are clang's.
-    command.environment["SUNPRO_DEPENDENCIES"] = step.depfile + " x";
+    command.environment["SUNPRO_DEPENDENCIES"] = step.dependency_file + " x";
     command.environment["CC_PRINT_HEADERS"] = "1";
     command.environment["CC_PRINT_HEADERS_FILE"] = headers_file(step);
   } else if (running.reads == Reads::opened) {
@@ -183,7 +184,7 @@ Runner::State Runner::take(Running& running) const {
   }
   ++running.action;
   if (running.reads == Reads::noted) {
-    const auto noted = files::read(plan_.steps[running.step].depfile);
+    const auto noted = files::read(plan_.steps[running.step].dependency_file);
     running.watched = noted.has_value();
     if (noted) running.files.add(WatchedFiles::from(*noted));
   }
@@ -193,7 +194,7 @@ Runner::State Runner::take(Running& running) const {
 std::optional<std::vector<std::string>> Runner::told(Running& running) const {
   const Step& step = plan_.steps[running.step];
   std::vector<std::string> out;
-  if (step.depfile.empty()) return out;
+  if (step.dependency_file.empty()) return out;
   std::optional<std::string> content;
   if (running.kept_file >= 0) {
     struct stat info {};
@@ -203,13 +204,13 @@ std::optional<std::vector<std::string>> Runner::told(Running& running) const {
       content->resize(n > 0 ? static_cast<std::size_t>(n) : 0);
     }
   }
-  if (!content || content->empty()) content = files::read(step.depfile);
+  if (!content || content->empty()) content = files::read(step.dependency_file);
   std::string folder = folder_of(step);
   if (!step.compilations.empty()) folder = step.compilations.front().folder;
   bool any = false;
   if (content && !content->empty()) {
     any = true;
-    for (const auto& name : parse_depfile(*content)) out.push_back(files::absolute(name, folder));
+    for (const auto& name : parse_dependency_file(*content)) out.push_back(files::absolute(name, folder));
   }
   if (running.reads == Reads::asked) {
     // A name a line; those of files that are read more than once come again.
@@ -228,7 +229,7 @@ void Runner::finish(Running& running, bool good) const {
   if (running.kept_file < 0) return;
   struct stat info {};
   // What was only made to be held, and nobody wrote, goes again.
-  const std::string& path = plan_.steps[running.step].depfile;
+  const std::string& path = plan_.steps[running.step].dependency_file;
   if (!good && running.kept_file_is_ours && ::fstat(running.kept_file, &info) == 0 && info.st_size == 0) {
     struct stat named {};
     if (::lstat(path.c_str(), &named) == 0 && named.st_ino == info.st_ino) ::unlink(path.c_str());

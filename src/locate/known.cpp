@@ -13,7 +13,10 @@ namespace {
 struct Table {
   std::vector<KnownLibrary> libraries;
   std::map<std::string, KnownProgram> programs;
-  std::map<std::string, KnownCLibraryPart> c_library_parts;
+  std::map<std::string, KnownCompilerPart> compiler_parts;
+  std::vector<KnownInterpreter> interpreters;
+  std::map<std::string, KnownOwnWork> own_work;
+  std::set<std::string> everyday_words;
   std::map<std::string, std::size_t> by_name;
   std::map<std::string, std::size_t> by_link_name;
   std::map<std::string, std::size_t> by_word;
@@ -38,6 +41,11 @@ std::vector<std::pair<std::string, std::string>> pairs(const toml::table& entry,
   return out;
 }
 
+std::map<std::string, std::string> map_of(const toml::table& entry, const char* key) {
+  const auto all = pairs(entry, key);
+  return {all.begin(), all.end()};
+}
+
 KnownProgram read_program(const toml::table& entry) {
   KnownProgram program;
   program.name = entry["name"].value_or(std::string{});
@@ -45,10 +53,63 @@ KnownProgram read_program(const toml::table& entry) {
   program.programs = list(entry, "programs");
   program.target = entry["target"].value_or(std::string{});
   program.parts = entry["parts"].value_or(false);
+  program.components = map_of(entry, "components");
   program.beside = pairs(entry, "beside");
   program.told = pairs(entry, "told");
   program.values = pairs(entry, "values");
+  program.files = pairs(entry, "files");
   return program;
+}
+
+template <class Use>
+void each_of(const toml::table& root, const char* key, const Use& use) {
+  if (const auto* array = root[key].as_array()) {
+    for (const auto& node : *array) use(*node.as_table());
+  }
+}
+
+KnownCompilerPart read_compiler_part(const toml::table& entry) {
+  KnownCompilerPart part;
+  part.name = entry["name"].value_or(std::string{});
+  part.shown = entry["shown"].value_or(part.name);
+  part.source = entry["source"].value_or(std::string{});
+  part.options = list(entry, "options");
+  if (part.options.empty()) part.options = {""};
+  part.compiled_with = list(entry, "compiled-with");
+  if (const auto* preferred = entry["preferred"].as_table())
+    part.preferred = {(*preferred)["variable"].value_or(std::string{}), (*preferred)["option"].value_or(std::string{})};
+  part.languages = list(entry, "languages");
+  part.library = map_of(entry, "library");
+  part.package = map_of(entry, "package");
+  part.target = entry["target"].value_or(std::string{});
+  part.variables = pairs(entry, "variables");
+  return part;
+}
+
+KnownInterpreter read_interpreter(const toml::table& entry) {
+  const auto word = [](const toml::table& in, const char* key) { return in[key].value_or(std::string{}); };
+  KnownInterpreter out;
+  out.name = word(entry, "name");
+  out.programs = list(entry, "programs");
+  out.module = word(entry, "module");
+  out.package = word(entry, "package");
+  out.development = word(entry, "development");
+  out.components = list(entry, "components");
+  if (const auto* targets = entry["targets"].as_table()) {
+    out.interpreter_target = word(*targets, "interpreter");
+    out.module_target = word(*targets, "module");
+    out.embedded_target = word(*targets, "embedded");
+  }
+  out.prefixes = map_of(entry, "prefixes");
+  out.library_only = list(entry, "library-only");
+  out.program_only = list(entry, "program-only");
+  out.library_commands = map_of(entry, "library-commands");
+  out.ask = word(entry, "ask");
+  out.places = list(entry, "places");
+  each_of(entry, "add-on", [&](const toml::table& one) {
+    out.add_ons.push_back({word(one, "component"), word(one, "name"), word(one, "package"), word(one, "ask")});
+  });
+  return out;
 }
 
 std::vector<KnownLibrary::Part> read_parts(const toml::table& entry) {
@@ -109,13 +170,6 @@ void add_library(Table& t, KnownLibrary library) {
   t.libraries.push_back(std::move(library));
 }
 
-template <class Use>
-void each_of(const toml::table& root, const char* key, const Use& use) {
-  if (const auto* array = root[key].as_array()) {
-    for (const auto& node : *array) use(*node.as_table());
-  }
-}
-
 const Table& table() {
   static const Table built = [] {
     Table t;
@@ -127,11 +181,17 @@ const Table& table() {
         t.programs.emplace(program.name, program);
       });
       each_of(root, "library", [&](const toml::table& entry) { add_library(t, read_library(entry)); });
-      each_of(root, "c-library-part", [&](const toml::table& entry) {
-        const auto word = [&](const char* key) { return entry[key].value_or(std::string{}); };
-        t.c_library_parts.emplace(word("name"), KnownCLibraryPart{word("name"), word("source"), word("target"),
-                                                                  word("package"), pairs(entry, "found")});
+      each_of(root, "compiler-part", [&](const toml::table& entry) {
+        auto part = read_compiler_part(entry);
+        t.compiler_parts.emplace(part.name, part);
       });
+      each_of(root, "interpreter",
+              [&](const toml::table& entry) { t.interpreters.push_back(read_interpreter(entry)); });
+      each_of(root, "own-work", [&](const toml::table& entry) {
+        const std::string name = entry["name"].value_or(std::string{});
+        t.own_work[name] = {name, entry["version"].value_or(std::string{}), pairs(entry, "variables")};
+      });
+      for (auto& word : list(root, "everyday-words")) t.everyday_words.insert(std::move(word));
       for (const auto& [section, map] :
            {std::pair{"header", &t.header_package}, std::pair{"program", &t.program_package},
             std::pair{"module", &t.module_package}}) {
@@ -158,9 +218,27 @@ const KnownProgram* known_program(const std::string& package) {
   return it == table().programs.end() ? nullptr : &it->second;
 }
 
-const KnownCLibraryPart* known_c_library_part(const std::string& name) {
-  const auto it = table().c_library_parts.find(name);
-  return it == table().c_library_parts.end() ? nullptr : &it->second;
+std::string KnownCompilerPart::for_family(const std::map<std::string, std::string>& by_family,
+                                          const std::string& family) {
+  const auto it = by_family.find(family);
+  return it != by_family.end() ? it->second : get(by_family, "any");
+}
+
+const KnownCompilerPart* known_compiler_part(const std::string& name) {
+  const auto it = table().compiler_parts.find(name);
+  return it == table().compiler_parts.end() ? nullptr : &it->second;
+}
+
+const std::vector<KnownInterpreter>& known_interpreters() { return table().interpreters; }
+const KnownInterpreter* known_interpreter(const std::string& package) {
+  for (const auto& one : table().interpreters) {
+    if (one.prefixes.contains(package)) return &one;
+  }
+  return nullptr;
+}
+const KnownOwnWork* known_own_work(const std::string& package) {
+  const auto it = table().own_work.find(package);
+  return it == table().own_work.end() ? nullptr : &it->second;
 }
 
 const KnownLibrary* known_library(const std::string& name) {
@@ -169,11 +247,10 @@ const KnownLibrary* known_library(const std::string& name) {
   return it == t.by_name.end() ? nullptr : &t.libraries[it->second];
 }
 const KnownLibrary* known_by_word(const std::string& word) {
-  static const std::set<std::string> everyday = {"threads", "backtrace", "uv", "tiff", "check", "event", "benchmark"};
   const auto& t = table();
   const std::string key = text::lower(word);
   const auto it = t.by_word.find(key);
-  return it == t.by_word.end() || key.size() < 3 || everyday.contains(key) ? nullptr : &t.libraries[it->second];
+  return it == t.by_word.end() || key.size() < 3 || t.everyday_words.contains(key) ? nullptr : &t.libraries[it->second];
 }
 const KnownLibrary* known_by_link_name(const std::string& link_name) {
   const auto& t = table();

@@ -2,7 +2,9 @@
 // have them. It comes from data/libraries.toml.
 #pragma once
 
+#include <map>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace coctilis::locate {
@@ -58,27 +60,78 @@ struct KnownLibrary {
 
 // A package that stands for a program.
 struct KnownProgram {
-  std::string name;                   // of the package, as descriptions ask for it; letter case counts
-  std::string variable;               // gets the program's path
-  std::vector<std::string> programs;  // the first that is there
-  std::string target;                 // the imported program; empty: there is none
-  bool parts = false;                 // it is asked for with parts, which are all there when it is
+  std::string name;                               // of the package, as descriptions ask for it; letter case counts
+  std::string variable;                           // gets the program's path
+  std::vector<std::string> programs;              // the first that is there
+  std::string target;                             // the imported program; empty: there is none
+  bool parts = false;                             // it is asked for with parts, which are all there when it is
+  std::map<std::string, std::string> components;  // component -> the program that it needs
   std::vector<std::pair<std::string, std::string>> beside;  // variables for other programs
   std::vector<std::pair<std::string, std::string>> told;    // variables for what it prints when it gets a word
   std::vector<std::pair<std::string, std::string>> values;  // variables with values of their own
+  std::vector<std::pair<std::string, std::string>> files;   // written into the folder of results: name and content
 };
 
-// Something that the C library has on systems like this one.
-struct KnownCLibraryPart {
+// A package that is a part of the tool chain or of the C library. "{language}" and "{library}" in the target and in
+// names of variables stand for the language in which it is put and the library of the compiler's family; values may
+// also have "{found}", "{option}" and "{option-free}", and are empty when it is not there, but for "{found}".
+struct KnownCompilerPart {
   std::string name;
-  std::string source;                                      // a program that tells whether it does
-  std::string target;                                      // the imported target
-  std::string package;                                     // has it where the C library does not
-  std::vector<std::pair<std::string, std::string>> found;  // variables that are set when it does
+  std::string shown;                                           // what users see
+  std::string source;                                          // a program that tells whether it is there
+  std::vector<std::string> options;                            // under which it is; tried in order; "" is none
+  std::vector<std::string> compiled_with;                      // those of them that are for compiling, too
+  std::pair<std::string, std::string> preferred;               // a variable, and the option that counts where it is on
+  std::vector<std::string> languages;                          // it is put in each; empty: once
+  std::map<std::string, std::string> library;                  // by family of compilers, "any" for all others
+  std::map<std::string, std::string> package;                  // has it where it is not there; by family
+  std::string target;                                          // the imported target
+  std::vector<std::pair<std::string, std::string>> variables;  // name and value
+  [[nodiscard]] std::string library_for(const std::string& family) const { return for_family(library, family); }
+  [[nodiscard]] std::string package_for(const std::string& family) const { return for_family(package, family); }
+
+ private:
+  static std::string for_family(const std::map<std::string, std::string>& by_family, const std::string& family);
+};
+
+// A package that is an interpreter, with headers and library for programs that hold it.
+struct KnownInterpreter {
+  std::string name;
+  std::vector<std::string> programs;
+  std::string module;                   // the .pc module
+  std::string package;                  // has headers and library
+  std::string development;              // components that begin so ask for headers and library
+  std::vector<std::string> components;  // all of those
+  std::string interpreter_target, module_target, embedded_target;  // what follows "NAME::"
+  std::map<std::string, std::string> prefixes;          // name it is asked for by -> another beginning of its variables
+  std::vector<std::string> library_only, program_only;  // names that mean a half of it
+  std::map<std::string, std::string> library_commands;  // commands that make a module for it -> the package's name
+  std::string ask;                                      // prints `places`, each behind "tells "
+  std::vector<std::string> places;                      // endings of the variables for them
+  // Headers that come with a module of it: `ask` prints the folders that are looked through behind "looks ", the place
+  // of the headers and the version behind "tells ".
+  struct AddOn {
+    std::string component;
+    std::string name;
+    std::string package;
+    std::string ask;
+  };
+  std::vector<AddOn> add_ons;
+};
+
+// A package that is there because this program does what it is for. "{self}" in values is this program.
+struct KnownOwnWork {
+  std::string name;
+  std::string version;
+  std::vector<std::pair<std::string, std::string>> variables;
 };
 
 // nullptr when the name is not known.
-[[nodiscard]] const KnownCLibraryPart* known_c_library_part(const std::string& name);
+[[nodiscard]] const KnownCompilerPart* known_compiler_part(const std::string& name);
+[[nodiscard]] const KnownInterpreter* known_interpreter(const std::string& package);
+[[nodiscard]] const KnownOwnWork* known_own_work(const std::string& package);
+// All interpreters.
+[[nodiscard]] const std::vector<KnownInterpreter>& known_interpreters();
 [[nodiscard]] const KnownProgram* known_program(const std::string& package);
 [[nodiscard]] const KnownLibrary* known_library(const std::string& name);
 // The library that a word of a text means: one of its names, letter case aside, unless that is an everyday word.

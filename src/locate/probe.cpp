@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 #include <re2/re2.h>
 
-#include "base/depfile.h"
+#include "base/dependency_file.h"
 #include "base/files.h"
 #include "base/observed.h"
 #include "base/process.h"
@@ -40,7 +40,7 @@ std::optional<Answer> unpack(const std::string& packed) {
 }
 
 // What the answer hangs on: headers read; where headers and libraries were looked for, so that new ones are noticed.
-std::vector<Watched> watched_by(const Probe& probe, const model::Compiler& compiler, const std::string& depfile,
+std::vector<Watched> watched_by(const Probe& probe, const model::Compiler& compiler, const std::string& dependency_file,
                                 const std::string& scratch) {
   std::vector<Watched> out;
   std::vector<std::string> includes = compiler.include_folders;
@@ -65,7 +65,7 @@ std::vector<Watched> watched_by(const Probe& probe, const model::Compiler& compi
   for (const auto& folder : includes) {
     for (const auto& part : parts) out.push_back({files::absolute(folder, scratch) + part, true});
   }
-  for (const auto& header_file : parse_depfile(depfile)) {
+  for (const auto& header_file : parse_dependency_file(dependency_file)) {
     const std::string path = files::absolute(header_file, scratch);
     if (!files::is_below(path, scratch)) out.push_back({path, false});
   }

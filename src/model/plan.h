@@ -43,13 +43,13 @@ struct SearchPath {
 
 // How it is found out what a step reads besides what it is said to.
 enum class Reads {
-  told,     // its command writes it down (Step::depfile); without one, nothing else is read
+  told,     // its command writes it down (Step::dependency_file); without one, nothing else is read
   kept,     // the same, into a file that its recipe moves or takes apart afterwards: it is read before that
   asked,    // the compiler is asked besides, by what it finds in the environment
   opened,   // it is watched: files that it opens
   watched,  // it is watched: also what it asks about
-  noted,  // it watches what it starts itself, and notes all of that (Step::depfile, in the form of WatchedFiles); what
-          // it turns out to have written counts among its outputs
+  noted,    // it watches what it starts itself, and notes all of that (Step::dependency_file, in the form of
+          // WatchedFiles); what it turns out to have written counts among its outputs
 };
 
 struct Step {
@@ -60,10 +60,10 @@ struct Step {
   std::string source;  // of a compilation, absolute
   std::vector<Action> actions;
   std::vector<std::string> inputs;      // files whose content matters, absolute
-  std::vector<std::string> order_only;  // files that must exist before
+  std::vector<std::string> after;       // files that must exist before
   std::vector<std::string> outputs;     // absolute; the first names the step
   std::vector<std::string> byproducts;  // may or may not be written
-  std::string depfile;                  // absolute; inputs found while running (make rule syntax)
+  std::string dependency_file;          // absolute; inputs found while running (make rule syntax)
   Reads reads = Reads::told;
   std::string identity;            // of the tools used: a change makes the step run again
   std::vector<std::string> tools;  // programs that it runs, by path: their content counts

@@ -24,7 +24,7 @@ struct Recipe {
   bool phony = false;                // its outputs are names, not files
   bool always = false;               // it needs a name that is no file, so it is never up to date
   std::vector<std::string> inputs;   // absolute
-  std::vector<std::string> order_only;
+  std::vector<std::string> after;
   std::vector<RecipeLine> lines;
   bool late = false;               // the lines depend on what is there when they run: they are worked out then
   std::size_t key = 0;             // by which the reader knows it, for late lines

@@ -131,7 +131,7 @@ class Printer : public engine::Observer {
                        {"source", step.source},
                        {"outputs", step.outputs},
                        {"inputs", step.inputs},
-                       {"depfile", step.depfile},
+                       {"dependency_file", step.dependency_file},
                        {"place", {step.place.file, step.place.line}},
                        {"compilations", compilations},
                        {"commands", commands},
@@ -457,7 +457,7 @@ bool read_note(const json& noted, model::Step& step, model::StepResult& result) 
     noted.at("source").get_to(step.source);
     noted.at("outputs").get_to(step.outputs);
     noted.at("inputs").get_to(step.inputs);
-    noted.at("depfile").get_to(step.depfile);
+    noted.at("dependency_file").get_to(step.dependency_file);
     step.place = {noted.at("place").at(0).get<std::string>(), noted.at("place").at(1).get<int>(), 0};
     for (const auto& c : noted.at("compilations"))
       step.compilations.push_back({c.at("source").get<std::string>(), c.at("output").get<std::string>(),

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/disk.h"
 #include "base/files.h"
 #include "base/loader.h"
 #include "base/text.h"
@@ -115,7 +116,7 @@ void show_results(model::Run& run) {
                    {link, 0, 0},
                    "the results cannot be shown in the kiln",
                    error.message(),
-                   "make room on the disk, or choose another kiln with --kiln DIR",
+                   remedy_for_writing(error.value()),
                    {}});
   }
 }

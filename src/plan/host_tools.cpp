@@ -47,8 +47,8 @@ class HostSteps {
       for (const auto* list : {&step.outputs, &step.byproducts}) {
         for (const auto& output : *list) moved_[output] = moved(output);
       }
-      if (!step.depfile.empty()) moved_[step.depfile] = moved(step.depfile);
-      for (const auto* list : {&step.inputs, &step.order_only}) queue.insert(queue.end(), list->begin(), list->end());
+      if (!step.dependency_file.empty()) moved_[step.dependency_file] = moved(step.dependency_file);
+      for (const auto* list : {&step.inputs, &step.after}) queue.insert(queue.end(), list->begin(), list->end());
     }
   }
 
@@ -61,10 +61,10 @@ class HostSteps {
     for (const auto index : taken_) {
       Step step = host_plan_.steps[index];
       step.subject += " (for this machine)";
-      for (auto* list : {&step.inputs, &step.order_only, &step.outputs, &step.byproducts}) {
+      for (auto* list : {&step.inputs, &step.after, &step.outputs, &step.byproducts}) {
         for (auto& path : *list) path = library_here(place_of(path), step);
       }
-      step.depfile = place_of(step.depfile);
+      step.dependency_file = place_of(step.dependency_file);
       for (auto& action : step.actions) {
         for (auto& word : action.argv) word = word_here(word, step);
       }

@@ -166,7 +166,7 @@ void Linking::link(const Unit& unit, const std::vector<std::string>& objects, co
   for (const auto& item : line.items) {
     if (item.starts_with('/')) step.inputs.push_back(item);
   }
-  for (const Unit* behind : line.shared_behind) step.order_only.push_back(behind->result.file);
+  for (const Unit* behind : line.shared_behind) step.after.push_back(behind->result.file);
   step.actions.push_back(std::move(action));
 }
 

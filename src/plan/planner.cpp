@@ -72,11 +72,11 @@ class Planner {
     step.outputs = rule.outputs;
     step.byproducts = rule.byproducts;
     step.inputs = rule.inputs;
-    step.order_only = rule.after;
+    step.after = rule.after;
     step.actions = rule.actions;
     step.by_time = rule.by_time;
-    step.depfile = rule.dependency_file;
-    if (step.depfile.empty()) step.reads = model::Reads::watched;
+    step.dependency_file = rule.dependency_file;
+    if (step.dependency_file.empty()) step.reads = model::Reads::watched;
     if (rule.refused) {
       refused_.emplace_back(plan_.steps.size(), *rule.refused);
       step.actions.push_back({model::Action::How::builtin,
@@ -233,7 +233,7 @@ class Planner {
       // A unit without compilations of its own still waits with its last step.
       const bool none = it == compilations_.end() || it->second.empty();
       for (const auto index : none ? steps_of[unit.name] : it->second) {
-        auto& after = plan_.steps[index].order_only;
+        auto& after = plan_.steps[index].after;
         after.insert(after.end(), waits.begin(), waits.end());
       }
     }

@@ -77,7 +77,7 @@ class Reading {
                                                     "true", "test",   "[",     "rmdir", "exit", "cd",    "chmod"};
       // What is done to what a compiler wrote says nothing new.
       static const std::set<std::string> behind = {"cp", "sed", "cat", "grep", "tr", "fmt", "ranlib", "strip", "awk"};
-      const bool compiled = !depfiles_.empty() || asks_none_;
+      const bool compiled = !dependency_files_.empty() || asks_none_;
       if (nothing.contains(name) || (compiled && behind.contains(name))) continue;
       // A pattern stands for names that only a shell finds.
       if (std::any_of(words.begin(), words.end(),
@@ -94,7 +94,7 @@ class Reading {
       if (one.wrapped || (one.asks && !one.tells_all)) {
         opens_ = true;
       } else if (one.asks) {
-        depfiles_.insert(one.depfile);
+        dependency_files_.insert(one.dependency_file);
       } else {
         asks_none_ = true;
       }
@@ -103,8 +103,9 @@ class Reading {
   }
   [[nodiscard]] model::Reads how() const {
     if (other_) return model::Reads::watched;
-    if (opens_ || links_ || depfiles_.size() > 1 || (asks_none_ && !depfiles_.empty())) return model::Reads::opened;
-    return asks_none_ ? model::Reads::asked : depfiles_.empty() ? model::Reads::told : model::Reads::kept;
+    if (opens_ || links_ || dependency_files_.size() > 1 || (asks_none_ && !dependency_files_.empty()))
+      return model::Reads::opened;
+    return asks_none_ ? model::Reads::asked : dependency_files_.empty() ? model::Reads::told : model::Reads::kept;
   }
 
  private:
@@ -112,7 +113,7 @@ class Reading {
   bool opens_ = false;
   bool links_ = false;
   bool asks_none_ = false;
-  std::set<std::string> depfiles_;
+  std::set<std::string> dependency_files_;
 };
 
 class Recipes {
@@ -131,7 +132,7 @@ class Recipes {
     step.subject = files::below(files::absolute(recipe.name, recipe.folder), root_);
     step.outputs = recipe.outputs;
     step.inputs = recipe.inputs;
-    step.order_only = recipe.order_only;
+    step.after = recipe.after;
     Reading reading;
     bool compiles = false;
     for (const auto& line : recipe.lines) {
@@ -158,17 +159,17 @@ class Recipes {
     if (step.always || !step.calls.empty()) step.reads = model::Reads::told;
     if (!recipe.notes.empty()) {
       step.reads = model::Reads::noted;
-      step.depfile = recipe.notes;
+      step.dependency_file = recipe.notes;
     }
     if (step.reads == model::Reads::asked) {
       // A name with a space in it cannot be told that way.
       if (plan_.kiln.find_first_of(" \t") == std::string::npos)
-        step.depfile = plan_.kiln + "/dependencies/" + name + ".d";
+        step.dependency_file = plan_.kiln + "/dependencies/" + name + ".d";
       else
         step.reads = model::Reads::opened;
     }
     if (step.reads == model::Reads::opened || step.reads == model::Reads::watched || step.reads == model::Reads::told)
-      step.depfile.clear();
+      step.dependency_file.clear();
     if ((step.reads == model::Reads::asked || step.reads == model::Reads::kept) && compiles && !searched_.empty())
       step.search = plan_.search_number(search_path_of(searched_, search_folder_, plan_.compiler_folders));
     searched_.clear();
@@ -189,7 +190,7 @@ class Recipes {
         target(done, step);
       }
       if (!done.sources.empty()) {
-        if (!done.depfile.empty()) step.depfile = done.depfile;
+        if (!done.dependency_file.empty()) step.dependency_file = done.dependency_file;
         searched_ = done.argv;
         search_folder_ = done.folder;
       }

@@ -73,7 +73,7 @@ Result<std::vector<bool>> select_steps(const model::Plan& plan, const std::vecto
     queue.pop_back();
     if (chosen[at]) continue;
     chosen[at] = true;
-    for (const auto* list : {&plan.steps[at].inputs, &plan.steps[at].order_only}) {
+    for (const auto* list : {&plan.steps[at].inputs, &plan.steps[at].after}) {
       for (const auto& input : *list) {
         if (const auto it = maker.find(input); it != maker.end() && !chosen[it->second]) queue.push_back(it->second);
       }

@@ -35,8 +35,7 @@ std::string own_identity() {
 
 template <class Archive>
 void serialize(Archive& archive, Kept& value) {
-  auto& [project, findings, mentions, search_order, questions, plan, refused] = value;
-  archive(project, findings, mentions, search_order, questions, plan, refused);
+  fields::with_each(value, [&](auto&... field) { archive(field...); });
 }
 
 bool is_passing(const std::string& name) {

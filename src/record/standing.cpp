@@ -32,8 +32,7 @@ struct Standing {
 
 template <class Archive>
 void serialize(Archive& archive, Standing& value) {
-  auto& [a, b, c, d, e, f, g, h, i, j, k, l] = value;
-  archive(a, b, c, d, e, f, g, h, i, j, k, l);
+  fields::with_each(value, [&](auto&... field) { archive(field...); });
 }
 
 }  // namespace

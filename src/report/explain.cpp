@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
-#include "base/depfile.h"
+#include "base/dependency_file.h"
 #include "base/elf.h"
 #include "base/files.h"
 #include "base/text.h"
@@ -195,12 +195,12 @@ class Explainer {
   }
 
   [[nodiscard]] static std::vector<std::string> found_inputs(const model::Step& step) {
-    if (step.depfile.empty()) return {};
-    const auto content = files::read(step.depfile);
+    if (step.dependency_file.empty()) return {};
+    const auto content = files::read(step.dependency_file);
     if (!content) return {};
     const std::string folder = step.actions.empty() ? "/" : step.actions.front().folder;
     std::vector<std::string> out;
-    for (const auto& file : parse_depfile(*content)) out.push_back(files::absolute(file, folder));
+    for (const auto& file : parse_dependency_file(*content)) out.push_back(files::absolute(file, folder));
     return out;
   }
 

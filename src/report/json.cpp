@@ -176,9 +176,9 @@ ordered_json steps_part(const model::Plan& plan) {
                    {"language", s.language},
                    {"actions", actions},
                    {"inputs", s.inputs},
-                   {"after", s.order_only},
+                   {"after", s.after},
                    {"outputs", s.outputs},
-                   {"dependency_file", s.depfile},
+                   {"dependency_file", s.dependency_file},
                    {"default", s.in_default},
                    {"always", s.always},
                    {"place", place(s.place)}});

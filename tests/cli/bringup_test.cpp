@@ -279,7 +279,7 @@ TEST(Bringup, ItsOwnTree) {
   EXPECT_EQ(plan["tests"].size(), 14U);
   std::string object;
   for (const auto& step : plan["steps"]) {
-    if (step["subject"] == "src/base/depfile.cpp") object = step["outputs"][0].get<std::string>();
+    if (step["subject"] == "src/base/dependency_file.cpp") object = step["outputs"][0].get<std::string>();
   }
   ASSERT_FALSE(object.empty());
   const auto built = coctilis({"build", TEST_SOURCE, object, "--kiln", place.kiln(), "--set", "COCTILIS_TESTS=OFF"});

@@ -144,7 +144,10 @@ TEST_F(Fortran, ModulesThatAreNotFoundAreExplained) {
   tree.write("CMakeLists.txt", tree.read("CMakeLists.txt") + "add_library(alone STATIC alone.f90)\n");
   said = build();
   EXPECT_EQ(said.exit, 5);
-  EXPECT_NE(said.all().find("let 'curve' link 'alone'"), std::string::npos) << said.all();
+  // Both use it; which of them fails first is a matter of time.
+  const bool told = said.all().find("let 'curve' link 'alone'") != std::string::npos ||
+                    said.all().find("let 'firing' link 'alone'") != std::string::npos;
+  EXPECT_TRUE(told) << said.all();
 }
 
 TEST_F(Fortran, TwoTargetsDoNotMakeOneModuleFile) {

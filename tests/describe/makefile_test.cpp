@@ -21,8 +21,8 @@ class MakefileTest : public MakefileReading {
       for (const auto& recipe : it.recipes(goals)) {
         std::string line = recipe.name + " <-";
         for (const auto& input : recipe.inputs) line += " " + files::below(input, tree.path());
-        if (!recipe.order_only.empty()) line += " |";
-        for (const auto& input : recipe.order_only) line += " " + files::below(input, tree.path());
+        if (!recipe.after.empty()) line += " |";
+        for (const auto& input : recipe.after) line += " " + files::below(input, tree.path());
         line += ":";
         for (const auto& one : recipe.lines) line += " [" + one.command + "]";
         out.push_back(line);
@@ -228,7 +228,7 @@ TEST_F(MakefileTest, WhatARecipeBeforeItMayMakeIsWaitedFor) {
   const auto all = it.recipes({});
   ASSERT_EQ(all.size(), 3U);
   EXPECT_EQ(all[1].name, "inner/libclay.a");
-  EXPECT_EQ(all[1].order_only, Words{tree.path("inner")});
+  EXPECT_EQ(all[1].after, Words{tree.path("inner")});
   EXPECT_NE(all[1].lines.at(0).command.find("nothing makes"), std::string::npos);
   EXPECT_TRUE(all[1].lines.at(0).silent);
   // Not when it stands before, nor when nothing before it has anything to do with it, nor for what it needs in turn.
@@ -373,7 +373,7 @@ TEST_F(MakefileTest, MembersAskedForLaterAreNotLost) {
   const auto later = it.recipes({"glow"});
   ASSERT_EQ(later.size(), 2U);
   EXPECT_EQ(later[0].lines[0].command, "ar r l.a body.o");
-  EXPECT_EQ(later[0].order_only, Words{tree.path("l.a")});
+  EXPECT_EQ(later[0].after, Words{tree.path("l.a")});
 }
 
 TEST_F(MakefileTest, SearchPaths) {

@@ -21,7 +21,7 @@ Words told(const std::string& command) {
     }
     out.push_back(std::string(model::name_of(one.kind)) + (one.language.empty() ? "" : " " + one.language) +
                   (one.shared ? " shared" : "") + ": " + text::join(one.sources, " ") + " -> " + one.output +
-                  (one.depfile.empty() ? "" : " " + one.depfile));
+                  (one.dependency_file.empty() ? "" : " " + one.dependency_file));
   }
   return out;
 }

@@ -3,7 +3,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include "base/depfile.h"
+#include "base/dependency_file.h"
 #include "base/file_operations.h"
 #include "base/loader.h"
 #include "engine/diagnostics.h"
@@ -168,7 +168,7 @@ TEST_F(EngineTest, HeadersFoundWhileRunningCount) {
        "echo x > kiln.o; echo 'kiln.o: " + tree_.path("kiln.h") + " \\' > kiln.d; echo ' " + tree_.path("other.h") +
            "' >> kiln.d");
   tree_.write("other.h", "1");
-  plan_.steps[0].depfile = work("kiln.d");
+  plan_.steps[0].dependency_file = work("kiln.d");
   ::usleep(30000);  // what is written in the very moment in which a step starts is not believed
   build();
   EXPECT_EQ(build().up_to_date, 1U);
@@ -199,7 +199,7 @@ TEST_F(EngineTest, InputThatChangesWhileTheStepRunsCounts) {
   step("kiln.o", {},
        "cp " + tree_.path("kiln.h") + " kiln.o; sleep 0.05; echo 2 > " + tree_.path("kiln.h") +
            "; echo 'kiln.o: " + tree_.path("kiln.h") + "' > kiln.d");
-  plan_.steps[1].depfile = work("kiln.d");
+  plan_.steps[1].dependency_file = work("kiln.d");
   build();
   EXPECT_EQ(build().ran, 2U);  // both saw the old content
 }
@@ -247,11 +247,11 @@ TEST_F(EngineTest, WarningsAreCounted) {
 // ---- parts
 // -----------------------------------------------------------------------------------------------------------
 
-TEST(Depfile, MakeRuleSyntax) {
-  EXPECT_EQ(parse_depfile("kiln.o: kiln.c \\\n a\\ b.h $$x.h \\\n\tc.h\nkiln.h:\n"),
+TEST(DependencyFile, MakeRuleSyntax) {
+  EXPECT_EQ(parse_dependency_file("kiln.o: kiln.c \\\n a\\ b.h $$x.h \\\n\tc.h\nkiln.h:\n"),
             (Words{"kiln.c", "a b.h", "$x.h", "c.h"}));
-  EXPECT_EQ(parse_depfile("C:x.o : y.c\r\n"), Words{"y.c"});
-  EXPECT_TRUE(parse_depfile("").empty());
+  EXPECT_EQ(parse_dependency_file("C:x.o : y.c\r\n"), Words{"y.c"});
+  EXPECT_TRUE(parse_dependency_file("").empty());
 }
 
 TEST(Diagnostics, FirstErrorIsWhole) {

@@ -283,7 +283,7 @@ TEST_F(JournalTest, AFullDiskIsToldAndLeavesWhatWasTrue) {
           FAIL() << from;
         } catch (const Fault& fault) {
           EXPECT_EQ(fault.problem().exit, Exit::kiln);
-          EXPECT_EQ(fault.problem().remedy, "make room on the disk");
+          EXPECT_EQ(fault.problem().remedy, remedy_for_full_disk);
         }
       }
       Journal journal(path_);

@@ -54,10 +54,10 @@ class LookupsTest : public testing::Test {
     step.subject = source;
     step.inputs = {step.source};
     step.outputs = {plan_.work + "/" + source + ".o"};
-    step.depfile = step.outputs[0] + ".d";
+    step.dependency_file = step.outputs[0] + ".d";
     model::Action action;
     action.folder = plan_.work;
-    action.argv = {"cc", "-c", step.source, "-o", step.outputs[0], "-MD", "-MF", step.depfile};
+    action.argv = {"cc", "-c", step.source, "-o", step.outputs[0], "-MD", "-MF", step.dependency_file};
     model::SearchPath path;
     for (const auto& folder : quoted) {
       action.argv.insert(action.argv.end(), {"-iquote", tree_.path(folder)});

@@ -28,7 +28,7 @@ TEST_F(AssemblerTest, TellsWhatItReadsOnTheWay) {
   ASSERT_NE(assembling, nullptr);
   ASSERT_EQ(assembling->actions.size(), 1U);
   HAS(command(made, "fire.asm"), "tools/nasm -f elf64 ");
-  HAS(command(made, "fire.asm"), " -MD " + assembling->depfile + " ");
+  HAS(command(made, "fire.asm"), " -MD " + assembling->dependency_file + " ");
 }
 
 TEST_F(AssemblerTest, IsAskedApartWhatItReadsWhenItCannotTellOnTheWay) {
@@ -39,7 +39,7 @@ TEST_F(AssemblerTest, IsAskedApartWhatItReadsWhenItCannotTellOnTheWay) {
   HAS_NOT(assembling->actions[0].text(), "-MD");
   EXPECT_EQ(assembling->actions[1].how, model::Action::How::shell);
   HAS(assembling->actions[1].text(), " -M -o ");
-  HAS(assembling->actions[1].text(), " >" + assembling->depfile);
+  HAS(assembling->actions[1].text(), " >" + assembling->dependency_file);
 }
 
 TEST_F(AssemblerTest, GetsDefinitionsFoldersAndItsOwnOptions) {

@@ -165,7 +165,7 @@ TEST_F(PlanTest, RulesMakeFilesBeforeTheyAreNeeded) {
   EXPECT_NE(std::find(table->inputs.begin(), table->inputs.end(), work("gen")), table->inputs.end());
   EXPECT_NE(std::find(table->inputs.begin(), table->inputs.end(), tree("in.txt")), table->inputs.end());
   const auto* m = step(made, "m.c");
-  EXPECT_NE(std::find(m->order_only.begin(), m->order_only.end(), work("table.c")), m->order_only.end());
+  EXPECT_NE(std::find(m->after.begin(), m->after.end(), work("table.c")), m->after.end());
 }
 
 TEST_F(PlanTest, ToolOperationsAreDoneByTheEngine) {

@@ -32,7 +32,7 @@ TEST_F(Swig, AnInterfaceFileIsARuleAndALibrary) {
                            "-I" + tree("inc"), std::string("-DCONE=6"), "-outdir " + work("py")})
     HAS(said, part);
   EXPECT_EQ(glue->byproducts, std::vector<std::string>{work("py/firing.py")});
-  EXPECT_FALSE(glue->depfile.empty());
+  EXPECT_FALSE(glue->dependency_file.empty());
   bool linked = false;
   for (const auto& t : made.targets) linked = linked || t.output.ends_with("/_firing.so");
   EXPECT_TRUE(linked);

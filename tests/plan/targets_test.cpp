@@ -388,8 +388,8 @@ TEST_F(TargetsTest, WhatOneSourceWaitsForIsThereBeforeAnythingIsCompiled) {
     return std::find(words.begin(), words.end(), word) != words.end();
   };
   EXPECT_TRUE(has(step(made, "a.c")->inputs, work("gen.list")));
-  EXPECT_TRUE(has(step(made, "b.c")->order_only, work("gen.list")));
-  EXPECT_FALSE(has(step(made, "m.c")->order_only, work("gen.list")));
+  EXPECT_TRUE(has(step(made, "b.c")->after, work("gen.list")));
+  EXPECT_FALSE(has(step(made, "m.c")->after, work("gen.list")));
 }
 
 TEST_F(TargetsTest, GeneratedHeadersAreThereBeforeAnythingIsCompiled) {
@@ -399,13 +399,12 @@ TEST_F(TargetsTest, GeneratedHeadersAreThereBeforeAnythingIsCompiled) {
       "add_executable(y m.c)\nadd_dependencies(y maker)\n");
   const auto waits_for = [&](const char* subject, const std::string& path) {
     const auto* one = step(made, subject);
-    return one != nullptr &&
-           (std::find(one->order_only.begin(), one->order_only.end(), path) != one->order_only.end() ||
-            std::find(one->inputs.begin(), one->inputs.end(), path) != one->inputs.end());
+    return one != nullptr && (std::find(one->after.begin(), one->after.end(), path) != one->after.end() ||
+                              std::find(one->inputs.begin(), one->inputs.end(), path) != one->inputs.end());
   };
   EXPECT_TRUE(waits_for("a.c", work("gen.h")));
   ASSERT_NE(step(made, "m.c"), nullptr);
-  EXPECT_FALSE(step(made, "m.c")->order_only.empty() && step(made, "m.c")->inputs.size() == 1);
+  EXPECT_FALSE(step(made, "m.c")->after.empty() && step(made, "m.c")->inputs.size() == 1);
 }
 
 TEST_F(TargetsTest, ProgramsOfTheTreeCanBeRunByRules) {

@@ -19,7 +19,7 @@ void add_rule(Evaluator& e, const Invocation& i, const std::vector<std::string>&
   add("COMMAND", command);
   add("DEPENDS", depends);
   if (!folder.empty()) add("WORKING_DIRECTORY", {folder});
-  if (!extras.depfile.empty()) add("DEPFILE", {extras.depfile});
+  if (!extras.dependency_file.empty()) add("DEPFILE", {extras.dependency_file});
   rule.words.push_back({"VERBATIM", false});
   if (extras.expand_lists) rule.words.push_back({"COMMAND_EXPAND_LISTS", false});
   e.call(rule);
@@ -86,7 +86,6 @@ void command_flex_bison(Evaluator& e, const Invocation& i) {
 std::string need_protoc(Evaluator& e, const Invocation& i) {
   auto compiler =
       e.locator.program({model::RequirementKind::program, "protoc", {}, true, i.name, i.place, {}}, {"protoc"}, {});
-  if (!compiler.found) compiler.package = "protobuf-compiler";
   const std::string word = compiler.found ? compiler.where : "protoc";
   e.keep(std::move(compiler));
   return word;

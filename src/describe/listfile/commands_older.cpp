@@ -4,6 +4,7 @@
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/regex.h"
+#include "locate/known.h"
 
 namespace coctilis::describe::listfile {
 
@@ -91,8 +92,9 @@ void command_install_files(Evaluator& e, const Invocation& i) { install_named(e,
 void command_install_programs(Evaluator& e, const Invocation& i) { install_named(e, i, "PROGRAMS"); }
 void command_install_targets(Evaluator& e, const Invocation& i) { install_named(e, i, "TARGETS"); }
 
-// python_add_library(NAME [STATIC|SHARED|MODULE] [WITH_SOABI] sources...): a module that an interpreter loads.
-void python_library(Evaluator& e, const Invocation& i, const std::string& package) {
+// ..._add_library(NAME [STATIC|SHARED|MODULE] [WITH_SOABI] sources...): a module that an interpreter loads.
+void interpreter_library(Evaluator& e, const Invocation& i, const locate::KnownInterpreter& interpreter,
+                         const std::string& package) {
   e.need(i, 2, i.name + "(NAME [MODULE|SHARED|STATIC] sources...)");
   std::string kind = "MODULE";
   bool tagged = false;
@@ -115,14 +117,20 @@ void python_library(Evaluator& e, const Invocation& i, const std::string& packag
     call_with(e, i, "set_target_properties",
               {i[0], "PROPERTIES", "PREFIX", "", "SUFFIX", (tag.empty() ? "" : "." + tag) + ".so"});
   }
-  for (const char* target : {"::Module", "::Python"}) {
-    if (e.target(package + target) == nullptr) continue;
-    call_with(e, i, "target_link_libraries", {i[0], "PRIVATE", package + target});
+  for (const auto& part : {interpreter.module_target, interpreter.embedded_target}) {
+    const std::string target = package + "::" + part;
+    if (e.target(target) == nullptr) continue;
+    call_with(e, i, "target_link_libraries", {i[0], "PRIVATE", target});
     break;
   }
 }
-void command_python_add_library(Evaluator& e, const Invocation& i) { python_library(e, i, "Python"); }
-void command_python3_add_library(Evaluator& e, const Invocation& i) { python_library(e, i, "Python3"); }
+
+void command_interpreter_library(Evaluator& e, const Invocation& i) {
+  for (const auto& interpreter : locate::known_interpreters()) {
+    const auto found = interpreter.library_commands.find(text::lower(i.name));
+    if (found != interpreter.library_commands.end()) interpreter_library(e, i, interpreter, found->second);
+  }
+}
 
 }  // namespace
 
@@ -134,8 +142,9 @@ void add_older_commands(CommandTable& table) {
   table["install_files"] = command_install_files;
   table["install_programs"] = command_install_programs;
   table["install_targets"] = command_install_targets;
-  table["python_add_library"] = command_python_add_library;
-  table["python3_add_library"] = command_python3_add_library;
+  for (const auto& interpreter : locate::known_interpreters()) {
+    for (const auto& [command, package] : interpreter.library_commands) table[command] = command_interpreter_library;
+  }
 }
 
 }  // namespace coctilis::describe::listfile

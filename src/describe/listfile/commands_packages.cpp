@@ -419,14 +419,8 @@ void command_find_package(Evaluator& e, const Invocation& i) {
   }
   if (!wish.config_only) {
     if (find_by_module_file(e, wish, i)) return;
-    if (wish.name == "PkgConfig") {
-      // .pc files are read by us: nothing has to be there for it.
-      set_found(e, wish, true, "1.8");
-      e.set("PKG_CONFIG_FOUND", "TRUE");
-      e.set("PKG_CONFIG_EXECUTABLE", tool_word);
-      return;
-    }
-    if (find_in_c_library(e, wish, i) || find_openmp(e, wish, i) || find_python(e, wish, i) || find_told(e, wish, i))
+    if (find_own_work(e, wish) || find_compiler_part(e, wish, i) || find_interpreter(e, wish, i) ||
+        find_told(e, wish, i))
       return;
     // A package's own description knows its components best.
     const auto* known = locate::known_library(wish.name);
@@ -434,7 +428,7 @@ void command_find_package(Evaluator& e, const Invocation& i) {
       find_by_config(e, wish, i);
       return;
     }
-    if (find_threads(e, wish, i) || find_program_package(e, wish, i) || find_known(e, wish, i)) return;
+    if (find_program_package(e, wish, i) || find_known(e, wish, i)) return;
   }
   find_by_config(e, wish, i);
 }

@@ -81,8 +81,8 @@ std::string add_interface(Evaluator& e, const Invocation& i, const Library& libr
     command.push_back(each("-I", of_target + property));
   if (library.no_proxy) command.emplace_back("-noproxy");
   if (cxx) command.emplace_back("-c++");
-  const std::string depfile = output + ".d";
-  for (const auto& word : {std::string("-outdir"), proxies, std::string("-MMD"), std::string("-MF"), depfile,
+  const std::string dependency_file = output + ".d";
+  for (const auto& word : {std::string("-outdir"), proxies, std::string("-MMD"), std::string("-MF"), dependency_file,
                            std::string("-o"), output, path})
     command.push_back(word);
   std::vector<std::string> depends = {path};
@@ -91,7 +91,7 @@ std::string add_interface(Evaluator& e, const Invocation& i, const Library& libr
     depends.push_back(word);
   RuleExtras extras;
   extras.expand_lists = true;
-  extras.depfile = depfile;
+  extras.dependency_file = dependency_file;
   const std::string proxy = library.language->proxy;
   if (!proxy.empty() && !library.no_proxy)
     extras.byproducts = {proxies + "/" + text::replace_all(proxy, "{}", module_of(e, path))};

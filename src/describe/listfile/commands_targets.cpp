@@ -253,7 +253,7 @@ CustomWords custom_words(Evaluator& e, const Invocation& i, std::size_t from, bo
     rule.folder = out.one["WORKING_DIRECTORY"].starts_with("$<") ? out.one["WORKING_DIRECTORY"]
                                                                  : e.binary_path(out.one["WORKING_DIRECTORY"]);
   rule.comment = out.one["COMMENT"];
-  if (!out.one["DEPFILE"].empty()) rule.depfile = e.binary_path(out.one["DEPFILE"]);
+  if (!out.one["DEPFILE"].empty()) rule.dependency_file = e.binary_path(out.one["DEPFILE"]);
   rule.expand_lists = out.flags.contains("COMMAND_EXPAND_LISTS");
   rule.verbatim = out.flags.contains("VERBATIM");
   return out;

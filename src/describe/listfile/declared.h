@@ -60,7 +60,7 @@ struct Rule {
   std::string source_folder;  // where relative inputs count from
   std::string binary_folder;  // where relative inputs count from next
   std::string comment;
-  std::string depfile;  // a file the commands write, naming further inputs (make rule syntax)
+  std::string dependency_file;  // a file the commands write, naming further inputs (make rule syntax)
   bool expand_lists = false;
   bool verbatim = false;  // the words reach the programs as they are; else a shell has its say
   Place place;

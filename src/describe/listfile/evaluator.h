@@ -344,7 +344,7 @@ void string_json(Evaluator& e, const Invocation& i);
 struct RuleExtras {
   bool expand_lists = false;  // words that generator expressions make are split at semicolons
   std::vector<std::string> byproducts;
-  std::string depfile;
+  std::string dependency_file;
 };
 // A rule, as add_custom_command(OUTPUT ... COMMAND ... DEPENDS ...) declares it; `from` says where and by which
 // command.

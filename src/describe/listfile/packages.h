@@ -25,6 +25,8 @@ struct PackageWish {
   [[nodiscard]] std::string constraint() const { return version.empty() ? "" : (exact ? "= " : ">= ") + version; }
 };
 
+// The variables of a version, as a whole and part by part.
+void set_version(Evaluator& e, const std::string& prefix, const std::string& version);
 // Sets NAME_FOUND, the version's variables and those of the components.
 void set_found(Evaluator& e, const PackageWish& wish, bool found, const std::string& version);
 [[nodiscard]] model::Requirement requirement_of(const PackageWish& wish, model::RequirementKind kind,
@@ -36,11 +38,10 @@ void imported_program(Evaluator& e, const std::string& name, const std::string& 
 
 // Packages that are programs, or parts of the tool chain and the C library. Each gives false when the wish is not for
 // what it knows.
-[[nodiscard]] bool find_threads(Evaluator& e, const PackageWish& wish, const Invocation& i);
+[[nodiscard]] bool find_compiler_part(Evaluator& e, const PackageWish& wish, const Invocation& i);
+[[nodiscard]] bool find_interpreter(Evaluator& e, const PackageWish& wish, const Invocation& i);
 [[nodiscard]] bool find_program_package(Evaluator& e, const PackageWish& wish, const Invocation& i);
-[[nodiscard]] bool find_in_c_library(Evaluator& e, const PackageWish& wish, const Invocation& i);
-[[nodiscard]] bool find_openmp(Evaluator& e, const PackageWish& wish, const Invocation& i);
-[[nodiscard]] bool find_python(Evaluator& e, const PackageWish& wish, const Invocation& i);
+[[nodiscard]] bool find_own_work(Evaluator& e, const PackageWish& wish);
 // The same for packages whose own program tells how to compile and link with them, by the table.
 [[nodiscard]] bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i);
 // What include(${NAME_USE_FILE}) does for a folder that uses such a package; false when the file is none of theirs.

@@ -565,12 +565,12 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   std::unordered_set<std::string> seen;
   const auto is_new = [&](const std::string& path) {
     constexpr std::size_t few = 16;
-    if (seen.empty() && recipe.inputs.size() + recipe.order_only.size() < few)
+    if (seen.empty() && recipe.inputs.size() + recipe.after.size() < few)
       return std::find(recipe.inputs.begin(), recipe.inputs.end(), path) == recipe.inputs.end() &&
-             std::find(recipe.order_only.begin(), recipe.order_only.end(), path) == recipe.order_only.end();
+             std::find(recipe.after.begin(), recipe.after.end(), path) == recipe.after.end();
     if (seen.empty()) {
       seen.insert(recipe.inputs.begin(), recipe.inputs.end());
-      seen.insert(recipe.order_only.begin(), recipe.order_only.end());
+      seen.insert(recipe.after.begin(), recipe.after.end());
     }
     return seen.insert(path).second;
   };
@@ -583,17 +583,17 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
     for (Node* needed : of.needed) {
       const Inputs& behind = inputs_behind(*needed);
       add(recipe.inputs, behind.files);
-      add(recipe.order_only, behind.order);
+      add(recipe.after, behind.order);
       recipe.always = recipe.always || behind.always;
     }
   };
-  if (!member.empty()) recipe.order_only.push_back(absolute(archive));
+  if (!member.empty()) recipe.after.push_back(absolute(archive));
   for (const auto& name : members) add_inputs(*nodes_.at(name));
   add_inputs(node);
   for (Node* needed : node.needed_first) {
     const Inputs& behind = inputs_behind(*needed);
-    add(recipe.order_only, behind.files);
-    add(recipe.order_only, behind.order);
+    add(recipe.after, behind.files);
+    add(recipe.after, behind.order);
   }
   recipe.always = recipe.always || node.runs_always;
   recipe.lines = all_lines(node, recipe.late, false);

@@ -117,7 +117,7 @@ class CFamily : public PartSteps {
     add(options_);
     add(source.options);
     add(words);
-    add({"-MD", "-MF", step.depfile, "-o", step.outputs.front()});
+    add({"-MD", "-MF", step.dependency_file, "-o", step.outputs.front()});
     if (!form.empty()) add({"-x", form});
     add({"-c", source.path});
     step.search = planning_.plan.search_number(search_path_of(argv, action.folder, compiler_.include_folders));

@@ -165,12 +165,12 @@ class FortranSteps : public PartSteps {
       model::Action action;
       action.folder = unit_.work_folder;
       action.argv = beginning(source, words);
-      action.argv.insert(action.argv.end(), {"-E", "-MD", "-MF", step.depfile, "-o", text, source.path});
+      action.argv.insert(action.argv.end(), {"-E", "-MD", "-MF", step.dependency_file, "-o", text, source.path});
       step.actions.push_back(std::move(action));
       step.byproducts.push_back(text);
     }
-    std::vector<std::string> operation = {"find-modules",       text,         source.path,
-                                          scanned_file(object), step.depfile, fixed ? "fixed" : "free"};
+    std::vector<std::string> operation = {
+        "find-modules", text, source.path, scanned_file(object), step.dependency_file, fixed ? "fixed" : "free"};
     operation.insert(operation.end(), folders_.begin(), folders_.end());
     step.actions.push_back({model::Action::How::builtin, std::move(operation), unit_.work_folder, {}});
     return step;
@@ -182,8 +182,8 @@ class FortranSteps : public PartSteps {
     step.identity = compiler_.identity;
     step.tools = compiler_.programs;
     step.reads = model::Reads::opened;
-    step.depfile.clear();
-    step.order_only = {order_file(planning_, unit_)};
+    step.dependency_file.clear();
+    step.after = {order_file(planning_, unit_)};
     model::Action make_folder{model::Action::How::builtin, {}, unit_.work_folder, {}};
     make_folder.argv = {"make_directory", module_folder(planning_, unit_)};
     step.actions.push_back(std::move(make_folder));

@@ -52,7 +52,7 @@ model::Step step_for(const Planning& planning, const model::Unit& unit, const mo
   step.subject = files::below(files::below(source.path, planning.project.binary_root), planning.project.tree);
   step.place = source.place;
   step.outputs = {object};
-  step.depfile = object + ".d";
+  step.dependency_file = object + ".d";
   step.inputs = {source.path};
   step.inputs.insert(step.inputs.end(), source.inputs.begin(), source.inputs.end());
   return step;

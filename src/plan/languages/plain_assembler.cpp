@@ -31,12 +31,12 @@ class PlainAssembler : public PartSteps {
     // Another that is taken for it only tells what it reads when it is asked for nothing else.
     const bool tells_apart = std::filesystem::path(argv.front()).filename() == "yasm";
     model::Action tell = action;
-    if (!tells_apart) argv.insert(argv.end(), {"-MD", step.depfile});
+    if (!tells_apart) argv.insert(argv.end(), {"-MD", step.dependency_file});
     argv.insert(argv.end(), {"-o", object, source.path});
     step.actions.push_back(action);
     if (tells_apart) {
       tell.argv.insert(tell.argv.end(), {"-M", "-o", object, source.path});
-      tell.argv = {text::shell_join(tell.argv) + " >" + text::shell_quote(step.depfile)};
+      tell.argv = {text::shell_join(tell.argv) + " >" + text::shell_quote(step.dependency_file)};
       tell.how = model::Action::How::shell;
       step.actions.push_back(std::move(tell));
     }

@@ -282,7 +282,7 @@ std::vector<model::Rule> Rules::all() {
     // Ready made in the tree, it is taken as it is while it is newer than what it is made from.
     made.by_time = files::is_below(made.outputs.front(), project_.tree) &&
                    !files::is_below(made.outputs.front(), project_.binary_root);
-    made.dependency_file = rule.depfile;
+    made.dependency_file = rule.dependency_file;
     for (const auto& word : expressions_.evaluate(rule.depends, context)) {
       const Target* target = project_.target(word);
       const std::string file = file_of(word, rule);

@@ -7,5 +7,5 @@
 
 namespace coctilis {
 // The files after the first colon, unescaped, each once. Targets without files (as -MP writes) add nothing.
-[[nodiscard]] std::vector<std::string> parse_depfile(std::string_view content);
+[[nodiscard]] std::vector<std::string> parse_dependency_file(std::string_view content);
 }  // namespace coctilis

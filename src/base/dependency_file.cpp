@@ -1,10 +1,10 @@
-#include "base/depfile.h"
+#include "base/dependency_file.h"
 
 #include <set>
 
 namespace coctilis {
 
-std::vector<std::string> parse_depfile(std::string_view content) {
+std::vector<std::string> parse_dependency_file(std::string_view content) {
   std::vector<std::string> out;
   std::set<std::string> seen;
   bool after_colon = false;
