@@ -122,6 +122,45 @@ const Contents::Now& Contents::now(PathId id) {
   return known_[looked_[id] - 1];
 }
 
+const Contents::Tree& Contents::tree(PathId id) {
+  const auto [it, fresh] = trees_.try_emplace(id);
+  if (!fresh) return it->second;
+  Tree out;
+  std::string text;
+  add_tree(id, out, text, 0);
+  // What is not there has an empty hash; what is there and holds nothing has none.
+  const auto& is = now(id);
+  if (is.state == Now::State::there && is.is_folder) out.hash = hash_bytes(text);
+  if (is.state == Now::State::unreadable) out.hash = unknown_hash;
+  return trees_[id] = std::move(out);
+}
+
+// Deeper folders than any tool makes are the work of somebody who wants this to end badly.
+void Contents::add_tree(PathId id, Tree& into, std::string& text, int depth) {
+  static constexpr int deepest = 200;
+  const Now is = now(id);
+  into.ids.push_back(id);
+  text.append(std::to_string(is.mode)).push_back(' ');
+  text.append(reinterpret_cast<const char*>(&is.hash), sizeof is.hash);
+  text.append(reinterpret_cast<const char*>(&is.link), sizeof is.link);
+  if (is.state != Now::State::there || !is.is_folder || !is.link.empty() || depth > deepest) return;
+  const std::string folder(journal_.path(id));
+  auto names = files::names_in(folder);
+  std::sort(names.begin(), names.end());
+  text.append(std::to_string(names.size())).push_back('\0');
+  for (const auto& name : names) {
+    text.append(name).push_back('\0');
+    add_tree(journal_.id(folder + "/" + name), into, text, depth + 1);
+  }
+}
+
+void Contents::forget_tree(PathId id) {
+  if (const auto it = trees_.find(id); it != trees_.end()) {
+    for (const PathId one : it->second.ids) forget(one);
+  }
+  forget(id);
+}
+
 void Contents::show(PathId id, Sights& sights) {
   const Now is = now(id);
   const std::string path(journal_.path(id));
@@ -136,6 +175,7 @@ void Contents::show(PathId id, Sights& sights) {
 }
 
 void Contents::forget(PathId id) {
+  trees_.erase(id);
   if (id < looked_.size()) looked_[id] = 0;
 }
 
@@ -158,12 +198,15 @@ Hash Contents::hash_in_form(const Now& now, Form form) {
       if (!now.link.empty()) return {now.link.high ^ now.hash.high, now.link.low ^ now.hash.low};
       return now.state == Now::State::absent ? Hash{} : now.hash;
     case Form::content:
+    case Form::tree:
     case Form::names: break;
   }
   return now.hash;
 }
 
 bool Contents::is(const Content& content) {
+  if (form_of(content.form) == Form::tree)
+    return content.hash != unknown_hash && tree(content.path).hash == content.hash;
   const Now& is = now(content.path);
   const Form form = form_of(content.form);
   if (form == Form::content && is.state == Now::State::there) return is.hash == content.hash;
@@ -173,6 +216,7 @@ bool Contents::is(const Content& content) {
 }
 
 Content Contents::take(PathId path, Form form) {
+  if (form == Form::tree) return {path, static_cast<std::uint32_t>(form), tree(path).hash};
   const Now& is = now(path);
   auto bits = static_cast<std::uint32_t>(form);
   if (form == Form::output && is.state == Now::State::there && is.link.empty()) bits |= (is.mode & 07777U) << 8U;

@@ -54,17 +54,34 @@ class Contents {
   // cannot be told by looking at times spoils `sights`.
   void show(PathId id, Sights& sights);
   void forget(PathId id);
-  void forget_all() { std::fill(looked_.begin(), looked_.end(), 0); }
+  // The same of a folder and all that was seen in it.
+  void forget_tree(PathId id);
+  void forget_all() {
+    std::fill(looked_.begin(), looked_.end(), 0);
+    trees_.clear();
+  }
+  // Calls `f(id)` for a folder and all that lies in it now, in the order of names; links are not followed.
+  template <class F>
+  void each_below(PathId id, F&& f) {
+    for (const PathId one : tree(id).ids) f(one);
+  }
   // The time of its last modification, in nanoseconds; -1: it is not there.
   [[nodiscard]] std::int64_t modified(PathId id);
 
  private:
+  struct Tree {
+    Hash hash;  // empty: there is no folder
+    std::vector<PathId> ids;
+  };
+  const Tree& tree(PathId id);
+  void add_tree(PathId id, Tree& into, std::string& text, int depth);
   Now look(PathId id);
   [[nodiscard]] static Hash hash_in_form(const Now& now, Form form);
 
   Journal& journal_;
   std::vector<std::uint32_t> looked_;  // by path: place in `known_` + 1
   std::vector<Now> known_;
+  std::unordered_map<PathId, Tree> trees_;
 };
 
 // The hash of what nobody knows: no file has it.

@@ -181,6 +181,12 @@ class Engine {
           freshness_.shown(input) + " is not there, and nothing makes it",
           "needed by " + step.subject + (step.place.file.empty() ? "" : ", declared at " + step.place.text()) + "\n");
     }
+    for (const auto& folder : step.input_folders) {
+      const auto& is = contents_.take(journal_.id(folder), Form::tree);
+      if (is.hash.empty() || is.hash == unknown_hash)
+        return fail("the folder " + freshness_.shown(folder) + (is.hash.empty() ? " is not there" : " cannot be read"),
+                    "needed by " + step.subject + "\n");
+    }
     for (const auto& tool : step.tools) static_cast<void>(contents_.now(journal_.id(tool)));
     auto spoilt = freshness_.spoilt_outputs(index);
     // What another step makes now is that one's.
@@ -190,6 +196,7 @@ class Engine {
     });
     remove(spoilt);
     try {
+      empty(step.output_folders);
       runner_.prepare(running);
     } catch (const Fault& fault) {
       return fail(fault.problem().what, fault.problem().cause);
@@ -259,6 +266,7 @@ class Engine {
     for (const auto* list : {&learned_.of(index).makes, &learned_.of(index).may_make}) {
       for (const auto& output : *list) freshness_.forget(journal_.id(output));
     }
+    for (const auto& folder : step.output_folders) freshness_.forget_tree(journal_.id(folder));
     for (const auto& path : running.files.written) {
       if (const PathId id = journal_.find_id(path); id != Journal::none) freshness_.forget(id);
     }
@@ -288,6 +296,7 @@ class Engine {
       journal_.forget_step(freshness_.key(index), plan_.maker);
       // Half-written results must not pass for whole ones.
       if (step.kind != StepKind::custom) remove(step.outputs);
+      remove_folders(step.output_folders);
       ++outcome_.failed;
       outcome_.failures.push_back(index);
     }
@@ -315,6 +324,31 @@ class Engine {
     }
   }
 
+  void remove_folders(const std::vector<std::string>& folders) {
+    for (const auto& folder : folders) {
+      std::error_code error;
+      if (files::lies_below(folder, plan_.work)) std::filesystem::remove_all(folder, error);
+      freshness_.forget_tree(journal_.id(folder));
+    }
+  }
+  // Leaves folders that a step fills there with nothing in them: what it made the last time and does not make now, and
+  // what anybody else has put there, is no result. Throws Fault.
+  void empty(const std::vector<std::string>& folders) {
+    for (const auto& folder : folders) {
+      freshness_.forget_tree(journal_.id(folder));
+      if (!files::lies_below(folder, plan_.work))
+        throw Fault({Exit::step,
+                     {},
+                     "the folder " + freshness_.shown(folder) + " does not lie among the results any more",
+                     "a link on the way to it leads elsewhere",
+                     "take the link away",
+                     {}});
+      std::error_code error;
+      std::filesystem::remove_all(folder, error);
+      files::make_folder(folder);
+    }
+  }
+
   void remember(Running& running) {
     const std::size_t index = running.step;
     const Step& step = plan_.steps[index];
@@ -328,6 +362,8 @@ class Engine {
     std::vector<ContentId> outputs;
     for (const auto& output : step.outputs)
       outputs.push_back(journal_.content(contents_.take(journal_.id(output), Form::output)));
+    for (const auto& folder : step.output_folders)
+      outputs.push_back(journal_.content(contents_.take(journal_.id(folder), Form::tree)));
     for (const auto* list : {&learned_.of(index).makes, &learned_.of(index).may_make}) {
       for (const auto& output : *list) {
         if (files::is_file(output))
@@ -418,6 +454,7 @@ class Engine {
       runner_.finish(running, false);
       const Step& step = plan_.steps[running.step];
       if (step.kind != StepKind::custom) remove(step.outputs);
+      remove_folders(step.output_folders);
     }
     running_.clear();
     give_back();
@@ -476,7 +513,13 @@ class Engine {
 
   void show(Sights& sights) {
     const auto each = [&](const Journal::Ids& ids) {
-      for (const ContentId id : ids) contents_.show(journal_.content(id).path, sights);
+      for (const ContentId id : ids) {
+        const auto& content = journal_.content(id);
+        if (form_of(content.form) == Form::tree)
+          contents_.each_below(content.path, [&](PathId one) { contents_.show(one, sights); });
+        else
+          contents_.show(content.path, sights);
+      }
     };
     for (const auto& file : plan_.files) sights.look(Sights::Kind::file, file.path);
     for (std::size_t i = 0; i < plan_.steps.size() && !sights.spoilt(); ++i) {
@@ -495,11 +538,18 @@ class Engine {
       if (record == nullptr) continue;
       for (const auto& ids : {journal_.inputs(*record), journal_.outputs(*record)}) {
         for (const ContentId id : ids) {
-          const std::string path(journal_.path(journal_.content(id).path));
-          if (form_of(journal_.content(id).form) == Form::names)
-            observe::entries(path);
-          else
-            observe::content(path);
+          const PathId of = journal_.content(id).path;
+          const std::string path(journal_.path(of));
+          switch (form_of(journal_.content(id).form)) {
+            case Form::names: observe::entries(path); break;
+            case Form::tree:
+              contents_.each_below(of, [&](PathId one) {
+                const std::string below(journal_.path(one));
+                contents_.now(one).is_folder ? observe::entries(below) : observe::content(below);
+              });
+              break;
+            default: observe::content(path);
+          }
         }
       }
     }
@@ -564,10 +614,13 @@ Result<bool> remember_made(const model::Plan& plan, const std::vector<std::vecto
         record.inputs.push_back(journal.content(contents.take(id, form)));
       };
       for (const auto& input : step.inputs) add(input, Form::content);
+      for (const auto& folder : step.input_folders) add(folder, Form::tree);
       for (const auto& tool : step.tools) add(tool, Form::program);
       for (const auto& path : read[i]) add(path, Form::content);
       for (const auto& output : step.outputs)
         record.outputs.push_back(journal.content(contents.take(journal.id(output), Form::output)));
+      for (const auto& folder : step.output_folders)
+        record.outputs.push_back(journal.content(contents.take(journal.id(folder), Form::tree)));
       const auto searched = lookups.of(step.search, step.source, all, now);
       record.searched = searched.folders;
       record.any_name = searched.any_name;

@@ -42,6 +42,10 @@ CommandHashes command_hashes(const model::Plan& plan, const Step& step) {
     by_shell = by_shell || action.how == model::Action::How::shell || step.by_time;
   }
   for (const auto& output : step.outputs) add(output);
+  for (const auto* folders : {&step.output_folders, &step.input_folders}) {
+    for (const auto& folder : *folders) add(folder);
+    if (!folders->empty()) all += '\1';
+  }
   if (step.reads == model::Reads::told) add(step.dependency_file);  // else it is where this program is told something
   add(step.identity);
   // What a makefile says a target needs may be told by earlier runs of its recipe: it is compared one by one.
@@ -128,6 +132,14 @@ bool Freshness::is(ContentId id) {
   return state_[id] == 1;
 }
 
+void Freshness::forget_tree(PathId path) {
+  contents_.each_below(path, [&](PathId one) {
+    if (one != path) forget(one);
+  });
+  contents_.forget_tree(path);
+  forget(path);
+}
+
 void Freshness::forget(PathId path) {
   contents_.forget(path);
   journal_.each_content_of(path, [&](ContentId id) {
@@ -141,6 +153,8 @@ std::string Freshness::difference(const Content& content, bool output) {
   using State = Contents::Now::State;
   if (now.state == State::unreadable) return name + " cannot be read";
   const bool there = now.state == State::there || !now.link.empty();
+  if (there && form_of(content.form) == Form::tree)
+    return "what lies in " + name + (output ? " was changed by something else" : " has changed");
   if (output) {
     if (!there) return name + " is missing";
     const Hash was = content.hash;
@@ -188,7 +202,7 @@ std::string Freshness::what_changed(const Journal::Entry& entry, std::size_t ind
 bool Freshness::matters(const Journal::Entry& entry, const Content& output, std::size_t index) {
   const Step& step = plan_.steps[index];
   const auto path = journal_.path(output.path);
-  if (output.path == entry.key || step.reads == model::Reads::noted ||
+  if (output.path == entry.key || form_of(output.form) == Form::tree || step.reads == model::Reads::noted ||
       std::find(step.outputs.begin(), step.outputs.end(), path) != step.outputs.end() ||
       (learned_ != nullptr && learned_->of(index).has(path)))
     return true;

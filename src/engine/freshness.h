@@ -43,6 +43,8 @@ class Freshness {
   [[nodiscard]] PathId key(std::size_t step);
   // What was found out about a file counts no more: a step has written it, or may have.
   void forget(PathId path);
+  // The same of a folder and all that lies in it, or did when it was looked at.
+  void forget_tree(PathId path);
   // A path as a person sees it: below the kiln or the tree.
   [[nodiscard]] std::string shown(std::string_view path) const;
 

@@ -16,14 +16,10 @@ Graph::Graph(const model::Plan& plan, const std::vector<bool>& selection,
   weigh(seconds, {});
 }
 
-std::size_t Graph::maker_of(std::string_view path) const {
-  const auto it = makers_.find(path);
-  return it == makers_.end() ? none : it->second;
-}
-
 std::vector<std::size_t> Graph::needed_by(std::size_t step) const {
   std::vector<std::size_t> out;
-  for (const auto* list : {&plan_.steps[step].inputs, &plan_.steps[step].after}) {
+  const auto& of = plan_.steps[step];
+  for (const auto* list : {&of.inputs, &of.input_folders, &of.after}) {
     for (const auto& input : *list) {
       if (const auto maker = maker_of(input); maker != none && maker != step) out.push_back(maker);
     }
@@ -37,22 +33,29 @@ std::vector<std::size_t> Graph::needed_by(std::size_t step) const {
 
 void Graph::connect() {
   makers_.reserve(plan_.steps.size());
+  const auto refuse = [&](std::size_t step, const std::string& output, std::size_t other) {
+    throw Fault({Exit::description,
+                 plan_.steps[step].place,
+                 "'" + files::below(output, plan_.kiln) + "' is made by two steps",
+                 "the other stands at " + plan_.steps[other].place.text(),
+                 "give one of the two another name",
+                 {}});
+  };
+  // Folders first: they claim all that lies in them.
+  for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
+    if (!selection_[i]) continue;
+    for (const auto& folder : plan_.steps[i].output_folders) {
+      assert(files::lies_below(folder, plan_.work));
+      if (const auto other = makers_.claim_folder(folder, i); other != i) refuse(i, folder, other);
+    }
+  }
   for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
     if (!selection_[i]) continue;
     const auto& step = plan_.steps[i];
-    for (const auto* list : {&step.outputs, &step.byproducts}) {
-      for (const auto& output : *list) {
-        const auto [it, fresh] = makers_.emplace(output, i);
-        if (!fresh && list == &step.outputs && it->second != i) {
-          throw Fault({Exit::description,
-                       step.place,
-                       "'" + files::below(output, plan_.kiln) + "' is made by two steps",
-                       "the other stands at " + plan_.steps[it->second].place.text(),
-                       "give one of the two another name",
-                       {}});
-        }
-      }
+    for (const auto& output : step.outputs) {
+      if (const auto other = makers_.claim(output, i); other != i) refuse(i, output, other);
     }
+    for (const auto& output : step.byproducts) static_cast<void>(makers_.claim(output, i));
   }
   for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
     if (!selection_[i]) continue;
@@ -64,7 +67,7 @@ void Graph::connect() {
 
 bool Graph::add_output(std::size_t step, const std::string& path) {
   if (const auto maker = maker_of(path); maker != none) return maker == step;
-  makers_.emplace(learned_.emplace_back(path), step);
+  makers_.claim(learned_.emplace_back(path), step);
   return true;
 }
 

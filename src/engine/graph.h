@@ -9,6 +9,7 @@
 #include <unordered_map>
 #include <vector>
 
+#include "model/makers.h"
 #include "model/plan.h"
 
 namespace coctilis::engine {
@@ -28,9 +29,9 @@ class Graph {
   [[nodiscard]] Node& operator[](std::size_t step) { return nodes_[step]; }
   [[nodiscard]] const Node& operator[](std::size_t step) const { return nodes_[step]; }
   [[nodiscard]] std::size_t size() const { return nodes_.size(); }
-  // The selected step that makes a file; `none` when none does.
-  static constexpr std::size_t none = static_cast<std::size_t>(-1);
-  [[nodiscard]] std::size_t maker_of(std::string_view path) const;
+  // The selected step that makes a file, or the folder that it lies in; `none` when none does.
+  static constexpr std::size_t none = model::Makers::none;
+  [[nodiscard]] std::size_t maker_of(std::string_view path) const { return makers_.of(path); }
 
   // ---- what is learned while it runs
   // A selected step also makes `path`. False when another one makes it.
@@ -50,7 +51,7 @@ class Graph {
   const model::Plan& plan_;
   const std::vector<bool>& selection_;
   std::vector<Node> nodes_;
-  std::unordered_map<std::string_view, std::size_t> makers_;  // by paths of the plan, and those of `learned_`
+  model::Makers makers_;  // by paths of the plan, and those of `learned_`
   std::deque<std::string> learned_;
   std::unordered_map<std::size_t, std::vector<std::size_t>> waits_besides_;  // that were learned, by step
 };

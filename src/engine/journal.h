@@ -47,6 +47,7 @@ enum class Form : std::uint32_t {
   program = 1,   // and whether it may be run
   presence = 2,  // only whether it is there
   names = 3,     // of a folder: the names in it
+  tree = 5,      // of a folder: the names, modes and contents of all that lies in it, at any depth
   output = 4,    // and its mode, and where it leads if it is a link; the mode stands in the upper bits
 };
 [[nodiscard]] constexpr Form form_of(std::uint32_t bits) { return static_cast<Form>(bits & 0xffU); }

@@ -28,6 +28,8 @@ std::vector<ContentId> ReadFiles::declared(const Running& running) {
     if (running.files.written.contains(input)) contents_.forget(id);
     out.push_back(journal_.content(contents_.take(id, form)));
   }
+  for (const auto& folder : step.input_folders)
+    out.push_back(journal_.content(contents_.take(journal_.id(folder), Form::tree)));
   for (const auto& tool : step.tools) out.push_back(journal_.content(contents_.take(journal_.id(tool), Form::program)));
   return out;
 }
@@ -76,7 +78,9 @@ StepRecord ReadFiles::record(Running& running, const Runner& runner, const std::
 
 bool ReadFiles::is_output(std::size_t step, const std::string& path) const {
   const auto& outputs = plan_.steps[step].outputs;
-  return std::find(outputs.begin(), outputs.end(), path) != outputs.end() || learned_.of(step).has(path);
+  const auto& folders = plan_.steps[step].output_folders;
+  return std::find(outputs.begin(), outputs.end(), path) != outputs.end() || learned_.of(step).has(path) ||
+         std::any_of(folders.begin(), folders.end(), [&](const auto& folder) { return files::is_below(path, folder); });
 }
 
 bool ReadFiles::has_a_say(const std::string& path) const {

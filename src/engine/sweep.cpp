@@ -13,19 +13,26 @@ std::size_t sweep(const model::Plan& plan, Journal& journal,
   std::vector<std::pair<PathId, std::uint64_t>> gone;
   std::unordered_set<PathId> theirs;
   std::unordered_set<PathId> others;
+  std::unordered_set<PathId> folders;  // of `theirs`: filled by steps that are gone
   journal.each([&](const Journal::Entry& entry) {
     const bool goes = is_gone(entry);
     if (goes) gone.emplace_back(entry.key, entry.maker);
     auto& into = goes ? theirs : others;
-    for (const ContentId id : journal.outputs(entry)) into.insert(journal.content(id).path);
+    for (const ContentId id : journal.outputs(entry)) {
+      into.insert(journal.content(id).path);
+      if (goes && form_of(journal.content(id).form) == Form::tree) folders.insert(journal.content(id).path);
+    }
     for (const PathId id : journal.written(entry)) into.insert(id);
   });
   std::size_t removed = 0;
   for (const PathId id : theirs) {
     const std::string path(journal.path(id));
-    if (others.contains(id) || !files::lies_below(path, plan.work) || files::is_folder(path)) continue;
+    if (others.contains(id) || !files::lies_below(path, plan.work)) continue;
     std::error_code error;
-    removed += std::filesystem::remove(path, error) ? 1 : 0;
+    if (folders.contains(id))
+      removed += std::filesystem::remove_all(path, error);
+    else if (!files::is_folder(path))
+      removed += std::filesystem::remove(path, error) ? 1 : 0;
   }
   for (const auto& [key, maker] : gone) journal.forget_step(key, maker);
   return removed;

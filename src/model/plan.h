@@ -49,7 +49,7 @@ enum class Reads {
   opened,   // it is watched: files that it opens
   watched,  // it is watched: also what it asks about
   noted,    // it watches what it starts itself, and notes all of that (Step::dependency_file, in the form of
-          // WatchedFiles); what it turns out to have written counts among its outputs
+            // WatchedFiles); what it turns out to have written counts among its outputs
 };
 
 struct Step {
@@ -63,7 +63,11 @@ struct Step {
   std::vector<std::string> after;       // files that must exist before
   std::vector<std::string> outputs;     // absolute; the first names the step
   std::vector<std::string> byproducts;  // may or may not be written
-  std::string dependency_file;          // absolute; inputs found while running (make rule syntax)
+  // Folders of which all that lies in them matters, and such that this step alone fills, with whatever names: those are
+  // emptied before it runs. Absolute; the latter lie below Plan::work. A unit that is compiled whole is such a step.
+  std::vector<std::string> input_folders;
+  std::vector<std::string> output_folders;
+  std::string dependency_file;  // absolute; inputs found while running (make rule syntax)
   Reads reads = Reads::told;
   std::string identity;            // of the tools used: a change makes the step run again
   std::vector<std::string> tools;  // programs that it runs, by path: their content counts

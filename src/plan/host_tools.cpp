@@ -44,11 +44,12 @@ class HostSteps {
       const auto it = maker_.find(at);
       if (it == maker_.end() || !builds(host_plan_.steps[it->second]) || !taken_.insert(it->second).second) continue;
       const auto& step = host_plan_.steps[it->second];
-      for (const auto* list : {&step.outputs, &step.byproducts}) {
+      for (const auto* list : {&step.outputs, &step.byproducts, &step.output_folders}) {
         for (const auto& output : *list) moved_[output] = moved(output);
       }
       if (!step.dependency_file.empty()) moved_[step.dependency_file] = moved(step.dependency_file);
-      for (const auto* list : {&step.inputs, &step.after}) queue.insert(queue.end(), list->begin(), list->end());
+      for (const auto* list : {&step.inputs, &step.input_folders, &step.after})
+        queue.insert(queue.end(), list->begin(), list->end());
     }
   }
 
@@ -61,7 +62,8 @@ class HostSteps {
     for (const auto index : taken_) {
       Step step = host_plan_.steps[index];
       step.subject += " (for this machine)";
-      for (auto* list : {&step.inputs, &step.after, &step.outputs, &step.byproducts}) {
+      for (auto* list :
+           {&step.inputs, &step.input_folders, &step.after, &step.outputs, &step.byproducts, &step.output_folders}) {
         for (auto& path : *list) path = library_here(place_of(path), step);
       }
       step.dependency_file = place_of(step.dependency_file);

@@ -4,6 +4,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "model/makers.h"
 #include "plan/planner.h"
 
 namespace coctilis::plan {
@@ -31,10 +32,11 @@ Result<std::vector<bool>> select_steps(const model::Plan& plan, const std::vecto
     for (std::size_t i = 0; i < plan.steps.size(); ++i) chosen[i] = plan.steps[i].in_default;
     return chosen;
   }
-  std::unordered_map<std::string, std::size_t> maker;
+  model::Makers makers;
   for (std::size_t i = 0; i < plan.steps.size(); ++i) {
+    for (const auto& folder : plan.steps[i].output_folders) makers.claim_folder(folder, i);
     for (const auto* list : {&plan.steps[i].outputs, &plan.steps[i].byproducts}) {
-      for (const auto& output : *list) maker.emplace(output, i);
+      for (const auto& output : *list) makers.claim(output, i);
     }
   }
   std::vector<std::size_t> queue;
@@ -43,13 +45,13 @@ Result<std::vector<bool>> select_steps(const model::Plan& plan, const std::vecto
       queue.insert(queue.end(), target->steps.begin(), target->steps.end());
       continue;
     }
-    const auto it = [&] {
+    const auto maker = [&] {
       for (const auto& base : {plan.work, plan.kiln, plan.tree}) {
-        if (const auto found = maker.find(files::absolute(name, base)); found != maker.end()) return found;
+        if (const auto found = makers.of(files::absolute(name, base)); found != model::Makers::none) return found;
       }
-      return maker.end();
+      return model::Makers::none;
     }();
-    if (it == maker.end()) {
+    if (maker == model::Makers::none) {
       std::string nearest;
       std::size_t best = 4;
       for (const auto& target : plan.targets) {
@@ -66,16 +68,17 @@ Result<std::vector<bool>> select_steps(const model::Plan& plan, const std::vecto
                      nearest.empty() ? "'coctilis plan' lists the targets" : "did you mean '" + nearest + "'?",
                      {}};
     }
-    queue.push_back(it->second);
+    queue.push_back(maker);
   }
   while (!queue.empty()) {
     const std::size_t at = queue.back();
     queue.pop_back();
     if (chosen[at]) continue;
     chosen[at] = true;
-    for (const auto* list : {&plan.steps[at].inputs, &plan.steps[at].after}) {
+    const auto& step = plan.steps[at];
+    for (const auto* list : {&step.inputs, &step.input_folders, &step.after}) {
       for (const auto& input : *list) {
-        if (const auto it = maker.find(input); it != maker.end() && !chosen[it->second]) queue.push_back(it->second);
+        if (const auto made = makers.of(input); made != model::Makers::none && !chosen[made]) queue.push_back(made);
       }
     }
   }

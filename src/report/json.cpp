@@ -178,6 +178,8 @@ ordered_json steps_part(const model::Plan& plan) {
                    {"inputs", s.inputs},
                    {"after", s.after},
                    {"outputs", s.outputs},
+                   {"input_folders", s.input_folders},
+                   {"output_folders", s.output_folders},
                    {"dependency_file", s.dependency_file},
                    {"default", s.in_default},
                    {"always", s.always},
