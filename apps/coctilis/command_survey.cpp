@@ -62,7 +62,9 @@ void print_survey(Screen& screen, const model::Run& run) {
     screen.under("to bring them in: coctilis survey --fill " + text::shell_quote(run.options.tree), Tone::plain);
   for (const auto& h : s.hazards)
     screen.line("hazard", h.kind + ": " + h.path + (h.detail.empty() ? "" : " (" + h.detail + ")"), Tone::bad);
-  if (s.followed() == nullptr)
+  if (s.members > 0)
+    screen.line("members", text::join(run.settings.components, ", ") + ": in this order, by coctilis.toml");
+  if (s.members == 0 && s.followed() == nullptr)
     screen.line(
         "note",
         s.descriptions.empty() ? "nothing here says how it is built" : "no description here can be followed yet",

@@ -2,7 +2,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "commands.h"
-#include "pipeline/pipeline.h"
+#include "pipeline/bringup.h"
 #include "record/record.h"
 #include "report/explain.h"
 
@@ -13,28 +13,31 @@ namespace {
 int explain_subject(Common& common, const std::string& subject) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
   model::Run run = start_run(common);
-  {
-    pipeline::Session session;
-    screen.live("why       reading the description");
-    // As far as it goes: what stops it may be what is asked about.
-    const bool started = pipeline::open_tree(run, [](std::uint64_t) {}) && pipeline::settings(run) &&
-                         pipeline::survey(run, session) && pipeline::toolchain(run, session);
-    // The description that a build would follow: the first that can be.
-    const auto plan = [&] { return pipeline::locate(run, session) && pipeline::plan(run, session); };
-    bool planned = started && plan();
-    for (std::string note; started && !planned && pipeline::follow_another(run, session, note);) planned = plan();
-    screen.live("");
-    if (!started) {
-      screen.problem(*run.problem);
-      return run.exit_code();
-    }
+  screen.live("why       reading the description");
+  const bool read = pipeline::read_only(run);
+  screen.live("");
+  if (!read) {
+    screen.problem(*run.problem);
+    return run.exit_code();
   }
-  const std::string record = record::newest(run.kiln);
-  const auto explanations = report::explain(run, subject, files::absolute("."), record);
+  // A tree of several members knows what they know.
+  std::vector<report::Explanation> explanations;
+  const auto ask = [&](const model::Run& whom) {
+    for (auto& one : report::explain(whom, subject, files::absolute("."), record::newest(whom.kiln))) {
+      if (!whom.member_name.empty()) one.headline = whom.member_name + ": " + one.headline;
+      explanations.push_back(std::move(one));
+    }
+  };
+  if (run.members.empty()) ask(run);
+  for (const auto& member : run.members) ask(member);
   if (common.json) screen.text(report::explanations_json(run, subject, explanations));
   if (explanations.empty()) {
     if (run.problem) screen.problem(*run.problem);
-    const std::string nearest = report::nearest_subject(run, subject);
+    std::string nearest = report::nearest_subject(run, subject);
+    for (const auto& member : run.members) {
+      if (member.problem) screen.problem(*member.problem);
+      if (nearest.empty()) nearest = report::nearest_subject(member, subject);
+    }
     screen.problem({Exit::usage,
                     {},
                     "nothing is known of '" + text::printable_line(subject) + "'",

@@ -13,13 +13,4 @@ Json environment_object(const Environment& environment) {
   return out;
 }
 
-// The other way round. Throws what the library throws when it is no such object.
-template <class Json>
-Environment environment_from(const Json& object) {
-  Environment::Map out;
-  for (const auto& [name, value] : object.items())
-    out[name] = value.is_null() ? std::nullopt : std::optional(value.template get<std::string>());
-  return out;
-}
-
 }  // namespace coctilis::model

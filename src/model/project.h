@@ -68,6 +68,13 @@ struct Project {
   std::vector<std::string> messages;    // what the description says to its user
   std::vector<Problem> warnings;        // what it warns of, and what we noticed
   std::vector<std::string> read_files;  // every file that had a say, absolute
+
+  // Without what only planning needs: a plan is kept beside it.
+  template <class Archive>
+  void serialize(Archive& archive) {
+    archive(name, version, description, format, complete, tree, binary_root, languages, outlines, by_recipes,
+            install_folder, options, findings, left_out, messages, warnings, read_files);
+  }
 };
 
 // Where the objects of the sources of one unit lie, absolute, in order: below the unit's own folder among the objects,

@@ -146,4 +146,16 @@ class BringUp {
 
 bool bring_up(model::Run& run, const Wish& wish, Watcher& watcher) { return BringUp(run, wish, watcher).run(); }
 
+bool read_only(model::Run& run) {
+  Session session;
+  if (!open_tree(run, [](std::uint64_t) {}) || !settings(run) || !survey(run, session) || !toolchain(run, session))
+    return false;
+  if (!run.settings.components.empty()) return read_members(run);
+  // The description that a build would follow: the first that can be.
+  const auto planned = [&] { return locate(run, session) && plan(run, session); };
+  bool done = planned();
+  for (std::string note; !done && follow_another(run, session, note);) done = planned();
+  return true;
+}
+
 }  // namespace coctilis::pipeline

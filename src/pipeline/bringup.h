@@ -54,4 +54,9 @@ struct Wish {
 // Runs the stages up to the goal; keeps a record of a run that built. False when it ended with run.problem.
 bool bring_up(model::Run& run, const Wish& wish, Watcher& watcher);
 
+// Reads the tree, and each of its members in run.members, as far as the plan; nothing is built or installed, so that a
+// member finds of those before it what earlier runs have installed. False when the tree itself cannot be read; what ends
+// a reading before its plan is in the problem of its run.
+bool read_only(model::Run& run);
+
 }  // namespace coctilis::pipeline

@@ -6,11 +6,10 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include <nlohmann/json.hpp>
-
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/job_tokens.h"
+#include "base/notes.h"
 #include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -29,7 +28,6 @@ namespace {
 
 using describe::makefile::Call;
 using describe::makefile::Make;
-using nlohmann::json;
 
 std::string value_of(const std::map<std::string, std::string>& environment, const char* name) {
   const auto it = environment.find(name);
@@ -85,6 +83,19 @@ std::string text_of(const Call& call, const std::string& root) {
   return out;
 }
 
+// What inner makes note of each step for the outermost run.
+struct NotedStep {
+  model::Step step;
+  model::StepResult result;
+};
+
+// How an inner make was called, so that it can be asked whether it would do anything now.
+struct NotedCall {
+  std::string folder;
+  std::vector<std::string> words;
+  std::map<std::string, std::string> environment;
+};
+
 // Prints what a make prints: the commands that are not silent, and what they said.
 class Printer : public engine::Observer {
  public:
@@ -116,54 +127,13 @@ class Printer : public engine::Observer {
   }
 
  private:
-  // One line of the log that the outermost run reads.
+  // For the outermost run, which looks at the commands themselves only.
   void note(const model::Step& step, const model::StepResult& result) const {
-    json compilations = json::array();
-    for (const auto& c : step.compilations)
-      compilations.push_back({{"source", c.source}, {"output", c.output}, {"folder", c.folder}, {"argv", c.argv}});
-    json commands = json::array();
-    for (const auto& action : step.actions) commands.push_back({{"argv", action.argv}, {"folder", action.folder}});
-    json ignored = json::array();
-    for (const auto& failure : result.ignored) ignored.push_back({{"end", failure.end}, {"command", failure.command}});
-    const json line = {{"kind", static_cast<int>(step.kind)},
-                       {"subject", step.subject},
-                       {"language", step.language},
-                       {"source", step.source},
-                       {"outputs", step.outputs},
-                       {"inputs", step.inputs},
-                       {"dependency_file", step.dependency_file},
-                       {"place", {step.place.file, step.place.line}},
-                       {"compilations", compilations},
-                       {"commands", commands},
-                       {"ignored", ignored},
-                       {"state", static_cast<int>(result.state)},
-                       {"reason", result.reason},
-                       {"end", result.end},
-                       {"command", result.command},
-                       {"output", result.output},
-                       {"seconds", result.seconds},
-                       {"cpu", result.cpu_seconds},
-                       {"peak", result.peak_kilobytes}};
-    append(inner_.state + "/steps", line.dump(-1, ' ', false, json::error_handler_t::replace));
+    NotedStep noted{step, result};
+    for (auto& action : noted.step.actions) action.environment = {};
+    append_value(inner_.state + "/steps", noted);
   }
 
- public:
-  // One write, so that lines of several makes do not mix.
-  static void append(const std::string& path, const std::string& line) {
-    const int fd = ::open(path.c_str(), O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0666);
-    if (fd < 0) return;
-    const std::string whole = line + "\n";
-    ::flock(fd, LOCK_EX);
-    std::size_t at = 0;
-    while (at < whole.size()) {
-      const ssize_t n = ::write(fd, whole.data() + at, whole.size() - at);
-      if (n <= 0) break;
-      at += static_cast<std::size_t>(n);
-    }
-    ::close(fd);
-  }
-
- private:
   const PreparedMake& prepared_;
   const Call& call_;
   const InnerMake& inner_;
@@ -412,8 +382,7 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
   if (!done) return complain(done.problem());
   // What was asked, for the next time: if nothing in it is out of date then, nobody needs to be asked.
   if (const std::string calls = value_of(environment, "COCTILIS_MAKE_STEP"); status == 0 && !calls.empty()) {
-    json noted = {{"folder", folder}, {"words", words}, {"environment", environment}};
-    Printer::append(calls, noted.dump(-1, ' ', false, json::error_handler_t::replace));
+    append_value(calls, NotedCall{folder, words, environment});
   }
   return status;
 }
@@ -422,68 +391,32 @@ bool calls_are_settled(const std::string& calls) {
   const auto content = calls.empty() ? std::nullopt : files::read(calls);
   if (!content || content->empty()) return false;
   const auto settled = guarded("looking into inner makes", [&] {
-    for (const auto& line : text::split(*content, '\n')) {
-      if (line.empty()) continue;
-      const json noted = json::parse(line);
-      const auto environment = noted.at("environment").get<std::map<std::string, std::string>>();
-      auto call = describe::makefile::parse_call(noted.at("words").get<std::vector<std::string>>(), environment,
-                                                 noted.at("folder").get<std::string>());
+    return each_value<NotedCall>(*content, [](const NotedCall& noted) {
+      auto call = describe::makefile::parse_call(noted.words, noted.environment, noted.folder);
       if (!call || call->dry || call->question) return false;
-      const InnerMake inner = inner_of(environment);
+      const InnerMake inner = inner_of(noted.environment);
       call->program = inner.state + "/bin/make";
       call->output_root = inner.root;
       PreparedMake prepared = prepare_make(*call, inner, true);
       note_reached(inner.state, prepared.plan.maker);
       const auto due = engine::anything_to_do(prepared.plan, request_for(prepared, 1));
-      if (!due || *due) return false;
-    }
-    return true;
+      return due && !*due;
+    });
   });
   return settled && *settled;
 }
 
 namespace {
-// One noted step. Commands of the tree can write where it was noted: what is no whole note of ours is none.
-bool read_note(const json& noted, model::Step& step, model::StepResult& result) {
-  constexpr int last_kind = static_cast<int>(model::StepKind::custom);
-  constexpr int last_state = static_cast<int>(model::StepState::left_out);
-  try {
-    const int kind = noted.at("kind").get<int>();
-    const int state = noted.at("state").get<int>();
-    if (kind < 0 || kind > last_kind || state < 0 || state > last_state) return false;
-    step.kind = static_cast<model::StepKind>(kind);
-    noted.at("subject").get_to(step.subject);
-    noted.at("language").get_to(step.language);
-    noted.at("source").get_to(step.source);
-    noted.at("outputs").get_to(step.outputs);
-    noted.at("inputs").get_to(step.inputs);
-    noted.at("dependency_file").get_to(step.dependency_file);
-    step.place = {noted.at("place").at(0).get<std::string>(), noted.at("place").at(1).get<int>(), 0};
-    for (const auto& c : noted.at("compilations"))
-      step.compilations.push_back({c.at("source").get<std::string>(), c.at("output").get<std::string>(),
-                                   c.at("folder").get<std::string>(), c.at("argv").get<std::vector<std::string>>()});
-    for (const auto& c : noted.at("commands"))
-      step.actions.push_back({model::Action::How::process,
-                              c.at("argv").get<std::vector<std::string>>(),
-                              c.at("folder").get<std::string>(),
-                              {},
-                              false,
-                              false});
-    for (const auto& failure : noted.at("ignored"))
-      result.ignored.push_back({failure.at("end").get<std::string>(), failure.at("command").get<std::string>()});
-    step.by_time = true;
-    result.state = static_cast<model::StepState>(state);
-    noted.at("reason").get_to(result.reason);
-    noted.at("end").get_to(result.end);
-    noted.at("command").get_to(result.command);
-    noted.at("output").get_to(result.output);
-    noted.at("seconds").get_to(result.seconds);
-    noted.at("cpu").get_to(result.cpu_seconds);
-    noted.at("peak").get_to(result.peak_kilobytes);
-  } catch (const json::exception&) {
-    return false;
-  }
-  return true;
+// Commands of the tree can write where steps are noted: what has values that no step has is none.
+bool is_sound(const NotedStep& noted) {
+  const auto sound = [](const model::Action& action) {
+    return action.how == model::Action::How::process || action.how == model::Action::How::shell ||
+           action.how == model::Action::How::builtin;
+  };
+  return noted.step.kind >= model::StepKind::compile && noted.step.kind <= model::StepKind::scan &&
+         noted.step.reads >= model::Reads::told && noted.step.reads <= model::Reads::noted &&
+         noted.result.state >= model::StepState::up_to_date && noted.result.state <= model::StepState::left_out &&
+         !noted.step.outputs.empty() && std::all_of(noted.step.actions.begin(), noted.step.actions.end(), sound);
 }
 }  // namespace
 
@@ -491,14 +424,13 @@ void take_inner_steps(const std::string& state, std::vector<model::Step>& steps,
                       std::vector<model::StepResult>& results) {
   const auto content = files::read(state + "/steps");
   if (!content) return;
-  for (const auto& line : text::split(*content, '\n')) {
-    if (line.empty()) continue;
-    model::Step step;
-    model::StepResult result;
-    if (!read_note(json::parse(line, nullptr, false), step, result)) continue;
-    steps.push_back(std::move(step));
-    results.push_back(std::move(result));
-  }
+  each_value<NotedStep>(*content, [&](NotedStep noted) {
+    if (!is_sound(noted)) return true;
+    noted.step.by_time = true;
+    steps.push_back(std::move(noted.step));
+    results.push_back(std::move(noted.result));
+    return true;
+  });
 }
 
 }  // namespace coctilis::pipeline

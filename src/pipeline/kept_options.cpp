@@ -1,33 +1,22 @@
 #include "pipeline/kept_options.h"
 
-#include <nlohmann/json.hpp>
+#include <map>
+#include <set>
 
 #include "base/files.h"
+#include "base/kept_value.h"
 #include "base/text.h"
 
 namespace coctilis::pipeline {
 
 namespace {
-
-using nlohmann::json;
 using Options = std::map<std::string, std::string>;
-
-Options read_options(const std::string& path) {
-  Options out;
-  const json kept = json::parse(files::read(path).value_or("{}"), nullptr, false);
-  if (!kept.is_object()) return out;
-  for (const auto& [name, value] : kept.items()) {
-    if (value.is_string()) out[name] = value.get<std::string>();
-  }
-  return out;
-}
-
 }  // namespace
 
 Result<bool> take_kept_options(model::Run& run) {
   return guarded("keeping the options", [&] {
     const std::string path = run.kiln + "/" + kept_options_name;
-    const Options before = run.options.only_these ? Options{} : read_options(path);
+    const Options before = run.options.only_these ? Options{} : kept_value<Options>(path).value_or(Options{});
     Options now = before;
     for (const auto& name : run.options.unsets) {
       if (now.erase(name) > 0) continue;
@@ -55,7 +44,7 @@ Result<bool> take_kept_options(model::Run& run) {
       run.settings.option_places.erase(name);
     }
     if (now.empty() && !files::is_file(path)) return true;
-    files::write_if_different(path, json(now).dump(1, ' ', false, json::error_handler_t::replace) + "\n");
+    keep_value(path, now);
     return true;
   });
 }

@@ -6,7 +6,7 @@
 
 namespace coctilis::pipeline {
 
-inline constexpr const char* kept_options_name = "options.json";
+inline constexpr const char* kept_options_name = "options";
 
 // Takes what earlier runs were given by --set into the settings, where this one says nothing else, and keeps what holds
 // from now on in the kiln. Fills run.options_in_force. Errors: --unset names what is not kept (Exit::usage).

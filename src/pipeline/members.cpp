@@ -258,6 +258,24 @@ class Members {
 
 }  // namespace
 
+bool read_members(model::Run& run) {
+  const auto done = guarded("reading the members", [&] {
+    const auto components = components_of(run);
+    std::vector<std::string> installed;
+    run.members.reserve(components.size());
+    for (const auto& component : components) {
+      auto& member = run.members.emplace_back(member_of(run, component, installed));
+      static_cast<void>(read_only(member));
+      const auto& prefix = member.options.prefix;
+      if (files::is_folder(prefix) && std::find(installed.begin(), installed.end(), prefix) == installed.end())
+        installed.push_back(prefix);
+    }
+    return true;
+  });
+  if (!done) run.problem = done.problem();
+  return !run.problem;
+}
+
 bool bring_up_members(model::Run& run, const Wish& wish, Watcher& watcher) {
   const auto done = guarded("bringing up the members", [&] {
     Members(run, wish, watcher).bring_up_all();

@@ -13,4 +13,7 @@ namespace coctilis::pipeline {
 // component that is not there, or that is named twice (Exit::usage).
 bool bring_up_members(model::Run& run, const Wish& wish, Watcher& watcher);
 
+// Reads each of them as far as its plan (read_only), with what earlier runs have installed of those before it.
+bool read_members(model::Run& run);
+
 }  // namespace coctilis::pipeline

@@ -5,11 +5,11 @@
 #include <unistd.h>
 
 #include <array>
-#include <nlohmann/json.hpp>
 #include <set>
 
 #include "base/disk.h"
 #include "base/files.h"
+#include "base/kept_value.h"
 #include "base/text.h"
 #include "engine/sweep.h"
 
@@ -17,26 +17,13 @@ namespace coctilis::pipeline {
 
 namespace {
 
-using nlohmann::json;
-
 std::string noted_path(const std::string& state) { return state + "/reached"; }
-std::string kept_path(const std::string& state) { return state + "/makers.json"; }
+std::string kept_path(const std::string& state) { return state + "/makers"; }
 
 constexpr std::array<const char*, 4> purposes = {"build", "install", "check", "stage"};
 
 using Makers = std::map<std::string, std::set<std::string>>;
-Makers read_makers(const std::string& state) {
-  Makers out;
-  try {
-    const auto text = files::read(kept_path(state));
-    if (text) out = json::parse(*text).get<Makers>();
-  } catch (const json::exception&) {  // NOLINT: none of ours: nothing is known
-  }
-  return out;
-}
-void write_makers(const std::string& state, const Makers& makers) {
-  files::write_if_different(kept_path(state), json(makers).dump(1) + "\n");
-}
+Makers read_makers(const std::string& state) { return kept_value<Makers>(kept_path(state)).value_or(Makers{}); }
 
 }  // namespace
 
@@ -59,13 +46,13 @@ void end_reaching(const std::string& state, Purpose purpose) {
   for (const auto& line : text::split(files::read(noted_path(state)).value_or(""), '\n')) {
     if (line.size() == 16) reached.insert(line);
   }
-  write_makers(state, makers);
+  keep_value(kept_path(state), makers);
 }
 
 void forget_other_purposes(const std::string& state) {
   Makers makers = read_makers(state);
   std::erase_if(makers, [](const auto& entry) { return entry.first != "build"; });
-  write_makers(state, makers);
+  keep_value(kept_path(state), makers);
 }
 
 Result<std::size_t> sweep_unreached(const model::Plan& plan, const std::string& state) {

@@ -10,9 +10,9 @@
 
 #include "base/file_stamp.h"
 #include "base/files.h"
+#include "base/frame.h"
 #include "base/hash.h"
-#include "record/frame.h"
-#include "record/packing.h"
+#include "base/packing.h"
 
 namespace coctilis::record {
 
@@ -32,11 +32,6 @@ std::string own_identity() {
 }
 
 }  // namespace
-
-template <class Archive>
-void serialize(Archive& archive, Kept& value) {
-  fields::with_each(value, [&](auto&... field) { archive(field...); });
-}
 
 bool is_passing(const std::string& name) {
   static const std::set<std::string> names = {"_",

@@ -1,8 +1,8 @@
 #include "record/standing.h"
 
 #include "base/files.h"
-#include "record/frame.h"
-#include "record/packing.h"
+#include "base/frame.h"
+#include "base/packing.h"
 
 namespace coctilis::record {
 
@@ -29,11 +29,6 @@ struct Standing {
   std::vector<std::string> notes;
   model::Repeats repeats;
 };
-
-template <class Archive>
-void serialize(Archive& archive, Standing& value) {
-  fields::with_each(value, [&](auto&... field) { archive(field...); });
-}
 
 }  // namespace
 

@@ -77,7 +77,7 @@ class Explainer {
       if (f.found) {
         e.headline += "found" + (f.version.empty() ? "" : ", version " + f.version);
         if (!f.where.empty()) e.lines.push_back("it is " + f.where);
-        if (!f.how.empty()) e.lines.push_back("found by " + f.how);
+        if (!f.how.empty()) e.lines.push_back((f.how.starts_with("by ") ? "found " : "found by ") + f.how);
         if (!f.version_source.empty()) e.lines.push_back("version from the " + f.version_source);
         if (!f.why_here.empty()) e.lines.push_back("this place comes first because of " + f.why_here);
         for (const auto& other : f.others) e.lines.push_back("passed over: " + other);

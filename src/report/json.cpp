@@ -281,8 +281,8 @@ std::string locate_json(const model::Run& run) {
   return dump(out);
 }
 
-std::string plan_json(const model::Run& run) {
-  auto out = head(run);
+namespace {
+void add_plan(ordered_json& out, const model::Run& run) {
   out["project"] = {
       {"name", run.project.name}, {"version", run.project.version}, {"description", run.project.description}};
   out["targets"] = targets_part(run.plan);
@@ -293,6 +293,23 @@ std::string plan_json(const model::Run& run) {
   for (const auto& file : run.plan.files)
     out["files"].push_back({{"path", file.path}, {"content", file.content}, {"executable", file.executable}});
   out["notes"] = run.plan.notes;
+}
+}  // namespace
+
+std::string plan_json(const model::Run& run) {
+  auto out = head(run);
+  if (run.members.empty()) {
+    add_plan(out, run);
+    return dump(out);
+  }
+  // One plan of all members, in the order in which they are brought up; each has steps of its own numbers.
+  out["members"] = ordered_json::array();
+  for (const auto& member : run.members) {
+    ordered_json one = {{"name", member.member_name}, {"tree", member.tree}, {"kiln", member.kiln}};
+    one["problem"] = member.problem ? problem(*member.problem) : ordered_json(nullptr);
+    add_plan(one, member);
+    out["members"].push_back(std::move(one));
+  }
   return dump(out);
 }
 

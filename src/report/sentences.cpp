@@ -71,8 +71,12 @@ std::string locate_sentence(const model::Run& run) {
 std::string plan_sentence(const model::Run& run) {
   std::size_t targets = 0;
   std::size_t steps = 0;
-  for (const auto& t : run.plan.targets) targets += t.in_default ? 1 : 0;
-  for (const auto& s : run.plan.steps) steps += s.in_default ? 1 : 0;
+  const auto count = [&](const model::Run& whom) {
+    for (const auto& t : whom.plan.targets) targets += t.in_default ? 1 : 0;
+    for (const auto& s : whom.plan.steps) steps += s.in_default ? 1 : 0;
+  };
+  count(run);
+  for (const auto& member : run.members) count(member);
   if (run.repeats) steps = run.repeats->steps;
   // Makefiles that only call others make no target themselves.
   std::string out = (targets == 0 ? "" : text::count(targets, "target") + ", ") + text::count(steps, "step");

@@ -171,6 +171,38 @@ TEST_F(Members, TheirCompileDatabasesAreOne) {
   EXPECT_EQ(names, (std::set<std::string>{"core.c", "weigh.c", "viewer.c"}));
 }
 
+TEST_F(Members, WhyKnowsWhatTheyKnow) {
+  ASSERT_EQ(run("build").exit, 0);
+  auto said = coctilis({"why", "core.c", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("core: "), std::string::npos) << said.all();
+  said = coctilis({"why", "claycore", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  // The one that makes it and the one that looks for it.
+  EXPECT_NE(said.all().find("core: "), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("viewer: "), std::string::npos) << said.all();
+  said = coctilis({"why", "claycor", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("did you mean 'claycore'?"), std::string::npos) << said.all();
+}
+
+TEST_F(Members, ThePlanIsThatOfAll) {
+  const auto said = run("plan", {"--json"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  const auto members = nlohmann::json::parse(said.out)["members"];
+  ASSERT_EQ(members.size(), 3U);
+  EXPECT_EQ(members[0]["targets"][0]["name"], "claycore");
+  EXPECT_EQ(members[2]["targets"][0]["name"], "viewer");
+  EXPECT_FALSE(members[1]["steps"].empty());
+}
+
+TEST_F(Members, ASurveyCountsThem) {
+  const auto said = coctilis({"survey", tree.path()});
+  EXPECT_EQ(said.exit, 0);
+  EXPECT_NE(said.all().find("3 members"), std::string::npos) << said.all();
+  EXPECT_EQ(said.all().find("nothing here says"), std::string::npos) << said.all();
+}
+
 TEST_F(Members, LinksThatLeadOutAreNone) {
   const TreeFolder other;
   other.write("CMakeLists.txt", "project(other NONE)\n");

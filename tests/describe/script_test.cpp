@@ -1,4 +1,5 @@
 // Scripts that are watched: what they are seen to do, and how far what was learned may do without them.
+#include "base/kept_value.h"
 #include "base/shared_count.h"
 #include "describe/mirror.h"
 #include "describe/script/reader.h"
@@ -24,7 +25,7 @@ class ScriptTest : public testing::Test {
     call.argv = {"/bin/sh", "./build.sh"};
     call.tree = tree.path();
     call.work = work;
-    call.state = tree.kiln() + "/script.json";
+    call.state = tree.kiln() + "/script.state";
     call.notes = tree.kiln() + "/script.notes";
     if (!count.empty()) call.count = tree.kiln() + "/" + count;
     status = describe::script::run_script(call);
@@ -127,15 +128,23 @@ TEST(ScriptNotes, AreReadBackOnlyWhenTheyAreWhole) {
   learned.read = {{"/work/cone.c"}};
   learned.programs = {{"/usr/bin/cc", "1 2"}};
   learned.replayable = true;
-  const std::string text = describe::script::text_of(learned);
-  const auto back = describe::script::learned_from(text);
+  const test::TreeFolder tree;
+  const std::string path = tree.path("script.state");
+  keep_value(path, learned);
+  const auto back = describe::script::learned_from(path);
   EXPECT_TRUE(back.replayable);
   EXPECT_EQ(back.recipes.at(0).lines.at(0).command, "cc -c cone.c");
   EXPECT_EQ(back.read, learned.read);
   EXPECT_EQ(back.programs, learned.programs);
-  for (const auto& broken : {std::string{}, text.substr(0, text.size() / 2), std::string("[]"), std::string("{}"),
-                             std::string(R"({"recipes": 3})")})
-    EXPECT_FALSE(describe::script::learned_from(broken).replayable);
+  const std::string text = files::read(path).value();
+  for (const auto& broken : {std::string{}, text.substr(0, text.size() / 2), std::string("[]"), text + "x"}) {
+    files::write(path, broken);
+    EXPECT_FALSE(describe::script::learned_from(path).replayable);
+  }
+  // One that says of no recipe what it read, or whose recipe makes nothing, is none of ours.
+  learned.read.clear();
+  keep_value(path, learned);
+  EXPECT_FALSE(describe::script::learned_from(path).replayable);
 }
 
 }  // namespace

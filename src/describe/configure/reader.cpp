@@ -3,11 +3,10 @@
 #include <re2/re2.h>
 #include <unistd.h>
 
-#include <nlohmann/json.hpp>
-
 #include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/kept_value.h"
 #include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -21,10 +20,15 @@ namespace coctilis::describe::configure {
 
 namespace {
 
-using nlohmann::json;
-
 constexpr double most_seconds = 3600;
 constexpr double most_silence = 300;  // seconds without a word: it waits for something
+
+// What is kept of a script that ran.
+struct Known {
+  std::string identity;  // of what it was run with; empty: it has not come to its end
+  std::string help;
+  std::size_t checks = 0;
+};
 
 class Script {
  public:
@@ -36,11 +40,10 @@ class Script {
         work_(request.work) {
     const std::string beside = std::filesystem::path(work_).parent_path().string();
     log_ = beside + "/configure.log";
-    stamp_ = beside + "/configure.json";
+    stamp_ = beside + "/configure.state";
     content_ = files::read(work_ + "/" + name_).value_or("");
     generated_ = content_.substr(0, 4096).find(generated_mark) != std::string::npos;
-    known_ = json::parse(files::read(stamp_).value_or("{}"), nullptr, false);
-    if (known_.is_discarded() || !known_.is_object()) known_ = json::object();
+    known_ = kept_value<Known>(stamp_).value_or(Known{});
   }
 
   // Runs the script where that is needed. Throws Fault.
@@ -48,8 +51,8 @@ class Script {
     check_text();
     const auto words = command();
     const std::string identity = identity_of(words);
-    if (!locator_.settings().rerun && known_.value("identity", "") == identity &&
-        files::is_file(work_ + "/" + made_makefile()) && is_as_it_left_it()) {
+    if (!locator_.settings().rerun && known_.identity == identity && files::is_file(work_ + "/" + made_makefile()) &&
+        is_as_it_left_it()) {
       output_ = files::read(log_).value_or("");
       return;
     }
@@ -57,7 +60,7 @@ class Script {
     std::error_code error;
     std::filesystem::remove(stamp_, error);
     std::filesystem::remove(work_ + "/config.cache", error);
-    known_.erase("identity");
+    known_.identity.clear();
     const std::int64_t began = file_clock();
     Command start;
     start.argv = words;
@@ -75,15 +78,15 @@ class Script {
     output_ = ended.output;
     files::write(log_, output_);
     if (!ended.good()) fail(ended);
-    if (generated_) known_["help"] = help_text();
+    if (generated_) known_.help = help_text();
     Given::note_since(work_, began);
-    known_["identity"] = identity;
-    known_["checks"] = checks_in(output_).size();
-    files::write(stamp_, known_.dump(1) + "\n");
+    known_.identity = identity;
+    known_.checks = checks_in(output_).size();
+    keep_value(stamp_, known_);
   }
 
   [[nodiscard]] std::vector<model::Option> options() const {
-    auto out = options_in(known_.value("help", ""));
+    auto out = options_in(known_.help);
     for (auto& option : out) {
       option.place = {name_, 0, 0};
       const auto it = locator_.settings().options.find(option.name);
@@ -292,7 +295,7 @@ class Script {
 
   Ended watch(const Command& start) {
     Process process = Process::start(start);
-    const std::size_t last_time = known_.value("checks", std::size_t{0});
+    const std::size_t last_time = known_.checks;
     std::size_t seen = 0;
     std::size_t done = 0;
     double heard = now();
@@ -407,7 +410,7 @@ class Script {
   std::string content_;
   std::string output_;
   bool generated_ = false;
-  json known_;
+  Known known_;
 };
 
 }  // namespace

@@ -218,36 +218,34 @@ void folder_property(Evaluator& e, const Invocation& i, const std::string& prope
   for (const auto index : e.directory().targets) into(e.project.targets[index].properties[property]);
 }
 
-void command_include_directories(Evaluator& e, const Invocation& i) {
-  bool before = e.on("CMAKE_INCLUDE_DIRECTORIES_BEFORE");
+// Folders among words that say where among the others they go.
+struct PlacedFolders {
+  bool before = false;
   bool system = false;
   std::vector<std::string> folders;
+};
+PlacedFolders placed_folders(Evaluator& e, const Invocation& i, bool before) {
+  PlacedFolders out{before, false, {}};
   for (const auto& word : i.texts()) {
-    if (word == "BEFORE")
-      before = true;
-    else if (word == "AFTER")
-      before = false;
+    if (word == "BEFORE" || word == "AFTER")
+      out.before = word == "BEFORE";
     else if (word == "SYSTEM")
-      system = true;
+      out.system = true;
     else if (!word.empty())
-      folders.push_back(is_expression(word) ? word : e.source_path(word));
+      out.folders.push_back(is_expression(word) ? word : e.source_path(word));
   }
-  folder_property(e, i, "INCLUDE_DIRECTORIES", folders, before, true);
-  if (system) folder_property(e, i, "SYSTEM_INCLUDE_DIRECTORIES", folders, before, true);
+  return out;
+}
+
+void command_include_directories(Evaluator& e, const Invocation& i) {
+  const auto placed = placed_folders(e, i, e.on("CMAKE_INCLUDE_DIRECTORIES_BEFORE"));
+  folder_property(e, i, "INCLUDE_DIRECTORIES", placed.folders, placed.before, true);
+  if (placed.system) folder_property(e, i, "SYSTEM_INCLUDE_DIRECTORIES", placed.folders, placed.before, true);
 }
 
 void command_link_directories(Evaluator& e, const Invocation& i) {
-  bool before = false;
-  std::vector<std::string> folders;
-  for (const auto& word : i.texts()) {
-    if (word == "BEFORE")
-      before = true;
-    else if (word == "AFTER")
-      before = false;
-    else
-      folders.push_back(is_expression(word) ? word : e.source_path(word));
-  }
-  folder_property(e, i, "LINK_DIRECTORIES", folders, before, false);
+  const auto placed = placed_folders(e, i, false);
+  folder_property(e, i, "LINK_DIRECTORIES", placed.folders, placed.before, false);
 }
 
 void command_link_libraries(Evaluator& e, const Invocation& i) {

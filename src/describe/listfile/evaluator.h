@@ -276,6 +276,7 @@ class Evaluator {
   void run_call(const Call& written, const Invocation& invocation);
   void run_block(const Node& node, const std::string& file);
   void run_loop(const Node& node, const std::string& file);
+  void run_while(const Node& node, const std::string& file, const Place& place);
   void call_function(const Function& function, const Invocation& invocation);
   void set_compiler_variables(const std::string& language);
   void enable_assembler(const Invocation& i);

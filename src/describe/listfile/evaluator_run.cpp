@@ -245,125 +245,158 @@ void Evaluator::run_block(const Node& node, const std::string& file) {
   }
 }
 
-void Evaluator::run_loop(const Node& node, const std::string& file) {
-  const Place place = shown_place(file, node.call.line, node.call.column);
-  if (node.call.name == "while") {
-    for (std::size_t round = 0; condition(expand_arguments(node.call.arguments, place), place); ++round) {
-      if (round == most_rounds)
-        fail(place, "the loop goes round more than " + text::grouped(most_rounds) + " times", "mend its condition");
-      const Flow flow = run_body(node.body, file);
-      if (flow == Flow::leave_loop) break;
-      if (flow == Flow::leave_function) {
-        flow_ = flow;
-        return;
-      }
-      count_work(place);
-    }
-    flow_ = Flow::next;
-    return;
-  }
-  const auto words = expand_arguments(node.call.arguments, place);
-  if (words.empty()) fail(place, "'foreach' needs a variable", "write foreach(NAME items...)");
-  std::vector<std::string> variables = {words[0].text};
-  // Every round's values, but for ranges: those are counted off as the loop runs.
-  std::vector<std::vector<std::string>> rounds;
+namespace {
+
+// The values that the variables of a loop take, round by round.
+struct Rounds {
+  std::vector<std::string> variables;
+  std::vector<std::vector<std::string>> values;
+  // Ranges are counted off as the loop runs.
+  bool counted = false;
   long long first = 0;
   long long step = 1;
   std::size_t count = 0;
+};
+
+}  // namespace
+
+void Evaluator::run_while(const Node& node, const std::string& file, const Place& place) {
+  for (std::size_t round = 0; condition(expand_arguments(node.call.arguments, place), place); ++round) {
+    if (round == most_rounds)
+      fail(place, "the loop goes round more than " + text::grouped(most_rounds) + " times", "mend its condition");
+    const Flow flow = run_body(node.body, file);
+    if (flow == Flow::leave_loop) break;
+    if (flow == Flow::leave_function) {
+      flow_ = flow;
+      return;
+    }
+    count_work(place);
+  }
+  flow_ = Flow::next;
+}
+
+namespace {
+
+// foreach(NAME RANGE [start] stop [step])
+Rounds range_of(const Evaluator& e, const std::vector<Word>& words, const Place& place) {
+  Rounds out;
+  out.variables = {words[0].text};
+  long long step = 1;
   const auto number = [&](const std::string& text) {
     char* end = nullptr;
     const long long value = std::strtoll(text.c_str(), &end, 10);
     if (text.empty() || *end != '\0')
-      fail(place, "'" + text + "' is not a number", "foreach(NAME RANGE start stop step) takes numbers");
+      e.fail(place, "'" + text + "' is not a number", "foreach(NAME RANGE start stop step) takes numbers");
     return value;
   };
+  long long start = 0;
+  long long stop = 0;
+  if (words.size() == 3)
+    stop = number(words[2].text);
+  else if (words.size() >= 4) {
+    start = number(words[2].text);
+    stop = number(words[3].text);
+    if (words.size() > 4) step = number(words[4].text);
+  } else {
+    e.fail(place, "foreach(... RANGE) needs a stop", "write foreach(NAME RANGE start stop)");
+  }
+  if (step == 0 || (step > 0 && start > stop) || (step < 0 && start < stop))
+    e.fail(place, "the range from " + std::to_string(start) + " to " + std::to_string(stop) + " has no end",
+           "mend start, stop and step");
+  // In unsigned arithmetic the distance of any two numbers fits.
+  const auto distance = step > 0 ? static_cast<unsigned long long>(stop) - static_cast<unsigned long long>(start)
+                                 : static_cast<unsigned long long>(start) - static_cast<unsigned long long>(stop);
+  const auto stride = step > 0 ? static_cast<unsigned long long>(step) : 0ULL - static_cast<unsigned long long>(step);
+  if (distance / stride >= most_rounds)
+    e.fail(place, "the loop would go round more than " + text::grouped(most_rounds) + " times",
+           "mend start, stop and step");
+  out.first = start;
+  out.step = step;
+  out.count = distance / stride + 1;
+  out.counted = true;
+  return out;
+}
+
+// foreach(NAMES... IN ZIP_LISTS lists...); the lists' names stand behind `in` + 1.
+Rounds zipped(Evaluator& e, const std::vector<Word>& words, std::size_t in, const Place& place) {
+  Rounds out;
+  auto& variables = out.variables;
+  for (std::size_t i = 0; i < in; ++i) variables.push_back(words[i].text);
+  std::vector<std::vector<std::string>> lists;
+  std::size_t longest = 0;
+  for (std::size_t i = in + 2; i < words.size(); ++i) {
+    lists.push_back(list_elements(e.value(words[i].text)));
+    longest = std::max(longest, lists.back().size());
+  }
+  if (variables.size() == 1) {
+    const std::string base = variables[0];
+    variables.clear();
+    for (std::size_t i = 0; i < lists.size(); ++i) variables.push_back(base + "_" + std::to_string(i));
+  }
+  if (variables.size() != lists.size())
+    e.fail(place, "foreach(... ZIP_LISTS) needs as many variables as lists", "name one or all");
+  for (std::size_t i = 0; i < longest; ++i) {
+    std::vector<std::string> round;
+    for (const auto& list : lists) round.push_back(i < list.size() ? list[i] : "");
+    out.values.push_back(std::move(round));
+  }
+  return out;
+}
+
+Rounds rounds_of(Evaluator& e, const std::vector<Word>& words, const Place& place) {
+  if (words.size() > 1 && words[1].text == "RANGE" && !words[1].quoted) return range_of(e, words, place);
   std::size_t in = 1;
   while (in < words.size() && !(words[in].text == "IN" && !words[in].quoted)) ++in;
-  const bool zip = in + 1 < words.size() && words[in + 1].text == "ZIP_LISTS";
-  if (words.size() > 1 && words[1].text == "RANGE" && !words[1].quoted) {
-    long long start = 0;
-    long long stop = 0;
-    if (words.size() == 3)
-      stop = number(words[2].text);
-    else if (words.size() >= 4) {
-      start = number(words[2].text);
-      stop = number(words[3].text);
-      if (words.size() > 4) step = number(words[4].text);
+  if (in + 1 < words.size() && words[in + 1].text == "ZIP_LISTS") return zipped(e, words, in, place);
+  Rounds out;
+  out.variables = {words[0].text};
+  const bool plain = in >= words.size();
+  bool lists = false;
+  for (std::size_t i = plain ? 1 : in + 1; i < words.size(); ++i) {
+    const bool marks = !plain && !words[i].quoted;
+    if (marks && words[i].text == "LISTS") {
+      lists = true;
+    } else if (marks && words[i].text == "ITEMS") {
+      lists = false;
+    } else if (lists) {
+      for (auto& element : list_elements(e.value(words[i].text))) out.values.push_back({element});
     } else {
-      fail(place, "foreach(... RANGE) needs a stop", "write foreach(NAME RANGE start stop)");
+      out.values.push_back({words[i].text});
     }
-    if (step == 0 || (step > 0 && start > stop) || (step < 0 && start < stop))
-      fail(place, "the range from " + std::to_string(start) + " to " + std::to_string(stop) + " has no end",
-           "mend start, stop and step");
-    // In unsigned arithmetic the distance of any two numbers fits.
-    const auto distance = step > 0 ? static_cast<unsigned long long>(stop) - static_cast<unsigned long long>(start)
-                                   : static_cast<unsigned long long>(start) - static_cast<unsigned long long>(stop);
-    const auto stride = step > 0 ? static_cast<unsigned long long>(step) : 0ULL - static_cast<unsigned long long>(step);
-    if (distance / stride >= most_rounds)
-      fail(place, "the loop would go round more than " + text::grouped(most_rounds) + " times",
-           "mend start, stop and step");
-    first = start;
-    count = distance / stride + 1;
-  } else if (zip) {
-    variables.clear();
-    for (std::size_t i = 0; i < in; ++i) variables.push_back(words[i].text);
-    std::vector<std::vector<std::string>> lists;
-    std::size_t longest = 0;
-    for (std::size_t i = in + 2; i < words.size(); ++i) {
-      lists.push_back(list_elements(value(words[i].text)));
-      longest = std::max(longest, lists.back().size());
-    }
-    if (variables.size() == 1) {
-      const std::string base = variables[0];
-      variables.clear();
-      for (std::size_t i = 0; i < lists.size(); ++i) variables.push_back(base + "_" + std::to_string(i));
-    }
-    if (variables.size() != lists.size())
-      fail(place, "foreach(... ZIP_LISTS) needs as many variables as lists", "name one or all");
-    for (std::size_t i = 0; i < longest; ++i) {
-      std::vector<std::string> round;
-      for (const auto& list : lists) round.push_back(i < list.size() ? list[i] : "");
-      rounds.push_back(std::move(round));
-    }
-  } else if (in < words.size()) {
-    bool lists = false;
-    for (std::size_t i = in + 1; i < words.size(); ++i) {
-      if (!words[i].quoted && words[i].text == "LISTS") {
-        lists = true;
-      } else if (!words[i].quoted && words[i].text == "ITEMS") {
-        lists = false;
-      } else if (lists) {
-        for (auto& element : list_elements(value(words[i].text))) rounds.push_back({element});
-      } else {
-        rounds.push_back({words[i].text});
-      }
-    }
-  } else {
-    for (std::size_t i = 1; i < words.size(); ++i) rounds.push_back({words[i].text});
   }
+  return out;
+}
+
+}  // namespace
+
+void Evaluator::run_loop(const Node& node, const std::string& file) {
+  const Place place = shown_place(file, node.call.line, node.call.column);
+  if (node.call.name == "while") return run_while(node, file, place);
+  const auto words = expand_arguments(node.call.arguments, place);
+  if (words.empty()) fail(place, "'foreach' needs a variable", "write foreach(NAME items...)");
+  const Rounds rounds = rounds_of(*this, words, place);
   std::vector<std::optional<std::string>> before;
-  for (const auto& variable : variables) {
+  for (const auto& variable : rounds.variables) {
     const auto it = scope_->variables.find(variable);
     before.push_back(it == scope_->variables.end() ? std::nullopt : it->second);
   }
   Flow flow = Flow::next;
-  const bool range = count > 0;
-  if (!range) count = rounds.size();
+  const std::size_t count = rounds.counted ? rounds.count : rounds.values.size();
   for (std::size_t round = 0; round < count; ++round) {
-    if (range)
-      set(variables[0], std::to_string(first + static_cast<long long>(round) * step));
+    if (rounds.counted)
+      set(rounds.variables[0], std::to_string(rounds.first + static_cast<long long>(round) * rounds.step));
     else
-      for (std::size_t i = 0; i < variables.size(); ++i) set(variables[i], rounds[round][i]);
+      for (std::size_t i = 0; i < rounds.variables.size(); ++i) set(rounds.variables[i], rounds.values[round][i]);
     count_work(place);
-    const Loop loop{variables, rounds, round};
+    const Loop loop{rounds.variables, rounds.values, round};
     flow = run_body(node.body, file, &loop);
     if (flow == Flow::leave_loop || flow == Flow::leave_function) break;
   }
-  for (std::size_t i = 0; i < variables.size(); ++i) {
+  for (std::size_t i = 0; i < rounds.variables.size(); ++i) {
     if (before[i])
-      set(variables[i], *before[i]);
+      set(rounds.variables[i], *before[i]);
     else
-      scope_->variables.erase(variables[i]);
+      scope_->variables.erase(rounds.variables[i]);
   }
   flow_ = flow == Flow::leave_function ? flow : Flow::next;
 }

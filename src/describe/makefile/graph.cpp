@@ -367,39 +367,96 @@ void Make::unset_command(std::string_view line, const Place& place) {
   warn(place, "a command begins with $(" + name + "), which nothing sets; --set " + name + "=... gives it a value");
 }
 
-std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_once) {
-  std::vector<model::RecipeLine> out;
-  std::vector<std::string> order;
+namespace {
+
+// Marks before a command: taken off what begins at `at`.
+void take_marks(const std::string& from, std::size_t& at, model::RecipeLine& into) {
+  for (; at < from.size(); ++at) {
+    if (from[at] == '@')
+      into.silent = true;
+    else if (from[at] == '-')
+      into.ignore_errors = true;
+    else if (from[at] == '+')
+      into.always = true;
+    else if (from[at] != ' ' && from[at] != '\t')
+      break;
+  }
+}
+
+// At line ends that no backslash stands before.
+std::vector<std::string> split_lines(const std::string& text) {
+  std::vector<std::string> out(1);
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] == '\n' && !(i > 0 && text[i - 1] == '\\'))
+      out.emplace_back();
+    else
+      out.back() += text[i];
+  }
+  return out;
+}
+
+}  // namespace
+
+// A line as written, expanded; it may stand for several.
+void Make::add_lines(const std::string& written, const Place& place, bool errors_ignored,
+                     std::vector<model::RecipeLine>& out) {
+  const bool again = written.find("$(MAKE)") != std::string::npos || written.find("${MAKE}") != std::string::npos;
+  // Marks before a reference count for every line of what it stands for.
+  std::size_t begin = 0;
+  model::RecipeLine marks;
+  take_marks(written, begin, marks);
+  unset_command(std::string_view(written).substr(begin), place);
+  const std::string text = expand(joined_references(std::string_view(written).substr(begin)), place);
+  for (auto& piece : one_shell_ ? std::vector<std::string>{text} : split_lines(text)) {
+    model::RecipeLine line = marks;
+    std::size_t at = 0;
+    if (!one_shell_ || out.empty()) take_marks(piece, at, line);
+    line.command = piece.substr(at);
+    if (text::trim(line.command).empty()) continue;
+    line.always = line.always || again;
+    line.ignore_errors = line.ignore_errors || errors_ignored;
+    out.push_back(std::move(line));
+  }
+}
+
+// The recipes of a node, each with the prerequisites that it sees: of rules with two colons those that are due by their
+// own, which `by_time` then tells.
+std::vector<Make::RecipePart> Make::parts_of(const Node& node, bool at_once, bool& by_time) {
   std::string archive;
   std::string member;
   // Of an archive's member, its own name counts.
   const auto path_of = [&](const Node& needed) {
     return split_member(needed.name, archive, member) ? member : needed.path();
   };
-  // The lines, each with the prerequisites that they see; of rules with two colons those that are due by their own.
-  struct Part {
-    const RecipeText* recipe;
-    std::vector<std::string> paths;
-  };
-  std::vector<Part> parts;
-  bool depends_on_time = false;
+  std::vector<RecipePart> parts;
   if (node.double_colon.empty()) {
     parts.push_back({node.recipe.get(), {}});
     for (const Node* needed : node.needed) parts.back().paths.push_back(path_of(*needed));
   }
   for (const auto& rule : node.double_colon) {
-    Part part{rule->recipe.get(), {}};
+    RecipePart part{rule->recipe.get(), {}};
     for (const auto& name : rule->prerequisites) {
       if (const auto it = nodes_.find(name); it != nodes_.end()) part.paths.push_back(path_of(*it->second));
     }
-    const bool by_time = !node.phony && !rule->prerequisites.empty();
-    depends_on_time = depends_on_time || by_time;
-    const std::int64_t time = at_once && by_time ? modified(node.path()) : -1;
+    const bool own_time = !node.phony && !rule->prerequisites.empty();
+    by_time = by_time || own_time;
+    const std::int64_t time = at_once && own_time ? modified(node.path()) : -1;
     if (time < 0 || std::any_of(part.paths.begin(), part.paths.end(),
                                 [&](const std::string& path) { return modified(path) > time; }))
       parts.push_back(std::move(part));
   }
-  for (const Node* needed : node.needed_first) order.push_back(path_of(*needed));
+  return parts;
+}
+
+std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_once) {
+  std::vector<model::RecipeLine> out;
+  std::vector<std::string> order;
+  std::string archive;
+  std::string member;
+  bool depends_on_time = false;
+  const auto parts = parts_of(node, at_once, depends_on_time);
+  for (const Node* needed : node.needed_first)
+    order.push_back(split_member(needed->name, archive, member) ? member : needed->path());
   Automatic automatic;
   automatic.target = &node.path();
   automatic.stem = &node.stem;
@@ -430,56 +487,9 @@ std::vector<model::RecipeLine> Make::lines_of(Node& node, bool& late, bool at_on
   forbid_late_ = !at_once;
   used_late_ = false;
   const bool all_ignored = all_ignored_ || call_.ignore_errors || ignored_.contains(node.name);
-  const auto add_line = [&](const std::string& written) {
-    const bool again = written.find("$(MAKE)") != std::string::npos || written.find("${MAKE}") != std::string::npos;
-    std::string text;
-    // Marks before a reference count for every line of what it stands for.
-    std::size_t begin = 0;
-    model::RecipeLine marks;
-    const auto take_marks = [&](const std::string& from, std::size_t& at, model::RecipeLine& into) {
-      for (; at < from.size(); ++at) {
-        if (from[at] == '@')
-          into.silent = true;
-        else if (from[at] == '-')
-          into.ignore_errors = true;
-        else if (from[at] == '+')
-          into.always = true;
-        else if (from[at] != ' ' && from[at] != '\t')
-          break;
-      }
-    };
-    take_marks(written, begin, marks);
-    unset_command(std::string_view(written).substr(begin), node.recipe->place);
-    text = expand(joined_references(std::string_view(written).substr(begin)), node.recipe->place);
-    std::vector<std::string> pieces;
-    if (one_shell_) {
-      pieces = {text};
-    } else {
-      std::string piece;
-      for (std::size_t i = 0; i < text.size(); ++i) {
-        if (text[i] == '\n' && !(i > 0 && text[i - 1] == '\\')) {
-          pieces.push_back(std::move(piece));
-          piece.clear();
-        } else {
-          piece += text[i];
-        }
-      }
-      pieces.push_back(std::move(piece));
-    }
-    for (auto& piece : pieces) {
-      model::RecipeLine line = marks;
-      std::size_t at = 0;
-      if (!one_shell_ || out.empty()) take_marks(piece, at, line);
-      line.command = piece.substr(at);
-      if (text::trim(line.command).empty()) continue;
-      line.always = line.always || again;
-      line.ignore_errors = line.ignore_errors || all_ignored;
-      out.push_back(std::move(line));
-    }
-  };
   for (const auto& part : parts) {
     automatic.prerequisites = &part.paths;
-    for (const auto& written : part.recipe->lines) add_line(written);
+    for (const auto& written : part.recipe->lines) add_lines(written, node.recipe->place, all_ignored, out);
   }
   if (one_shell_ && out.size() > 1) {
     for (std::size_t i = 1; i < out.size(); ++i) {
@@ -514,6 +524,43 @@ std::vector<model::RecipeLine> Make::all_lines(Node& node, bool& late, bool at_o
   add(node);
   late = any_late;
   return out;
+}
+
+// What a node and its members need, each once.
+void Make::add_inputs(const Node& node, const std::vector<std::string>& members, model::Recipe& recipe) {
+  // Of few paths, looking through them is the quickest way to see whether one is new.
+  std::unordered_set<std::string> seen;
+  const auto is_new = [&](const std::string& path) {
+    constexpr std::size_t few = 16;
+    if (seen.empty() && recipe.inputs.size() + recipe.after.size() < few)
+      return std::find(recipe.inputs.begin(), recipe.inputs.end(), path) == recipe.inputs.end() &&
+             std::find(recipe.after.begin(), recipe.after.end(), path) == recipe.after.end();
+    if (seen.empty()) {
+      seen.insert(recipe.inputs.begin(), recipe.inputs.end());
+      seen.insert(recipe.after.begin(), recipe.after.end());
+    }
+    return seen.insert(path).second;
+  };
+  const auto add = [&](std::vector<std::string>& into, const std::vector<std::string>& paths) {
+    for (const auto& path : paths) {
+      if (path != recipe.outputs.front() && is_new(path)) into.push_back(path);
+    }
+  };
+  const auto add_of = [&](const Node& of) {
+    for (Node* needed : of.needed) {
+      const Inputs& behind = inputs_behind(*needed);
+      add(recipe.inputs, behind.files);
+      add(recipe.after, behind.order);
+      recipe.always = recipe.always || behind.always;
+    }
+  };
+  for (const auto& name : members) add_of(*nodes_.at(name));
+  add_of(node);
+  for (Node* needed : node.needed_first) {
+    const Inputs& behind = inputs_behind(*needed);
+    add(recipe.after, behind.files);
+    add(recipe.after, behind.order);
+  }
 }
 
 void Make::emit(Node& node, std::vector<model::Recipe>& out) {
@@ -561,40 +608,8 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   recipe.folder = call_.folder;
   recipe.place = written->place.file == "built in" ? node.place : written->place;
   recipe.key = out.size();
-  // Of few paths, looking through them is the quickest way to see whether one is new.
-  std::unordered_set<std::string> seen;
-  const auto is_new = [&](const std::string& path) {
-    constexpr std::size_t few = 16;
-    if (seen.empty() && recipe.inputs.size() + recipe.after.size() < few)
-      return std::find(recipe.inputs.begin(), recipe.inputs.end(), path) == recipe.inputs.end() &&
-             std::find(recipe.after.begin(), recipe.after.end(), path) == recipe.after.end();
-    if (seen.empty()) {
-      seen.insert(recipe.inputs.begin(), recipe.inputs.end());
-      seen.insert(recipe.after.begin(), recipe.after.end());
-    }
-    return seen.insert(path).second;
-  };
-  const auto add = [&](std::vector<std::string>& into, const std::vector<std::string>& paths) {
-    for (const auto& path : paths) {
-      if (path != recipe.outputs.front() && is_new(path)) into.push_back(path);
-    }
-  };
-  const auto add_inputs = [&](const Node& of) {
-    for (Node* needed : of.needed) {
-      const Inputs& behind = inputs_behind(*needed);
-      add(recipe.inputs, behind.files);
-      add(recipe.after, behind.order);
-      recipe.always = recipe.always || behind.always;
-    }
-  };
   if (!member.empty()) recipe.after.push_back(absolute(archive));
-  for (const auto& name : members) add_inputs(*nodes_.at(name));
-  add_inputs(node);
-  for (Node* needed : node.needed_first) {
-    const Inputs& behind = inputs_behind(*needed);
-    add(recipe.after, behind.files);
-    add(recipe.after, behind.order);
-  }
+  add_inputs(node, members, recipe);
   recipe.always = recipe.always || node.runs_always;
   recipe.lines = all_lines(node, recipe.late, false);
   if (recipe.late) {

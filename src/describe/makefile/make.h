@@ -131,6 +131,12 @@ class Make {
   };
   void read_file(const std::string& path, const std::string& name);
   void read_text(const std::string& text, const std::string& path, int first_line);
+  [[nodiscard]] std::string recipe_line(const std::vector<std::string_view>& lines, std::size_t& i) const;
+  [[nodiscard]] std::optional<std::string> definition_body(const std::vector<std::string_view>& lines,
+                                                           std::size_t& i) const;
+  bool definition(const std::string& plain, const std::vector<std::string_view>& lines, std::size_t& i,
+                  const Place& place, bool active);
+  void check_stray_line(const std::string& plain, const Place& place) const;
   bool conditional(const std::string& line, const Place& place, std::vector<int>& states);
   void statement(const Line& line, const Place& place);
   void assign(const Assignment& assignment, const Place& place);
@@ -145,6 +151,7 @@ class Make {
   void vpath(const std::string& words);
   void export_names(const std::string& words, bool yes);
   void finish_reading();
+  void forget_what_was_found();  // which files are there, and what is to be made
   void read_all();
   bool remake_makefiles();
   void start_variables();
@@ -192,6 +199,20 @@ class Make {
     std::vector<std::string> prerequisites;
     std::vector<std::string> order_only;
   };
+  // A pattern rule that fits a target.
+  struct Candidate {
+    const PatternRule* rule;
+    std::size_t which;
+    std::string_view stem;  // a part of the target
+    bool in_folder;
+    bool anything;
+    bool first_missing = false;  // of its prerequisites
+  };
+  std::vector<Candidate> candidates_for(const std::string& target, const std::set<const PatternRule*>& used);
+  [[nodiscard]] bool may_be_made(std::string_view name) const;
+  [[nodiscard]] bool can_be_there(const std::string& name);
+  bool falls_at_first(const std::string& target, Candidate& candidate, bool chained, std::string& needed);
+  Found filled_in(const std::string& target, const Candidate& candidate);
   bool implicit(const std::string& target, Found& found, int depth, std::set<const PatternRule*>& used);
   [[nodiscard]] bool ought_to_exist(const std::string& name) const;
   void mention(const std::string& name) {
@@ -231,7 +252,15 @@ class Make {
                                        std::vector<std::string>& order_only);
   void emit(Node& node, std::vector<model::Recipe>& out);
   void unset_command(std::string_view line, const Place& place);
+  struct RecipePart {
+    const RecipeText* recipe;
+    std::vector<std::string> paths;
+  };
+  std::vector<RecipePart> parts_of(const Node& node, bool at_once, bool& by_time);
+  void add_lines(const std::string& written, const Place& place, bool errors_ignored,
+                 std::vector<model::RecipeLine>& out);
   std::vector<model::RecipeLine> lines_of(Node& node, bool& late, bool at_once);
+  void add_inputs(const Node& node, const std::vector<std::string>& members, model::Recipe& recipe);
   // Those of a node's members in the archive that it is, then its own.
   std::vector<model::RecipeLine> all_lines(Node& node, bool& late, bool at_once);
   [[nodiscard]] const std::vector<std::string>& members_of(const std::string& archive) const;

@@ -131,13 +131,7 @@ void Make::read() {
     vpaths_.clear();
     files_.clear();
     included_.clear();
-    nodes_.clear();
-    members_.clear();
-    members_taken_.clear();
-    environment_.reset();
-    shell_.reset();
-    times_.clear();
-    folders_.clear();
+    forget_what_was_found();
     options_.clear();
     warnings_.clear();
     left_out_.clear();
@@ -152,6 +146,10 @@ void Make::read() {
            "a makefile was made anew " + std::to_string(most_rounds) + " times, and is still out of date",
            "look for a rule that makes a makefile and does not bring it up to date");
   }
+  forget_what_was_found();
+}
+
+void Make::forget_what_was_found() {
   nodes_.clear();
   members_.clear();
   members_taken_.clear();
@@ -232,7 +230,8 @@ void Make::read_file(const std::string& path, const std::string& name) {
   read_text(*content, path, 1);
 }
 
-void Make::read_text(const std::string& text, const std::string& path, int first_line) {
+namespace {
+std::vector<std::string_view> lines_in(const std::string& text) {
   std::vector<std::string_view> lines;
   for (std::size_t at = 0; at < text.size();) {
     auto end = text.find('\n', at);
@@ -242,6 +241,104 @@ void Make::read_text(const std::string& text, const std::string& path, int first
     lines.push_back(line);
     at = end + 1;
   }
+  return lines;
+}
+
+// A line with those that continue it, which become one; moves `i` behind them.
+std::string joined_line(const std::vector<std::string_view>& lines, std::size_t& i) {
+  std::string joined(lines[i]);
+  while (odd_backslashes(joined) && i + 1 < lines.size()) {
+    joined.pop_back();
+    joined.erase(joined.find_last_not_of(" \t") + 1);
+    std::string_view next = lines[++i];
+    next.remove_prefix(std::min(next.find_first_not_of(" \t"), next.size()));
+    joined += ' ';
+    joined += next;
+  }
+  ++i;
+  return joined;
+}
+}  // namespace
+
+// A recipe line with those that continue it, as they are; moves `i` behind them.
+std::string Make::recipe_line(const std::vector<std::string_view>& lines, std::size_t& i) const {
+  std::string command(lines[i].substr(1));
+  while (odd_backslashes(command) && i + 1 < lines.size()) {
+    std::string_view next = lines[++i];
+    if (!next.empty() && next[0] == recipe_prefix_) next.remove_prefix(1);
+    command += '\n';
+    command += next;
+  }
+  ++i;
+  return command;
+}
+
+// The lines up to the 'endef' that belongs to a 'define'; moves `i` behind it. Nothing: there is no such.
+std::optional<std::string> Make::definition_body(const std::vector<std::string_view>& lines, std::size_t& i) const {
+  int nested = 1;
+  std::string body;
+  for (bool first = true; i < lines.size(); ++i, first = false) {
+    std::string_view trimmed = lines[i];
+    if (trimmed.empty() || trimmed[0] != recipe_prefix_) {
+      trimmed = text::trim(trimmed);
+      if (trimmed.starts_with("define ") || trimmed.starts_with("define\t")) ++nested;
+      const bool ends = trimmed == "endef" || trimmed.starts_with("endef ") || trimmed.starts_with("endef\t") ||
+                        trimmed.starts_with("endef#");
+      if (ends && --nested == 0) {
+        ++i;
+        return body;
+      }
+    }
+    if (!first) body += '\n';
+    body += lines[i];
+  }
+  return std::nullopt;
+}
+
+// True when the line begins a definition of several lines, which is then read; it counts only where `active`.
+bool Make::definition(const std::string& plain, const std::vector<std::string_view>& lines, std::size_t& i,
+                      const Place& place, bool active) {
+  std::string rest = plain;
+  std::string word = first_word(rest);
+  Assignment assignment;
+  while ((word == "override" || word == "export" || word == "private") && !starts_with_operator(rest) &&
+         rest.starts_with("define")) {
+    assignment.override_ = assignment.override_ || word == "override";
+    if (word == "export") assignment.exported = true;
+    word = first_word(rest);
+  }
+  if (word != "define" || starts_with_operator(rest)) return false;
+  std::string name;
+  std::string nothing;
+  if (!split_assignment(rest, name, assignment.how, nothing)) {
+    name = std::string(text::trim(rest));
+    assignment.how = Assign::recursive;
+  }
+  auto body = definition_body(lines, i);
+  if (!body) fail(place, "'define' without 'endef'", "close the definition");
+  if (!active) return true;
+  end_rule();
+  assignment.name = expand(name, place);
+  if (assignment.name.empty()) fail(place, "a definition without a name", "write: define NAME");
+  assignment.value = std::move(*body);
+  assign(assignment, place);
+  return true;
+}
+
+// A recipe line without a rule: only assignments and the like may stand there.
+void Make::check_stray_line(const std::string& plain, const Place& place) const {
+  std::string name;
+  Assign how{};
+  std::string value;
+  if (colon_of_rule(plain) == std::string_view::npos && !split_assignment(plain, name, how, value) &&
+      plain.find('$') == std::string::npos && !plain.starts_with("include") && !plain.starts_with("export") &&
+      !plain.starts_with("-include"))
+    fail(place, "a recipe line stands before any rule: '" + text::clip(text::printable_line(plain), 60) + "'",
+         "a line that begins with a tab belongs to the rule above it; take the tab away if it is none");
+}
+
+void Make::read_text(const std::string& text, const std::string& path, int first_line) {
+  const auto lines = lines_in(text);
   // 0: read; 1: not read, an else may change that; 2: not read any more.
   std::vector<int> states;
   std::vector<int> opened;
@@ -249,34 +346,15 @@ void Make::read_text(const std::string& text, const std::string& path, int first
   for (std::size_t i = 0; i < lines.size();) {
     const int number = first_line + static_cast<int>(i);
     const Place place = place_of(path, number);
-    std::string_view line = lines[i];
-    const bool recipe = pending_.open && !line.empty() && line[0] == recipe_prefix_;
-    if (recipe) {
-      std::string command(line.substr(1));
-      while (odd_backslashes(command) && i + 1 < lines.size()) {
-        std::string_view next = lines[++i];
-        if (!next.empty() && next[0] == recipe_prefix_) next.remove_prefix(1);
-        command += '\n';
-        command += next;
-      }
-      ++i;
-      if (active()) {
-        if (!pending_.recipe) pending_.recipe = std::make_shared<RecipeText>(RecipeText{{}, place});
-        pending_.recipe->lines.push_back(std::move(command));
-      }
+    const std::string_view line = lines[i];
+    if (pending_.open && !line.empty() && line[0] == recipe_prefix_) {
+      std::string command = recipe_line(lines, i);
+      if (!active()) continue;
+      if (!pending_.recipe) pending_.recipe = std::make_shared<RecipeText>(RecipeText{{}, place});
+      pending_.recipe->lines.push_back(std::move(command));
       continue;
     }
-    std::string joined(line);
-    while (odd_backslashes(joined) && i + 1 < lines.size()) {
-      joined.pop_back();
-      joined.erase(joined.find_last_not_of(" \t") + 1);
-      std::string_view next = lines[++i];
-      next.remove_prefix(std::min(next.find_first_not_of(" \t"), next.size()));
-      joined += ' ';
-      joined += next;
-    }
-    ++i;
-    std::string plain = without_comment(joined);
+    std::string plain = without_comment(joined_line(lines, i));
     plain.erase(0, std::min(plain.find_first_not_of(" \t"), plain.size()));
     if (plain.empty()) continue;
     // A form feed, or a mark of byte order at the start.
@@ -287,70 +365,8 @@ void Make::read_text(const std::string& text, const std::string& path, int first
       if (states.size() < before) opened.pop_back();
       continue;
     }
-    std::string rest = plain;
-    std::string word = first_word(rest);
-    bool overriding = false;
-    std::optional<bool> exported;
-    while ((word == "override" || word == "export" || word == "private") && !starts_with_operator(rest) &&
-           rest.starts_with("define")) {
-      overriding = overriding || word == "override";
-      if (word == "export") exported = true;
-      word = first_word(rest);
-    }
-    if (word == "define" && !starts_with_operator(rest)) {
-      Assignment assignment;
-      assignment.override_ = overriding;
-      assignment.exported = exported;
-      std::string name;
-      std::string nothing;
-      if (!split_assignment(rest, name, assignment.how, nothing)) {
-        name = std::string(text::trim(rest));
-        assignment.how = Assign::recursive;
-      }
-      int nested = 1;
-      bool closed = false;
-      std::string body;
-      bool first = true;
-      for (; i < lines.size(); ++i) {
-        std::string_view inner = lines[i];
-        std::string_view trimmed = inner;
-        if (trimmed.empty() || trimmed[0] != recipe_prefix_) {
-          trimmed = text::trim(trimmed);
-          if (trimmed.starts_with("define ") || trimmed.starts_with("define\t")) ++nested;
-          if (trimmed == "endef" || trimmed.starts_with("endef ") || trimmed.starts_with("endef\t") ||
-              trimmed.starts_with("endef#")) {
-            if (--nested == 0) {
-              closed = true;
-              ++i;
-              break;
-            }
-          }
-        }
-        if (!first) body += '\n';
-        first = false;
-        body += inner;
-      }
-      if (!closed) fail(place, "'define' without 'endef'", "close the definition");
-      if (!active()) continue;
-      end_rule();
-      assignment.name = expand(name, place);
-      if (assignment.name.empty()) fail(place, "a definition without a name", "write: define NAME");
-      assignment.value = std::move(body);
-      assign(assignment, place);
-      continue;
-    }
-    if (!active()) continue;
-    if (!line.empty() && line[0] == '\t' && !pending_.open) {
-      // A recipe line without a rule: only assignments and the like may stand here.
-      std::string name;
-      Assign how{};
-      std::string value;
-      if (colon_of_rule(plain) == std::string_view::npos && !split_assignment(plain, name, how, value) &&
-          plain.find('$') == std::string::npos && !plain.starts_with("include") && !plain.starts_with("export") &&
-          !plain.starts_with("-include"))
-        fail(place, "a recipe line stands before any rule: '" + text::clip(text::printable_line(plain), 60) + "'",
-             "a line that begins with a tab belongs to the rule above it; take the tab away if it is none");
-    }
+    if (definition(plain, lines, i, place, active()) || !active()) continue;
+    if (!line.empty() && line[0] == '\t' && !pending_.open) check_stray_line(plain, place);
     statement({plain, std::string(line), number}, place);
   }
   if (!states.empty()) {

@@ -154,24 +154,20 @@ bool Make::ought_to_exist(const std::string& name) const {
   return it != entries_.end() && !it->second.rules.empty();
 }
 
-bool Make::implicit(const std::string& target, Found& found, int depth, std::set<const PatternRule*>& used) {
-  if (depth > 8) return false;
-  count_work({});
-  const auto slash = target.rfind('/');
-  const std::string_view base =
-      slash == std::string::npos ? std::string_view(target) : std::string_view(target).substr(slash + 1);
-  const std::string_view folder = std::string_view(target).substr(0, slash == std::string::npos ? 0 : slash + 1);
+namespace {
+// The part of a name up to its last '/', with that.
+std::string_view folder_part(std::string_view target) { return target.substr(0, target.rfind('/') + 1); }
+}  // namespace
+
+// The pattern rules that fit `target`, those that are to be tried first in front; without those of `used`.
+std::vector<Make::Candidate> Make::candidates_for(const std::string& target, const std::set<const PatternRule*>& used) {
+  const std::string_view folder = folder_part(target);
+  const std::string_view base = std::string_view(target).substr(folder.size());
   std::string archive;
   std::string member;
-  const std::string in_brackets = split_member(target, archive, member) ? "(" + member + ")" : std::string{};
-  struct Candidate {
-    const PatternRule* rule;
-    std::size_t which;
-    std::string_view stem;  // a part of the target
-    bool in_folder;
-    bool anything;
-    bool first_missing = false;  // of its prerequisites
-  };
+  // Stems stay parts of the target.
+  const std::string_view in_brackets =
+      split_member(target, archive, member) ? std::string_view(target).substr(archive.size()) : std::string_view{};
   std::vector<Candidate> candidates;
   candidates.reserve(16);
   bool specific = false;
@@ -182,7 +178,7 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
       const auto& [before, behind] = rule.divided[i];
       const bool whole = before.find('/') != std::string::npos || behind.find('/') != std::string::npos;
       const bool of_member = !in_brackets.empty() && before.starts_with('(');
-      const std::string_view name = of_member ? std::string_view(in_brackets) : whole ? std::string_view(target) : base;
+      const std::string_view name = of_member ? in_brackets : whole ? std::string_view(target) : base;
       if (name.size() <= before.size() + behind.size() || !name.starts_with(before) || !name.ends_with(behind))
         continue;
       const bool anything = before.empty() && behind.empty();
@@ -204,7 +200,7 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
   for (; any != patterns_of_any_end_.end(); ++any) {
     if (!std::binary_search(by_end.begin(), by_end.end(), *any)) consider(*any);
   }
-  if (candidates.empty()) return false;
+  if (candidates.empty()) return candidates;
   if (!specific) {
     for (const auto& suffix : suffixes_) {
       if (suffix.size() < target.size() && target.ends_with(suffix)) specific = true;
@@ -217,95 +213,108 @@ bool Make::implicit(const std::string& target, Found& found, int depth, std::set
   if (candidates.size() > 1)
     std::stable_sort(candidates.begin(), candidates.end(),
                      [&](const Candidate& a, const Candidate& b) { return length(a) < length(b); });
-  std::string needed;
-  // Whether any pattern rule may fit the name.
-  const auto may_be_made = [&](std::string_view name) {
-    if (any_end_counts_ || name.empty() || !patterns_by_end_[static_cast<unsigned char>(name.back())].empty())
+  return candidates;
+}
+
+// Whether any pattern rule may fit the name.
+bool Make::may_be_made(std::string_view name) const {
+  if (any_end_counts_ || name.empty() || !patterns_by_end_[static_cast<unsigned char>(name.back())].empty())
+    return true;
+  return !patterns_of_any_end_.empty() &&
+         std::none_of(suffixes_.begin(), suffixes_.end(), [&](const auto& suffix) { return name.ends_with(suffix); });
+}
+
+bool Make::can_be_there(const std::string& name) {
+  return exists(name) || ought_to_exist(name) || !search_path(name).empty();
+}
+
+// Most candidates fall at their first prerequisite: it is looked at before anything else is worked out. `chained`: what
+// is not there may be made by another pattern rule.
+bool Make::falls_at_first(const std::string& target, Candidate& candidate, bool chained, std::string& needed) {
+  const PatternRule& rule = *candidate.rule;
+  const std::string_view folder = folder_part(target);
+  const auto& [before, behind] = rule.divided_prerequisites.front();
+  // Most often nothing that is there or named ends as it does.
+  if (!chained && behind && behind->size() >= 2 && !searches_ && before.find('/') == std::string::npos &&
+      (candidate.in_folder || folder.empty()) && (folder.empty() || folder[0] != '/')) {
+    const auto end = end_of(*behind);
+    const auto& ends = listing(folder.substr(0, folder.empty() ? 0 : folder.size() - 1)).ends;
+    if (!named_ends_.test(end) && std::find(ends.begin(), ends.end(), end) == ends.end()) {
+      candidate.first_missing = true;
       return true;
-    return !patterns_of_any_end_.empty() &&
-           std::none_of(suffixes_.begin(), suffixes_.end(), [&](const auto& suffix) { return name.ends_with(suffix); });
+    }
+  }
+  if (chained && behind && !behind->empty() && !may_be_made(*behind)) return true;
+  needed.clear();
+  if (behind && candidate.in_folder) needed += folder;
+  needed += before;
+  if (behind) needed.append(candidate.stem).append(*behind);
+  if (needed.starts_with("./")) needed = plain_name(needed);
+  if (needed == target) return true;
+  candidate.first_missing = chained || !can_be_there(needed);
+  return candidate.first_missing && (!chained || !may_be_made(needed));
+}
+
+// What the rule of a candidate says of `target`.
+Make::Found Make::filled_in(const std::string& target, const Candidate& candidate) {
+  const PatternRule& rule = *candidate.rule;
+  const std::string_view folder = folder_part(target);
+  Found here;
+  here.rule = &rule;
+  const auto fill = [&](const std::string& pattern) {
+    if (pattern.find('%') == std::string::npos) return plain_name(pattern);
+    std::string name = fill_pattern(pattern, std::string(candidate.stem));
+    if (candidate.in_folder) name.insert(0, folder);
+    return plain_name(name);
   };
-  // Most candidates fall at their first prerequisite: it is looked at before anything else is worked out.
-  const auto can_be_there = [&](const std::string& name) {
-    return exists(name) || ought_to_exist(name) || !search_path(name).empty();
-  };
+  here.stem = std::string(candidate.in_folder ? folder : std::string_view{}).append(candidate.stem);
+  if (!rule.late.empty()) {
+    Automatic automatic;
+    automatic.target = &target;
+    automatic.stem = &here.stem;
+    Automatic* outer = automatic_;
+    automatic_ = &automatic;
+    std::vector<std::string> words = text::words(rule.late);
+    std::string filled;
+    for (const auto& word : words) filled += (filled.empty() ? "" : " ") + fill(word);
+    split_prerequisites(expand(filled, rule.place), here.prerequisites, here.order_only);
+    automatic_ = outer;
+  } else {
+    for (const auto& pattern : rule.prerequisites) here.prerequisites.push_back(fill(pattern));
+    for (const auto& pattern : rule.order_only) here.order_only.push_back(fill(pattern));
+  }
+  for (std::size_t i = 0; i < rule.targets.size(); ++i) {
+    if (i != candidate.which) here.also.push_back(fill(rule.targets[i]));
+  }
+  return here;
+}
+
+bool Make::implicit(const std::string& target, Found& found, int depth, std::set<const PatternRule*>& used) {
+  if (depth > 8) return false;
+  count_work({});
+  auto candidates = candidates_for(target, used);
+  std::string needed;
   for (const bool chained : {false, true}) {
     for (auto& candidate : candidates) {
       const PatternRule& rule = *candidate.rule;
       if (chained && (rule.terminal || depth >= 8)) continue;
-      if (rule.late.empty() && !rule.divided_prerequisites.empty() && (!chained || candidate.first_missing)) {
-        const auto& [before, behind] = rule.divided_prerequisites.front();
-        // Most often nothing that is there or named ends as it does.
-        if (!chained && behind && behind->size() >= 2 && !searches_ && before.find('/') == std::string::npos &&
-            (candidate.in_folder || folder.empty()) && (folder.empty() || folder[0] != '/')) {
-          const auto end = end_of(*behind);
-          const auto& ends = listing(folder.substr(0, folder.empty() ? 0 : folder.size() - 1)).ends;
-          if (!named_ends_.test(end) && std::find(ends.begin(), ends.end(), end) == ends.end()) {
-            candidate.first_missing = true;
-            continue;
-          }
-        }
-        if (chained && behind && !behind->empty() && !may_be_made(*behind)) continue;
-        needed.clear();
-        if (behind && candidate.in_folder) needed += folder;
-        needed += before;
-        if (behind) needed.append(candidate.stem).append(*behind);
-        if (needed.starts_with("./")) needed = plain_name(needed);
-        if (needed == target) continue;
-        candidate.first_missing = chained || !can_be_there(needed);
-        if (candidate.first_missing && (!chained || !may_be_made(needed))) continue;
-      }
-      Found here;
-      here.rule = &rule;
-      const auto fill = [&](const std::string& pattern) {
-        if (pattern.find('%') == std::string::npos) return plain_name(pattern);
-        std::string name = fill_pattern(pattern, std::string(candidate.stem));
-        if (candidate.in_folder) name.insert(0, folder);
-        return plain_name(name);
-      };
-      here.stem = std::string(candidate.in_folder ? folder : std::string_view{}).append(candidate.stem);
-      if (!rule.late.empty()) {
-        Automatic automatic;
-        automatic.target = &target;
-        automatic.stem = &here.stem;
-        Automatic* outer = automatic_;
-        automatic_ = &automatic;
-        std::vector<std::string> words = text::words(rule.late);
-        std::string filled;
-        for (const auto& word : words) filled += (filled.empty() ? "" : " ") + fill(word);
-        split_prerequisites(expand(filled, rule.place), here.prerequisites, here.order_only);
-        automatic_ = outer;
-      } else {
-        for (const auto& pattern : rule.prerequisites) here.prerequisites.push_back(fill(pattern));
-        for (const auto& pattern : rule.order_only) here.order_only.push_back(fill(pattern));
-      }
-      for (std::size_t i = 0; i < rule.targets.size(); ++i) {
-        if (i != candidate.which) here.also.push_back(fill(rule.targets[i]));
-      }
-      bool all = true;
-      for (const auto& name : here.prerequisites) {
-        if (name == target) {
-          all = false;
-          break;
-        }
-        if (can_be_there(name)) continue;
-        if (!chained) {
-          all = false;
-          break;
-        }
+      if (rule.late.empty() && !rule.divided_prerequisites.empty() && (!chained || candidate.first_missing) &&
+          falls_at_first(target, candidate, chained, needed))
+        continue;
+      Found here = filled_in(target, candidate);
+      const auto can_be_had = [&](const std::string& name) {
+        if (name == target) return false;
+        if (can_be_there(name)) return true;
+        if (!chained) return false;
         used.insert(&rule);
         Found behind;
         const bool can = implicit(name, behind, depth + 1, used);
         used.erase(&rule);
-        if (!can) {
-          all = false;
-          break;
-        }
-      }
-      if (all) {
-        found = std::move(here);
-        return true;
-      }
+        return can;
+      };
+      if (!std::all_of(here.prerequisites.begin(), here.prerequisites.end(), can_be_had)) continue;
+      found = std::move(here);
+      return true;
     }
   }
   return false;

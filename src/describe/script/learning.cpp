@@ -4,18 +4,15 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <nlohmann/json.hpp>
 
 #include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/kept_value.h"
 #include "base/text.h"
 #include "describe/commands.h"
-#include "model/environment_json.h"
 
 namespace coctilis::describe::script {
-
-using nlohmann::json;
 
 namespace {
 
@@ -177,51 +174,14 @@ bool is_as_learned(const Learned& learned, const std::string& tree, const std::s
                      [](const auto& program) { return state_text(program.first) == program.second; });
 }
 
-std::string text_of(const Learned& learned) {
-  json out = {{"replayable", learned.replayable},
-              {"why_not", learned.why_not},
-              {"read_besides", learned.read_besides},
-              {"written_besides", learned.written_besides},
-              {"programs", learned.programs}};
-  out["recipes"] = json::array();
-  for (std::size_t i = 0; i < learned.recipes.size(); ++i) {
-    const auto& recipe = learned.recipes[i];
-    out["recipes"].push_back({{"name", recipe.name},
-                              {"outputs", recipe.outputs},
-                              {"inputs", recipe.inputs},
-                              {"folder", recipe.folder},
-                              {"environment", model::environment_object<json>(recipe.environment)},
-                              {"line", recipe.lines.at(0).command},
-                              {"read", learned.read[i]}});
-  }
-  return out.dump(1, ' ', false, json::error_handler_t::replace) + "\n";
-}
-
-Learned learned_from(const std::string& text) {
-  Learned out;
-  try {
-    const json in = json::parse(text);
-    out.why_not = in.at("why_not").get<std::string>();
-    out.read_besides = in.at("read_besides").get<std::map<std::string, std::string>>();
-    out.written_besides = in.at("written_besides").get<std::map<std::string, std::string>>();
-    out.programs = in.at("programs").get<std::map<std::string, std::string>>();
-    for (const auto& item : in.at("recipes")) {
-      model::Recipe recipe;
-      recipe.name = item.at("name").get<std::string>();
-      recipe.outputs = item.at("outputs").get<std::vector<std::string>>();
-      recipe.inputs = item.at("inputs").get<std::vector<std::string>>();
-      recipe.folder = item.at("folder").get<std::string>();
-      recipe.environment = model::environment_from(item.at("environment"));
-      recipe.shell = {"/bin/sh", "-c"};
-      recipe.lines = {{item.at("line").get<std::string>(), false, false, false}};
-      recipe.key = out.recipes.size();
-      if (recipe.outputs.empty()) return {};
-      out.recipes.push_back(std::move(recipe));
-      out.read.push_back(item.at("read").get<std::vector<std::string>>());
-    }
-    out.replayable = in.at("replayable").get<bool>();
-  } catch (const json::exception&) {
-    return {};  // none of ours, or cut short
+Learned learned_from(const std::string& path) {
+  auto out = kept_value<Learned>(path).value_or(Learned{});
+  if (out.read.size() != out.recipes.size()) return {};
+  for (std::size_t i = 0; i < out.recipes.size(); ++i) {
+    auto& recipe = out.recipes[i];
+    if (recipe.outputs.empty() || recipe.lines.size() != 1) return {};
+    recipe.shell = {"/bin/sh", "-c"};
+    recipe.key = i;
   }
   return out;
 }

@@ -45,8 +45,7 @@ enum class Role {
 // itself, whose files count where the mirror's came from it.
 [[nodiscard]] bool is_as_learned(const Learned& learned, const std::string& tree, const std::string& work);
 
-// Written down in a file, and read again; nothing where that is none of ours.
-[[nodiscard]] std::string text_of(const Learned& learned);
-[[nodiscard]] Learned learned_from(const std::string& text);
+// What was kept in a file (base/kept_value.h); nothing where that is none of ours.
+[[nodiscard]] Learned learned_from(const std::string& path);
 
 }  // namespace coctilis::describe::script

@@ -6,6 +6,7 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/kept_value.h"
 #include "base/shared_count.h"
 #include "base/text.h"
 #include "describe/mirror.h"
@@ -24,7 +25,7 @@ std::string identities_of(const model::Toolchain& toolchain) {
 std::string beside(const std::string& work, const char* name) {
   return std::filesystem::path(work).parent_path().string() + "/" + name;
 }
-std::string state_path(const std::string& work) { return beside(work, "script.json"); }
+std::string state_path(const std::string& work) { return beside(work, "script.state"); }
 
 // Every file of the mirror that came from the tree: the names of all, and the content of what is no source. Sources may
 // change without the script having to run, as far as it does not read them itself.
@@ -60,12 +61,12 @@ std::vector<std::string> interpreter_of(const std::string& content) {
 
 }  // namespace
 
-Learned last_run(const std::string& work) { return learned_from(files::read(state_path(work)).value_or("")); }
+Learned last_run(const std::string& work) { return learned_from(state_path(work)); }
 
 int run_script(const ScriptRun& script) {
   const std::string kiln = std::filesystem::path(script.work).parent_path().string();
   SharedCount steps(script.count);
-  const Learned before = learned_from(files::read(script.state).value_or(""));
+  const Learned before = learned_from(script.state);
   steps.add(0, static_cast<std::int64_t>(before.recipes.size()));
   std::error_code error;
   std::filesystem::remove(script.state, error);
@@ -96,7 +97,7 @@ int run_script(const ScriptRun& script) {
     }
     files::write(script.notes, all.text());
   }
-  files::write(script.state, text_of(learned));
+  keep_value(script.state, learned);
   return 0;
 }
 

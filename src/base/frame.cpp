@@ -1,4 +1,4 @@
-#include "record/frame.h"
+#include "base/frame.h"
 
 #include <fcntl.h>
 #include <unistd.h>
@@ -9,7 +9,7 @@
 #include "base/files.h"
 #include "base/hash.h"
 
-namespace coctilis::record {
+namespace coctilis {
 
 namespace {
 constexpr std::size_t hash_length = 32;
@@ -24,8 +24,12 @@ std::string body_of(std::string_view seen, std::string_view kept) {
 
 void write_frame(const std::string& path, std::string_view heading, const std::string& key, std::string_view seen,
                  std::string_view kept) {
+  files::write(path, framed(heading, key, seen, kept));
+}
+
+std::string framed(std::string_view heading, std::string_view key, std::string_view seen, std::string_view kept) {
   const std::string body = body_of(seen, kept);
-  files::write(path, std::string(heading) + key + hash_bytes(body).text() + body);
+  return std::string(heading).append(key).append(hash_bytes(body).text()).append(body);
 }
 
 Framed read_frame(std::string_view content, std::string_view heading, std::string_view key, Frame& out) {
@@ -55,4 +59,4 @@ bool is_framed(const std::string& path, std::string_view heading, std::string_vi
   return whole && begin.starts_with(heading) && begin.ends_with(key);
 }
 
-}  // namespace coctilis::record
+}  // namespace coctilis

@@ -1,9 +1,9 @@
 // The form of what a kiln keeps: only what is whole is taken.
-#include "record/frame.h"
+#include "base/frame.h"
 
 #include "support.h"
 
-namespace coctilis::record {
+namespace coctilis {
 namespace {
 
 class FrameTest : public testing::Test {
@@ -50,4 +50,4 @@ TEST_F(FrameTest, DamageAnywhereIsFound) {
 }
 
 }  // namespace
-}  // namespace coctilis::record
+}  // namespace coctilis

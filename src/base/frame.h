@@ -5,13 +5,16 @@
 #include <string>
 #include <string_view>
 
-namespace coctilis::record {
+namespace coctilis {
 
 struct Frame {
   std::string_view seen;  // what it hangs on
   std::string_view kept;
 };
 
+// The bytes of such a file. `heading` and `key`: see below.
+[[nodiscard]] std::string framed(std::string_view heading, std::string_view key, std::string_view seen,
+                                 std::string_view kept);
 // `heading` tells the kind of the file and the version of its form, and ends in a line end; `key` (key_of, key_of_run)
 // what has to be the same for it to be taken. Throws Fault (Exit::kiln) when it cannot be written.
 void write_frame(const std::string& path, std::string_view heading, const std::string& key, std::string_view seen,
@@ -25,4 +28,4 @@ enum class Framed { other_form, other_key, damaged, whole };
 // Whether the file begins with this heading and key; reads no more of it.
 [[nodiscard]] bool is_framed(const std::string& path, std::string_view heading, std::string_view key);
 
-}  // namespace coctilis::record
+}  // namespace coctilis
