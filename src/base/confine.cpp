@@ -98,16 +98,9 @@ Confinement confinement_of(const std::string& tree, const std::string& kiln) {
   Confinement out;
   out.writable = {kiln};
   const bool copy = files::is_below(tree, kiln);
-  const auto value = [](const char* name) {
-    const char* text = std::getenv(name);
-    return std::string(text != nullptr && *text == '/' ? text : "");
-  };
-  std::string cache = value("XDG_CACHE_HOME");
-  if (cache.empty() && !value("HOME").empty()) cache = value("HOME") + "/.cache";
   std::error_code error;
   const std::string temporary = std::filesystem::temp_directory_path(error).string();
-  for (const auto& folder : {temporary, std::string("/tmp"), std::string("/var/tmp"), cache}) {
-    if (folder.empty()) continue;
+  for (const auto& folder : {temporary, std::string("/tmp"), std::string("/var/tmp")}) {
     const std::string real = std::filesystem::weakly_canonical(folder, error).string();
     if (copy || !files::is_below(tree, error ? folder : real)) {
       if (std::find(out.writable.begin(), out.writable.end(), folder) == out.writable.end())

@@ -1,4 +1,4 @@
-// Where programs that a tree asks for may write: in the kiln, in folders for temporary files and in the user's caches,
+// Where programs that a tree asks for may write: in the kiln and in folders for temporary files,
 // never in the tree itself. By Landlock, where the kernel has it.
 #pragma once
 

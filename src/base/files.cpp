@@ -48,6 +48,19 @@ std::optional<std::string> read(const fs::path& path) {
   return read_unseen(path);
 }
 
+std::string read_system_file(const std::string& path) {
+  const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  std::string out;
+  if (fd < 0) return out;
+  char buffer[16384];
+  for (ssize_t n = 1; n > 0 && out.size() < (1U << 20U);) {
+    n = ::read(fd, buffer, sizeof buffer);
+    if (n > 0) out.append(buffer, static_cast<std::size_t>(n));
+  }
+  ::close(fd);
+  return out;
+}
+
 std::string read_beginning(const fs::path& path, std::size_t bytes) {
   observe::content(path.native());
   std::error_code error;

@@ -48,6 +48,9 @@ void make_folder(const fs::path& path);
 [[nodiscard]] std::string why_not_read(const std::string& path);
 [[nodiscard]] bool is_folder(const std::string& path);
 [[nodiscard]] bool is_program(const std::string& path);  // a file that this user may run
+// A file of the system that has no size of its own (proc(5)), at most 1 MiB of it; empty when it cannot be read. Nobody is
+// told that it was looked at.
+[[nodiscard]] std::string read_system_file(const std::string& path);
 // The names of what lies in a folder, sorted, without "." and ".."; none when it cannot be read.
 [[nodiscard]] std::vector<std::string> names_in(const std::string& folder);
 // Matches a name against a pattern with *, ? and [...] (POSIX.1-2017, XCU 2.13); no slash handling.

@@ -21,7 +21,9 @@
 #include "base/confine.h"
 #include "base/files.h"
 #include "base/observed.h"
+#include "base/sandbox.h"
 #include "base/text.h"
+#include "sandbox/report.h"
 
 extern char** environ;
 
@@ -65,6 +67,7 @@ Process& Process::operator=(Process&& other) noexcept {
     pid_ = std::exchange(other.pid_, 0);
     out_ = std::exchange(other.out_, -1);
     err_ = std::exchange(other.err_, -1);
+    report_ = std::exchange(other.report_, -1);
     started_ = other.started_;
     exited_ = other.exited_;
     reaped_ = other.reaped_;
@@ -85,7 +88,7 @@ Process::~Process() {
 }
 
 void Process::close_all() {
-  for (int* fd : {&out_, &err_}) {
+  for (int* fd : {&out_, &err_, &report_}) {
     if (*fd >= 0) ::close(*fd);
     *fd = -1;
   }
@@ -138,29 +141,34 @@ std::uint64_t resident_bytes() {
 
 Process Process::start(const Command& command) {
   observe::process(command);
-  const bool gives_up_rights = command.modes_count && ::geteuid() == 0;
-  if (gives_up_rights || !command.writable.empty() || command.watch != WatchFor::nothing) {
-    // What a thread gives up its children never get (Linux, capabilities(7), "bounding set"; landlock(7)), and it ends
-    // with it.
-    Process out;
-    std::unique_ptr<FileWatch> watch;
-    if (command.watch != WatchFor::nothing) watch = std::make_unique<FileWatch>();
-    std::thread([&] {
-      if (gives_up_rights) {
-        ::prctl(PR_CAPBSET_DROP, CAP_DAC_OVERRIDE, 0, 0, 0);
-        ::prctl(PR_CAPBSET_DROP, CAP_DAC_READ_SEARCH, 0, 0, 0);
-      }
-      if (!command.writable.empty()) confine_this_thread(command.writable);
-      if (watch && !watch->begin(command.watch)) watch.reset();
-      out = start_plain(command);
-    }).join();
-    out.watch_ = std::move(watch);
-    return out;
-  }
-  return start_plain(command);
+  // What runs in one already has nothing to gain by another.
+  return start_by_thread(command, command.is_sandboxed() && !sandbox::inside() && sandbox::why_not().empty());
 }
 
-Process Process::start_plain(const Command& command) {
+Process Process::start_by_thread(const Command& command, bool in_sandbox) {
+  const bool gives_up_rights = command.modes_count && ::geteuid() == 0 && !in_sandbox;
+  const bool limits_writing = command.is_sandboxed() && !in_sandbox && !sandbox::inside();
+  if (!gives_up_rights && !limits_writing && command.watch == WatchFor::nothing)
+    return start_plain(command, in_sandbox);
+  // What a thread gives up its children never get (Linux, capabilities(7), "bounding set"; landlock(7)), and it ends
+  // with it.
+  Process out;
+  std::unique_ptr<FileWatch> watch;
+  if (command.watch != WatchFor::nothing) watch = std::make_unique<FileWatch>();
+  std::thread([&] {
+    if (gives_up_rights) {
+      ::prctl(PR_CAPBSET_DROP, CAP_DAC_OVERRIDE, 0, 0, 0);
+      ::prctl(PR_CAPBSET_DROP, CAP_DAC_READ_SEARCH, 0, 0, 0);
+    }
+    if (limits_writing) confine_this_thread(command.writable);
+    if (watch && !watch->begin(command.watch)) watch.reset();
+    out = start_plain(command, in_sandbox);
+  }).join();
+  out.watch_ = std::move(watch);
+  return out;
+}
+
+Process Process::start_plain(const Command& command, bool in_sandbox) {
   Process process;
   process.started_ = now();
   process.limit_ = command.output_limit;
@@ -186,12 +194,23 @@ Process Process::start_plain(const Command& command) {
   if (::pipe2(out, O_CLOEXEC) != 0) return fail(errno);
   if (!command.merge_errors && ::pipe2(err, O_CLOEXEC) != 0) return fail(errno);
 
+  sandbox::Start boxed;
+  if (in_sandbox) {
+    boxed = sandbox::start_of({program, command.folder, &command.argv, &command.writable, command.modes_count});
+    if (boxed.report_read < 0) return fail(errno);
+    if (!boxed.temporary.empty() && !command.environment.contains("TMPDIR")) {
+      std::erase_if(environment, [](const std::string& entry) { return entry.starts_with("TMPDIR="); });
+      environment.push_back("TMPDIR=" + boxed.temporary);
+    }
+  }
   std::vector<char*> argv;
-  for (const auto& word : command.argv) argv.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
+  for (const auto& word : in_sandbox ? boxed.argv : command.argv)
+    argv.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
   argv.push_back(nullptr);
   std::vector<char*> envp;
   for (auto& entry : environment) envp.push_back(entry.data());
   envp.push_back(nullptr);
+  if (in_sandbox) program = boxed.path;
 
   posix_spawn_file_actions_t actions;
   posix_spawn_file_actions_init(&actions);
@@ -202,7 +221,9 @@ Process Process::start_plain(const Command& command) {
   posix_spawn_file_actions_adddup2(&actions, nothing, 0);
   posix_spawn_file_actions_adddup2(&actions, out[1], 1);
   posix_spawn_file_actions_adddup2(&actions, command.merge_errors ? out[1] : err[1], 2);
-  posix_spawn_file_actions_addclosefrom_np(&actions, 3);
+  int next = 3;
+  for (const int fd : boxed.descriptors) posix_spawn_file_actions_adddup2(&actions, fd, next++);
+  posix_spawn_file_actions_addclosefrom_np(&actions, next);
   if (!command.folder.empty()) posix_spawn_file_actions_addchdir_np(&actions, command.folder.c_str());
   posix_spawnattr_t attributes;
   posix_spawnattr_init(&attributes);
@@ -214,7 +235,8 @@ Process Process::start_plain(const Command& command) {
   posix_spawnattr_setsigmask(&attributes, &none);
   posix_spawnattr_setsigdefault(&attributes, &defaults);
   posix_spawnattr_setpgroup(&attributes, 0);
-  posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF | POSIX_SPAWN_SETPGROUP);
+  posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF |
+                                            (in_sandbox ? POSIX_SPAWN_SETSID : POSIX_SPAWN_SETPGROUP));
   pid_t pid = 0;
   int error = ::posix_spawn(&pid, program.c_str(), &actions, &attributes, argv.data(), envp.data());
   if (error == ENOEXEC) {
@@ -226,7 +248,12 @@ Process Process::start_plain(const Command& command) {
   }
   posix_spawn_file_actions_destroy(&actions);
   posix_spawnattr_destroy(&attributes);
-  if (error != 0) return fail(error);
+  if (in_sandbox) ::close(boxed.descriptors.back());
+  if (error != 0) {
+    if (in_sandbox) ::close(boxed.report_read);
+    return fail(error);
+  }
+  process.report_ = boxed.report_read;
   ::close(out[1]);
   if (err[1] >= 0) ::close(err[1]);
   process.pid_ = pid;
@@ -266,6 +293,27 @@ void Process::stop(Ended::How why) {
   signal(SIGKILL);
 }
 
+// What became of the program itself; when nothing is told, what became of the one that started it stands for it.
+void Process::take_report() {
+  sandbox::Report report;
+  const bool told = ::read(report_, &report, sizeof report) == static_cast<ssize_t>(sizeof report);
+  ::close(std::exchange(report_, -1));
+  if (!told) return;
+  switch (report.what) {
+    case sandbox::Report::What::nothing: break;
+    case sandbox::Report::What::ended:
+      ended_.how = WIFSIGNALED(report.value) ? Ended::How::signalled : Ended::How::exited;
+      ended_.code = WIFSIGNALED(report.value) ? WTERMSIG(report.value) : WEXITSTATUS(report.value);
+      break;
+    case sandbox::Report::What::not_started:
+    case sandbox::Report::What::no_sandbox:
+      ended_.how = Ended::How::not_started;
+      ended_.code = report.value;
+      ended_.errors += report.what == sandbox::Report::What::no_sandbox ? report.where : "";
+      break;
+  }
+}
+
 bool Process::poll() {
   if (pid_ <= 0) return true;
   drain(out_, ended_.output);
@@ -287,6 +335,7 @@ bool Process::poll() {
       ended_.peak_kilobytes = usage.ru_maxrss;
     }
     ended_.seconds = exited_ - started_;
+    if (report_ >= 0) take_report();
     if (stopped_) ended_.how = *stopped_;
     drain(out_, ended_.output);
     drain(err_, ended_.errors);
@@ -317,6 +366,12 @@ void wait_for_output(const std::vector<const Process*>& processes, int milliseco
 }  // namespace
 
 Ended run(const Command& command) { return std::move(run_all({command}, 1)[0]); }
+
+Ended run_in_sandbox(const Command& command) {
+  Process process = Process::start_by_thread(command, true);
+  while (!process.poll()) wait_for_output({&process}, 20);
+  return process.take();
+}
 
 Ended run_on_terminal(const Command& command) {
   Ended ended;

@@ -23,9 +23,12 @@ struct Command {
   std::size_t output_limit = 64U << 20U;  // bytes kept of each stream; the rest is read and dropped
   // Modes of files count for the process as for any user, also when this program runs as the superuser.
   bool modes_count = false;
-  // It may write below these folders only, and to devices (see base/confine.h); empty: wherever this program may.
+  // It runs in the sandbox (base/sandbox.h), where it may write below `writable` only. Where the system gives no
+  // sandbox, Landlock alone limits writing (base/confine.h). Naming what is writable asks for it as well.
+  bool sandboxed = false;
   std::vector<std::string> writable;
   WatchFor watch = WatchFor::nothing;  // which files it asks for is noted
+  [[nodiscard]] bool is_sandboxed() const { return sandboxed || !writable.empty(); }
 };
 
 struct Ended {
@@ -78,12 +81,16 @@ class Process {
   [[nodiscard]] Ended take() { return std::move(ended_); }
 
  private:
-  [[nodiscard]] static Process start_plain(const Command& command);  // by the rights of this thread
+  [[nodiscard]] static Process start_plain(const Command& command, bool in_sandbox);  // by the rights of this thread
+  [[nodiscard]] static Process start_by_thread(const Command& command, bool in_sandbox);
+  friend Ended run_in_sandbox(const Command& command);
+  void take_report();
   void drain(int& fd, std::string& into);
   void close_all();
   pid_t pid_ = 0;
   int out_ = -1;
   int err_ = -1;
+  int report_ = -1;  // of the sandbox
   double started_ = 0;
   double exited_ = 0;  // when the process itself was reaped while the pipe was still open
   bool reaped_ = false;
@@ -95,6 +102,8 @@ class Process {
 
 // Runs to the end, or to the time limit.
 [[nodiscard]] Ended run(const Command& command);
+// The same in the sandbox, whether this system is known to give one or not.
+[[nodiscard]] Ended run_in_sandbox(const Command& command);
 // Runs to the end on this terminal: input, output and process group are those of this process, so that it may ask.
 // Nothing is captured, and there is no time limit.
 [[nodiscard]] Ended run_on_terminal(const Command& command);

@@ -19,6 +19,7 @@
 
 #include "base/confine.h"
 #include "base/process.h"
+#include "base/sandbox.h"
 
 extern char** environ;  // NOLINT: POSIX declares it nowhere
 
@@ -155,7 +156,16 @@ class Watcher {
 
 void run_confined(const std::vector<std::string>& argv, const std::vector<std::string>& writable) {
   const std::string program = argv.empty() ? "" : find_program(argv.front());
-  if (program.empty() || !confine_this_thread(writable)) return;
+  if (program.empty()) return;
+  if (!sandbox::inside() && sandbox::why_not().empty()) {
+    std::error_code error;
+    // What tmpfile(3) makes lies in one folder, whatever the environment says.
+    sandbox::Program boxed{program, std::filesystem::current_path(error).string(), &argv, &writable};
+    boxed.shares_temporary = true;
+    sandbox::become(boxed);
+    return;
+  }
+  if (!confine_this_thread(writable)) return;
   std::vector<char*> words;
   for (const auto& word : argv) words.push_back(const_cast<char*>(word.c_str()));  // NOLINT: the C interface
   words.push_back(nullptr);
@@ -172,6 +182,8 @@ void start_and_watch(const std::string& program, std::vector<char*>& words, cons
     out.failure = std::strerror(errno);
     return;
   }
+  // What runs in a sandbox is confined already, to folders that this process cannot tell any more.
+  const bool inside = sandbox::inside();
   const pid_t pid = ::fork();
   if (pid == 0) {
     // Should this program be killed just now, nothing of it may be held on to, least of all the other end of its watch.
@@ -180,7 +192,7 @@ void start_and_watch(const std::string& program, std::vector<char*>& words, cons
     ::setpgid(0, 0);
     char confined = '0';
     if (::chdir(folder.c_str()) == 0) {
-      if (confine_this_thread(writable)) confined = '1';
+      if (inside || confine_this_thread(writable)) confined = '1';
       (void)!::write(report[1], &confined, 1);
       if (::ptrace(PTRACE_TRACEME, 0, nullptr, nullptr) == 0) ::execv(program.c_str(), words.data());
     }

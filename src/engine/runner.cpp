@@ -9,6 +9,7 @@
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "locate/known.h"
 #include "plan/operations.h"
 
 namespace coctilis::engine {
@@ -32,10 +33,6 @@ std::string as_written(const Action& action) {
 std::string headers_file(const Step& step) { return step.dependency_file + ".headers"; }
 
 }  // namespace
-
-bool Runner::is_confined(const Step& step) {
-  return step.by_time || (step.kind != StepKind::compile && step.kind != StepKind::archive);
-}
 
 std::string Runner::folder_of(const Step& step) const {
   return step.actions.empty() ? plan_.work : step.actions.front().folder;
@@ -107,12 +104,15 @@ Command Runner::command_for(const Running& running, const Action& action) const 
   }
   // Messages are read by the doctor, who speaks one language.
   if (!step.language.empty()) command.environment["LC_ALL"] = "C.UTF-8";
-  if (is_confined(step)) command.writable = plan_.writable;
+  command.writable = plan_.writable;
+  if (!command.writable.empty() && !step.language.empty()) {
+    for (auto& folder : locate::compiler_cache_folders()) command.writable.push_back(std::move(folder));
+  }
   return command;
 }
 
 void Runner::note_refusal(Running& running, std::string_view output) const {
-  if (plan_.in_copy() || plan_.writable.empty() || !is_confined(plan_.steps[running.step])) return;
+  if (plan_.in_copy() || plan_.writable.empty()) return;
   running.result.refused = running.result.refused || tells_of_refused_writing(output, plan_.tree);
 }
 

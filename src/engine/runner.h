@@ -48,9 +48,6 @@ class Runner {
   // Closes what is open. To be called once for each that was prepared.
   void finish(Running& running, bool good) const;
 
-  // Steps whose commands are the description's own, or have such among them. Compilers are told what to write.
-  [[nodiscard]] static bool is_confined(const model::Step& step);
-
  private:
   // What this program does itself for a step; gives its exit code.
   [[nodiscard]] int do_operation(const model::Action& action, std::string& output) const;

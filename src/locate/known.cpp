@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/embedded.h"
+#include "base/files.h"
 #include "base/text.h"
 #include "base/toml.h"
 
@@ -17,6 +18,7 @@ struct Table {
   std::vector<KnownInterpreter> interpreters;
   std::map<std::string, KnownOwnWork> own_work;
   std::set<std::string> everyday_words;
+  std::vector<std::pair<std::string, std::vector<std::string>>> compiler_caches;  // variable and usual folders
   std::map<std::string, std::size_t> by_name;
   std::map<std::string, std::size_t> by_link_name;
   std::map<std::string, std::size_t> by_word;
@@ -191,6 +193,9 @@ const Table& table() {
         const std::string name = entry["name"].value_or(std::string{});
         t.own_work[name] = {name, entry["version"].value_or(std::string{}), pairs(entry, "variables")};
       });
+      each_of(root, "compiler-cache", [&](const toml::table& entry) {
+        t.compiler_caches.emplace_back(entry["variable"].value_or(std::string{}), list(entry, "folders"));
+      });
       for (auto& word : list(root, "everyday-words")) t.everyday_words.insert(std::move(word));
       for (const auto& [section, map] :
            {std::pair{"header", &t.header_package}, std::pair{"program", &t.program_package},
@@ -222,6 +227,26 @@ std::string KnownCompilerPart::for_family(const std::map<std::string, std::strin
                                           const std::string& family) {
   const auto it = by_family.find(family);
   return it != by_family.end() ? it->second : get(by_family, "any");
+}
+
+std::vector<std::string> compiler_cache_folders() {
+  const auto variable = [](const char* name) {
+    const char* text = std::getenv(name);
+    return std::string(text != nullptr && *text == '/' ? text : "");
+  };
+  const std::string home = variable("HOME");
+  std::string cache = variable("XDG_CACHE_HOME");
+  if (cache.empty() && !home.empty()) cache = home + "/.cache";
+  std::vector<std::string> out;
+  for (const auto& [named_by, usual] : table().compiler_caches) {
+    std::vector<std::string> folders = usual;
+    if (const std::string named = variable(named_by.c_str()); !named.empty()) folders = {named};
+    for (const auto& pattern : folders) {
+      const std::string folder = text::replace_all(text::replace_all(pattern, "{cache}", cache), "{home}", home);
+      if (folder.starts_with('/') && files::is_folder(folder)) out.push_back(folder);
+    }
+  }
+  return out;
 }
 
 const KnownCompilerPart* known_compiler_part(const std::string& name) {

@@ -126,6 +126,9 @@ struct KnownOwnWork {
   std::vector<std::pair<std::string, std::string>> variables;
 };
 
+// Folders in which compilers keep their results between builds, of those that are there; absolute.
+[[nodiscard]] std::vector<std::string> compiler_cache_folders();
+
 // nullptr when the name is not known.
 [[nodiscard]] const KnownCompilerPart* known_compiler_part(const std::string& name);
 [[nodiscard]] const KnownInterpreter* known_interpreter(const std::string& package);

@@ -459,6 +459,7 @@ std::string Locator::told_by(const std::vector<std::string>& command, const Look
   Command ask;
   ask.argv = command;
   ask.limit_seconds = 20;
+  ask.sandboxed = true;
   ask.environment = {{"LC_ALL", "C"}};
   const observe::Apart apart;
   const Ended ended = coctilis::run(ask);

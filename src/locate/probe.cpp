@@ -140,6 +140,8 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
   command.limit_seconds = 60;
   command.environment = {{"LC_ALL", "C"}};
   command.argv = command_of(probe, toolchain);
+  // Its options are the description's words, and a compiler does what they say.
+  command.writable = {folder};
   const Ended made = run(command);
   answer.output = text::replace_all(made.output, folder + "/", "");
   answer.compiled = made.good();
@@ -153,6 +155,8 @@ Answer ask(const Probe& probe, const model::Toolchain& toolchain, Answers* answe
     start.argv.insert(start.argv.end(), probe.arguments.begin(), probe.arguments.end());
     start.folder = probe.run_folder.empty() ? folder : probe.run_folder;
     start.limit_seconds = 20;
+    start.writable = {folder};
+    if (!probe.run_folder.empty()) start.writable.push_back(probe.run_folder);
     // Without an emulator a program of another machine does not run: the answer is that it did not.
     const Ended ended = toolchain.foreign && toolchain.launcher.empty() ? Ended{} : run(start);
     answer.ran = ended.how == Ended::How::exited;

@@ -2,6 +2,7 @@
 
 #include "base/files.h"
 #include "base/process.h"
+#include "base/sandbox.h"
 #include "base/text.h"
 #include "pipeline/members.h"
 
@@ -124,6 +125,9 @@ class BringUp {
 
   bool build_steps() {
     bool good = build_once();
+    if (run_.outcome.ran > 0 && !sandbox::inside() && !sandbox::why_not().empty())
+      watcher_.noted("this system gives no sandbox (" + sandbox::why_not() +
+                     "): what the tree runs can reach the network and other processes");
     for (std::string note; !good && build_a_copy(run_, session_, note);) {
       watcher_.noted(note);
       if (!locate_again("reading the description once more") || !plan(run_, session_)) {

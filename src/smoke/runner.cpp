@@ -15,8 +15,21 @@ namespace coctilis::smoke {
 
 namespace {
 
-// True when the process, or one of its group, listens on a socket: a server that waits is not one that hangs.
-bool listens(pid_t pid) {
+// The process and all that it has started, directly or not, as far as the system tells (proc(5), task/.../children).
+std::vector<pid_t> with_descendants(pid_t pid) {
+  std::vector<pid_t> out = {pid};
+  for (std::size_t at = 0; at < out.size() && out.size() < 1000; ++at) {
+    const std::string tasks = "/proc/" + std::to_string(out[at]) + "/task";
+    for (const auto& task : files::names_in(tasks)) {
+      for (const auto& word : text::words(files::read_system_file(tasks + "/" + task + "/children")))
+        out.push_back(static_cast<pid_t>(std::atoi(word.c_str())));
+    }
+  }
+  return out;
+}
+
+// True when a process listens on a socket: a server that waits is not one that hangs.
+bool listens_itself(pid_t pid) {
   std::set<std::string> sockets;
   std::error_code error;
   for (const auto& entry : std::filesystem::directory_iterator("/proc/" + std::to_string(pid) + "/fd", error)) {
@@ -25,19 +38,18 @@ bool listens(pid_t pid) {
   }
   if (sockets.empty()) return false;
   for (const char* table : {"tcp", "tcp6"}) {
-    // /proc files have no size: they are read line by line.
-    FILE* file = ::fopen(("/proc/" + std::to_string(pid) + "/net/" + table).c_str(), "re");
-    if (file == nullptr) continue;
-    char line[512];
-    bool found = false;
-    while (::fgets(line, sizeof line, file) != nullptr) {
+    const auto content = files::read_system_file("/proc/" + std::to_string(pid) + "/net/" + table);
+    for (const auto& line : text::split(content, '\n')) {
       const auto words = text::words(line);
-      if (words.size() > 9 && words[3] == "0A" && sockets.contains(words[9])) found = true;
+      if (words.size() > 9 && words[3] == "0A" && sockets.contains(words[9])) return true;
     }
-    ::fclose(file);
-    if (found) return true;
   }
   return false;
+}
+
+bool listens(pid_t pid) {
+  const auto all = with_descendants(pid);
+  return std::any_of(all.begin(), all.end(), listens_itself);
 }
 
 }  // namespace

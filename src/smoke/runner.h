@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "model/plan.h"
@@ -22,6 +23,13 @@ class Runner {
   // Starts the command and waits for its end, at most `limit` seconds. The superuser goes without the right to override
   // the modes of files, as checks are written for users, unless it has `all_rights`.
   [[nodiscard]] Observation observe(Command& command, double limit, bool all_rights = false) const;
+
+  // What a check may write to, whose own folder is `folder`.
+  [[nodiscard]] std::vector<std::string> writable_with(const std::string& folder) const {
+    auto out = plan_.writable.empty() ? confinement_of(plan_.tree, plan_.kiln).writable : plan_.writable;
+    out.push_back(folder);
+    return out;
+  }
 
   // ---- programs
   // What starts a program as its user does.

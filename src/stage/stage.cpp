@@ -120,6 +120,7 @@ class Installation {
         Command command;
         command.folder = action.folder;
         command.limit_seconds = 600;
+        command.writable = {scratch.path().string()};
         for (const auto& [name, value] : action.environment) command.environment[name] = value;
         const std::string old = "-Wl,-rpath," + text::join(target->run_path, ":");
         for (const auto& word : action.argv) {

@@ -275,7 +275,7 @@ TEST(Bringup, ItsOwnTree) {
   for (const auto& target : plan["targets"]) {
     if (target["kind"] == "program") programs.insert(target["name"].get<std::string>());
   }
-  EXPECT_EQ(programs, (std::set<std::string>{"coctilis", "unit-tests", "cli-tests"}));
+  EXPECT_EQ(programs, (std::set<std::string>{"coctilis", "coctilis-sandbox", "unit-tests", "cli-tests"}));
   EXPECT_EQ(plan["tests"].size(), 14U);
   std::string object;
   for (const auto& step : plan["steps"]) {

@@ -94,11 +94,20 @@ TEST_F(EngineTest, CommandsOfTheDescriptionWriteInTheKilnOnly) {
   EXPECT_TRUE(outcome.steps[0].refused);
 }
 
-TEST_F(EngineTest, CompilersAreNotConfined) {
+// Their options are the description's words.
+TEST_F(EngineTest, CompilersAreConfinedAndHaveTheirCaches) {
+  tree_.write("clay", "red");
+  tree_.write("cache/old", "");
+  ASSERT_EQ(::setenv("CCACHE_DIR", tree_.path("cache").c_str(), 1), 0);
   plan_.writable = {plan_.kiln};
-  step("out", {}, "echo x >out; echo x >" + tree_.path("clay"));
+  step("out", {}, "echo x >out; echo x >" + tree_.path("cache/new") + "; echo x >" + tree_.path("clay"));
   plan_.steps[0].kind = model::StepKind::compile;
-  EXPECT_EQ(build().failed, 0U);
+  plan_.steps[0].language = "C";
+  const auto outcome = build();
+  ::unsetenv("CCACHE_DIR");
+  if (tree_.read("clay") != "red") GTEST_SKIP() << "this kernel has no Landlock";
+  EXPECT_EQ(outcome.failed, 1U);
+  EXPECT_EQ(tree_.read("cache/new"), "x\n");
 }
 
 TEST_F(EngineTest, AnOperationThatWouldWriteInTheTreeIsRefused) {

@@ -3,6 +3,7 @@
 #include <re2/re2.h>
 #include <unistd.h>
 
+#include "base/confine.h"
 #include "base/file_stamp.h"
 #include "base/files.h"
 #include "base/hash.h"
@@ -66,6 +67,7 @@ class Script {
     start.argv = words;
     start.folder = work_;
     start.environment = environment();
+    start.writable = writable();
     start.limit_seconds = most_seconds;
     Ended ended = watch(start);
     // A script that calls others with other values than its own cannot share its answers with them.
@@ -324,6 +326,10 @@ class Script {
     return process.take();
   }
 
+  [[nodiscard]] std::vector<std::string> writable() const {
+    return confinement_of(work_, std::filesystem::path(work_).parent_path().string()).writable;
+  }
+
   // Where the script's own options are told; scripts written by hand are not asked: they may do anything.
   [[nodiscard]] std::string help_text() const {
     Command start;
@@ -332,6 +338,7 @@ class Script {
     start.argv.emplace_back("--help");
     start.folder = work_;
     start.environment = environment();
+    start.writable = writable();
     start.limit_seconds = 20;
     return coctilis::run(start).output;
   }

@@ -35,6 +35,8 @@ struct Call {
   int level = 0;                  // MAKELEVEL
   std::string output_root;        // absolute: the only folder that reading itself writes to; empty: none
   std::string program = "make";   // what $(MAKE) stands for
+  // What commands that are run while reading may write to (Command::writable); empty: they are not confined further.
+  std::vector<std::string> writable;
 };
 
 // Takes the words behind the program's name apart; `environment` gives MAKEFLAGS and MAKELEVEL. Errors: an option that

@@ -258,6 +258,7 @@ std::string Make::run_shell(const std::string& command, const Place& place) {
   start.folder = call_.folder;
   start.merge_errors = false;
   start.limit_seconds = 600;
+  start.writable = call_.writable;
   for (const auto& [name, text] : call_.environment) start.environment[name] = text;
   // Values in the making are left out: a variable may be asked for by the command that gives it.
   // A command within such a value does not get them again: it would ask for itself.

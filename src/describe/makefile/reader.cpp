@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <iterator>
 
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -78,6 +79,7 @@ Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest
     call.folder = std::filesystem::path(path).parent_path().string();
     call.makefiles = {std::filesystem::path(path).filename().string()};
     call.environment = environment_for_tree();
+    call.writable = confinement_of(work, std::filesystem::path(work).parent_path().string()).writable;
     for (const auto& [name, value] : environment) call.environment[name] = value;
     call.output_root = work;
     call.program = environment.contains("COCTILIS_MAKE") ? environment.at("COCTILIS_MAKE") + "/bin/make" : "make";

@@ -29,6 +29,7 @@ Check run_program(const model::SmokeCheck& asked, const Runner& runner) {
   command.argv.front() = runner.program_path(command.argv.front());
   command.folder = asked.folder.empty() ? scratch.path().string() : files::absolute(asked.folder, runner.plan().tree);
   for (const auto& [name, value] : asked.environment) command.environment[name] = runner.with_folders(value);
+  command.writable = runner.writable_with(scratch.path().string());
   const std::string program = command.argv.front();
   if (!program.empty()) command.argv = runner.launched(std::move(command.argv));
   check.command = text::shell_join(command.argv);

@@ -70,6 +70,7 @@ Check starts(const model::PlannedTarget& target, const Runner& runner, double li
     command.argv = runner.launched({Runner::started_by(target), option});
     command.folder = scratch.path().string();
     command.output_limit = 1U << 20U;
+    command.writable = runner.writable_with(command.folder);
     check.command = text::shell_join(command.argv);
     const Observation seen = runner.observe(command, limit);
     Starting start = judge_start(seen, option);

@@ -1,0 +1,44 @@
+// The sandbox in which everything runs that a tree has a say in. Each program gets a process name space that ends with
+// it, a network with nothing but a loopback, the file system read only but for what it may write to, an empty folder
+// for temporary files, harmless devices, no terminal, and limits (user_namespaces(7), mount_namespaces(7),
+// pid_namespaces(7), network_namespaces(7), landlock(7)). No privilege is needed. sandbox/entry.cpp is the program that
+// sets it up.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace coctilis::sandbox {
+
+// Why this system gives no sandbox; empty: it does. Found out once, by trying.
+[[nodiscard]] const std::string& why_not();
+
+// This process runs in one itself.
+[[nodiscard]] bool inside();
+
+struct Program {
+  std::string path;                          // of the program
+  std::string folder;                        // absolute, where it starts; empty: where this process is
+  const std::vector<std::string>* argv;      // never null
+  const std::vector<std::string>* writable;  // absolute: folders and files that may be written to; never null
+  bool modes_count = false;                  // modes of files count for the superuser, too
+  bool shares_temporary = false;  // folders for temporary files that it needs to see are the system's own, writable
+};
+
+// How `program` is started in the sandbox: `path` by exec with `argv`, with `descriptors` at the numbers 3 and up, the
+// last of which is for its report (sandbox/report.h). Folders for temporary files among what is writable are empty
+// there and its own, unless a word of the program or of the environment names something in them.
+struct Start {
+  std::string path;
+  std::vector<std::string> argv;
+  std::vector<int> descriptors;  // owned by this module, but for the last: `report`, to be closed by the caller
+  int report_read = -1;          // to be read and closed by the caller
+  // Where programs are to make temporary files that do not say where themselves; empty: where they always do.
+  std::string temporary;
+};
+[[nodiscard]] Start start_of(const Program& program);
+
+// Puts the program in the place of this process, which ends as it does. Returns only when that cannot be done.
+void become(const Program& program);
+
+}  // namespace coctilis::sandbox

@@ -1,0 +1,349 @@
+// The small program through which this one starts what a tree has a say in. It is started in the place of that program,
+// puts itself into name spaces of its own, makes everything read only but what is said to be writable, and starts the
+// program there; when the program ends, all that it has left running ends with it. It is linked statically and carried
+// in the main program as bytes (base/sandbox.cpp), since it is started for every single command.
+//
+// Arguments, each a letter with its value directly behind it, up to "--":
+//   f FD     where it reports (see below); without, it ends as the program does
+//   u FD     a user name space to enter; n FD a network name space of the same owner
+//   w PATH   a folder or file that may be written to
+//   T PATH   a folder for temporary files, in whose place the program sees an empty one of its own
+//   s PATH   a socket that nobody gets to
+//   c PATH   the folder to start in
+//   p PATH   the program
+//   l        Landlock besides
+//   m        modes of files count for the superuser, too
+// One argument "h FD" alone: makes name spaces for users and the network, for others to enter, and waits until FD is
+// closed. Behind "--" the program's own argv follows; its environment is that of this process.
+//
+// Report: one `Report` when the program has ended or could not be started.
+#include <errno.h>
+#include <fcntl.h>
+#include <linux/capability.h>
+#include <linux/landlock.h>
+#include <net/if.h>
+#include <sched.h>
+#include <signal.h>
+#include <stdint.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/ioctl.h>
+#include <sys/mount.h>
+#include <sys/prctl.h>
+#include <sys/resource.h>
+#include <sys/socket.h>
+#include <sys/stat.h>
+#include <sys/syscall.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <initializer_list>
+
+#include "sandbox/report.h"
+
+// Newer than the headers of some systems (Linux 5.2 and 5.12, mount_setattr(2), open_tree(2), move_mount(2)).
+#ifndef SYS_open_tree
+#define SYS_open_tree 428
+#define SYS_move_mount 429
+#endif
+#ifndef SYS_mount_setattr
+#define SYS_mount_setattr 442
+#endif
+
+namespace {
+
+using coctilis::sandbox::Report;
+
+constexpr unsigned open_tree_clone = 1;
+constexpr unsigned move_from_fd = 4;  // MOVE_MOUNT_F_EMPTY_PATH
+constexpr uint64_t attribute_read_only = 1;
+struct MountAttributes {
+  uint64_t set = 0;
+  uint64_t clear = 0;
+  uint64_t propagation = 0;
+  uint64_t user_name_space = 0;
+};
+
+constexpr int most = 256;
+struct List {
+  const char* path[most];
+  int fd[most];
+  int count = 0;
+  void add(const char* value) {
+    if (count < most) path[count++] = value;
+  }
+};
+
+struct Wanted {
+  int report = -1;
+  int user_name_space = -1;
+  int network = -1;
+  List writable;
+  List temporary;
+  List sockets;
+  const char* folder = nullptr;
+  const char* program = nullptr;
+  bool landlock = false;
+  bool modes_count = false;
+  char** argv = nullptr;
+};
+
+int report_fd = -1;
+int status_pipe[2] = {-1, -1};  // where nobody wants a report: how the program ended
+
+void tell(Report::What what, int value, const char* where = "") {
+  if (report_fd < 0) return;
+  Report report;
+  report.what = what;
+  report.value = value;
+  strncpy(report.where, where, sizeof report.where - 1);
+  if (write(report_fd, &report, sizeof report) < 0) _exit(125);
+}
+
+[[noreturn]] void cannot(const char* where) {
+  tell(Report::What::no_sandbox, errno, where);
+  _exit(125);
+}
+
+int open_tree(const char* path) {
+  return static_cast<int>(syscall(SYS_open_tree, AT_FDCWD, path, open_tree_clone | O_CLOEXEC | AT_RECURSIVE));
+}
+bool put(int tree, const char* path) { return syscall(SYS_move_mount, tree, "", AT_FDCWD, path, move_from_fd) == 0; }
+
+bool read_arguments(int argc, char** argv, Wanted& out) {
+  for (int i = 1; i < argc; ++i) {
+    const char* value = argv[i] + 1;
+    switch (argv[i][0]) {
+      case 'f': out.report = atoi(value); break;
+      case 'u': out.user_name_space = atoi(value); break;
+      case 'n': out.network = atoi(value); break;
+      case 'w': out.writable.add(value); break;
+      case 'T': out.temporary.add(value); break;
+      case 's': out.sockets.add(value); break;
+      case 'c': out.folder = value; break;
+      case 'p': out.program = value; break;
+      case 'l': out.landlock = true; break;
+      case 'm': out.modes_count = true; break;
+      case '-': out.argv = argv + i + 1; return out.program != nullptr && out.argv[0] != nullptr;
+      default: return false;
+    }
+  }
+  return false;
+}
+
+// Devices that do no harm, in a folder of their own (the others: disks, terminals, memory).
+void make_devices(int* from) {
+  static const char* const names[] = {"null", "zero", "full", "random", "urandom"};
+  if (mount("tmpfs", "/dev", "tmpfs", MS_NOSUID | MS_NOEXEC, "mode=0755,size=64k") != 0) cannot("devices");
+  char path[64];
+  for (int i = 0; i < 5; ++i) {
+    snprintf(path, sizeof path, "/dev/%s", names[i]);
+    const int fd = open(path, O_CREAT | O_WRONLY | O_CLOEXEC, 0666);
+    if (fd >= 0) close(fd);
+    if (from[i] >= 0 && !put(from[i], path)) cannot("devices");
+  }
+  static const char* const links[][2] = {{"/proc/self/fd", "/dev/fd"},
+                                         {"/proc/self/fd/0", "/dev/stdin"},
+                                         {"/proc/self/fd/1", "/dev/stdout"},
+                                         {"/proc/self/fd/2", "/dev/stderr"},
+                                         {"pts/ptmx", "/dev/ptmx"}};
+  for (const auto& link : links) {
+    if (symlink(link[0], link[1]) != 0) cannot("devices");
+  }
+  mkdir("/dev/shm", 01777);
+  mount("tmpfs", "/dev/shm", "tmpfs", MS_NOSUID | MS_NODEV, "mode=1777");
+  // Terminals of its own, for tests that want some.
+  mkdir("/dev/pts", 0755);
+  mount("devpts", "/dev/pts", "devpts", MS_NOSUID | MS_NOEXEC, "newinstance,ptmxmode=0666,mode=620");
+  if (mount(nullptr, "/dev", nullptr, MS_REMOUNT | MS_BIND | MS_RDONLY | MS_NOSUID | MS_NOEXEC, nullptr) != 0)
+    cannot("devices");
+}
+
+// Everything is read only from here on but what is writable.
+void make_files(Wanted& wanted) {
+  if (mount("none", "/", nullptr, MS_REC | MS_SLAVE, nullptr) != 0) cannot("mounts");
+  static const char* const devices[] = {"/dev/null", "/dev/zero", "/dev/full", "/dev/random", "/dev/urandom"};
+  int from[5];
+  for (int i = 0; i < 5; ++i) from[i] = open_tree(devices[i]);
+  const int nothing = open("/dev/null", O_PATH | O_CLOEXEC);
+  for (int i = 0; i < wanted.writable.count; ++i) wanted.writable.fd[i] = open_tree(wanted.writable.path[i]);
+  MountAttributes read_only;
+  read_only.set = attribute_read_only;
+  if (syscall(SYS_mount_setattr, AT_FDCWD, "/", AT_RECURSIVE, &read_only, sizeof read_only) != 0) cannot("read only");
+  for (int i = 0; i < wanted.temporary.count; ++i) {
+    if (mount("tmpfs", wanted.temporary.path[i], "tmpfs", MS_NOSUID | MS_NODEV, "mode=1777") != 0 && errno != ENOENT)
+      cannot("temporary files");
+  }
+  for (int i = 0; i < wanted.writable.count; ++i) {
+    // One that is not there counts for nothing.
+    if (wanted.writable.fd[i] >= 0 && !put(wanted.writable.fd[i], wanted.writable.path[i])) cannot("writable folders");
+  }
+  char null_path[64];
+  snprintf(null_path, sizeof null_path, "/proc/self/fd/%d", nothing);
+  for (int i = 0; i < wanted.sockets.count; ++i) mount(null_path, wanted.sockets.path[i], nullptr, MS_BIND, nullptr);
+  make_devices(from);
+}
+
+// A second line behind the mounts, and what keeps it from processes outside (landlock(7)).
+void restrict_by_landlock(const Wanted& wanted) {
+  const long version = syscall(SYS_landlock_create_ruleset, nullptr, 0, LANDLOCK_CREATE_RULESET_VERSION);
+  if (version < 1) return;
+  uint64_t rights = LANDLOCK_ACCESS_FS_WRITE_FILE | LANDLOCK_ACCESS_FS_REMOVE_DIR | LANDLOCK_ACCESS_FS_REMOVE_FILE |
+                    LANDLOCK_ACCESS_FS_MAKE_CHAR | LANDLOCK_ACCESS_FS_MAKE_DIR | LANDLOCK_ACCESS_FS_MAKE_REG |
+                    LANDLOCK_ACCESS_FS_MAKE_SOCK | LANDLOCK_ACCESS_FS_MAKE_FIFO | LANDLOCK_ACCESS_FS_MAKE_BLOCK |
+                    LANDLOCK_ACCESS_FS_MAKE_SYM;
+  const uint64_t truncate = 1ULL << 14U;
+  if (version >= 2) rights |= 1ULL << 13U;  // to move
+  if (version >= 3) rights |= truncate;
+  struct {
+    uint64_t files, network, scoped;
+  } rules = {rights, 0, version >= 6 ? 3ULL : 0ULL};
+  const size_t size = version >= 6 ? 24 : 8;
+  const int set = static_cast<int>(syscall(SYS_landlock_create_ruleset, &rules, size, 0));
+  if (set < 0) return;
+  const auto allow = [&](const char* path) {
+    struct stat info;
+    landlock_path_beneath_attr below;
+    memset(&below, 0, sizeof below);
+    below.parent_fd = open(path, O_PATH | O_CLOEXEC);
+    if (below.parent_fd < 0) return;
+    const bool folder = fstat(below.parent_fd, &info) == 0 && S_ISDIR(info.st_mode);
+    below.allowed_access = folder ? rights : rights & (LANDLOCK_ACCESS_FS_WRITE_FILE | truncate);
+    syscall(SYS_landlock_add_rule, set, LANDLOCK_RULE_PATH_BENEATH, &below, 0);
+    close(below.parent_fd);
+  };
+  for (int i = 0; i < wanted.writable.count; ++i) allow(wanted.writable.path[i]);
+  for (int i = 0; i < wanted.temporary.count; ++i) allow(wanted.temporary.path[i]);
+  allow("/dev");
+  allow("/proc");
+  syscall(SYS_landlock_restrict_self, set, 0);
+  close(set);
+}
+
+// Of what the superuser may, only what concerns files and users; a mount that is read only stays so.
+void drop_rights(bool modes_count) {
+  static const int kept[] = {CAP_CHOWN,  CAP_DAC_OVERRIDE, CAP_DAC_READ_SEARCH,  CAP_FOWNER,  CAP_FSETID, CAP_SETGID,
+                             CAP_SETUID, CAP_KILL,         CAP_NET_BIND_SERVICE, CAP_SYS_NICE};
+  for (int right = 0; right <= 63; ++right) {
+    bool keeps = false;
+    for (const int one : kept) keeps = keeps || one == right;
+    if (modes_count && (right == CAP_DAC_OVERRIDE || right == CAP_DAC_READ_SEARCH)) keeps = false;
+    if (!keeps && prctl(PR_CAPBSET_READ, right, 0, 0, 0) == 1) prctl(PR_CAPBSET_DROP, right, 0, 0, 0);
+  }
+}
+
+void set_limit(__rlimit_resource resource, rlim_t most_of_it) {
+  rlimit limit;
+  if (getrlimit(resource, &limit) != 0) return;
+  if (limit.rlim_cur != RLIM_INFINITY && limit.rlim_cur <= most_of_it) return;
+  limit.rlim_cur = most_of_it;
+  if (limit.rlim_max == RLIM_INFINITY || limit.rlim_max > most_of_it) limit.rlim_max = most_of_it;
+  setrlimit(resource, &limit);
+}
+
+[[noreturn]] void start(const Wanted& wanted) {
+  for (const int number : {SIGINT, SIGTERM, SIGPIPE, SIGHUP}) signal(number, SIG_DFL);
+  if (wanted.landlock) restrict_by_landlock(wanted);
+  drop_rights(wanted.modes_count);
+  constexpr rlim_t gigabyte = 1ULL << 30U;
+  set_limit(RLIMIT_FSIZE, 64 * gigabyte);
+  set_limit(RLIMIT_NPROC, 32768);
+  set_limit(RLIMIT_CORE, 0);
+  execv(wanted.program, wanted.argv);
+  int error = errno;
+  if (error == ENOEXEC) {
+    // A file that does not say what reads it is a script of the shell's (POSIX.1-2024, exec, "execvp").
+    int count = 0;
+    while (wanted.argv[count] != nullptr) ++count;
+    char** words = static_cast<char**>(calloc(static_cast<size_t>(count) + 2, sizeof(char*)));
+    static char shell[] = "/bin/sh";
+    words[0] = shell;
+    words[1] = const_cast<char*>(wanted.program);
+    for (int i = 1; i < count; ++i) words[i + 1] = wanted.argv[i];
+    execv(shell, words);
+    error = errno;
+  }
+  tell(Report::What::not_started, error);
+  _exit(127);
+}
+
+// The first process of the name space: ends when the program does, and everything else in it with it.
+[[noreturn]] void watch_over(const Wanted& wanted) {
+  prctl(PR_SET_NAME, coctilis::sandbox::first_process, 0, 0, 0);
+  // Nobody looks into it by /proc.
+  prctl(PR_SET_DUMPABLE, 0, 0, 0, 0);
+  if (mount("proc", "/proc", "proc", MS_NOSUID | MS_NODEV | MS_NOEXEC, nullptr) != 0) cannot("process table");
+  if (wanted.folder != nullptr && chdir(wanted.folder) != 0) {
+    tell(Report::What::not_started, errno);
+    _exit(127);
+  }
+  const pid_t program = fork();
+  if (program < 0) cannot("processes");
+  if (program == 0) start(wanted);
+  // What is written to is the program's business alone.
+  for (int fd = 0; fd < 3; ++fd) close(fd);
+  for (;;) {
+    int status = 0;
+    const pid_t ended = wait(&status);
+    if (ended < 0 && errno == EINTR) continue;
+    if (ended != program && ended > 0) continue;
+    if (ended != program) _exit(125);
+    tell(Report::What::ended, status);
+    if (report_fd < 0 && write(status_pipe[1], &status, sizeof status) < 0) _exit(125);
+    _exit(0);
+  }
+}
+
+// Name spaces for users and the network, with a loopback, that last as long as somebody has them open.
+[[noreturn]] void hold(int control) {
+  const auto step = [&] {
+    char byte = 0;
+    if (write(control, &byte, 1) != 1 || read(control, &byte, 1) != 1) _exit(1);
+  };
+  if (unshare(CLONE_NEWUSER | CLONE_NEWNET) != 0) _exit(2);
+  step();  // the other side says who is who
+  const int fd = socket(AF_INET, SOCK_DGRAM | SOCK_CLOEXEC, 0);
+  ifreq request;
+  memset(&request, 0, sizeof request);
+  strcpy(request.ifr_name, "lo");
+  request.ifr_flags = IFF_UP;
+  if (fd < 0 || ioctl(fd, SIOCSIFFLAGS, &request) != 0) _exit(3);
+  step();  // the other side opens both
+  _exit(0);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (argc == 2 && argv[1][0] == 'h') hold(atoi(argv[1] + 1));
+  Wanted wanted;
+  if (!read_arguments(argc, argv, wanted)) return 125;
+  report_fd = wanted.report;
+  if (report_fd >= 0) fcntl(report_fd, F_SETFD, FD_CLOEXEC);
+  // Signals to the group are for the program.
+  for (const int number : {SIGINT, SIGTERM, SIGHUP}) signal(number, SIG_IGN);
+  prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0);
+  if (wanted.user_name_space >= 0 && setns(wanted.user_name_space, CLONE_NEWUSER) != 0) cannot("user name space");
+  if (wanted.network >= 0 && setns(wanted.network, CLONE_NEWNET) != 0) cannot("network");
+  if (unshare(CLONE_NEWNS | CLONE_NEWPID | CLONE_NEWIPC) != 0) cannot("name spaces");
+  for (const int fd : {wanted.user_name_space, wanted.network}) {
+    if (fd >= 0) close(fd);
+  }
+  make_files(wanted);
+  if (report_fd < 0 && pipe2(status_pipe, O_CLOEXEC) != 0) cannot("pipes");
+  const pid_t first = fork();
+  if (first < 0) cannot("processes");
+  if (first == 0) watch_over(wanted);
+  for (int fd = 0; fd < 3; ++fd) close(fd);
+  int status = 0;
+  while (waitpid(first, &status, 0) < 0 && errno == EINTR) {
+  }
+  if (report_fd >= 0) return 0;
+  close(status_pipe[1]);
+  if (read(status_pipe[0], &status, sizeof status) != sizeof status) return 125;
+  if (!WIFSIGNALED(status)) return WEXITSTATUS(status);
+  signal(WTERMSIG(status), SIG_DFL);
+  raise(WTERMSIG(status));
+  return 128 + WTERMSIG(status);
+}
