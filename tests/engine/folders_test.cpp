@@ -10,7 +10,7 @@ namespace {
 
 using model::StepState;
 
-struct Silent : Observer {
+struct Unheard : Observer {
   void step_ended(std::size_t, const model::StepResult&) override {}
   void progress(const Progress&) override {}
 };
@@ -48,12 +48,12 @@ class Folders : public testing::Test {
   }
   std::string work(const std::string& name) const { return plan_.work + "/" + name; }
   model::Outcome build() {
-    Silent silent;
+    Unheard unheard;
     Request request;
     request.selection.assign(plan_.steps.size(), true);
     request.jobs = 2;
     request.sweeps = true;
-    auto outcome = engine::build(plan_, request, silent);
+    auto outcome = engine::build(plan_, request, unheard);
     EXPECT_TRUE(outcome.ok()) << (outcome.ok() ? "" : outcome.problem().what);
     return outcome ? *outcome : model::Outcome{};
   }
@@ -141,10 +141,10 @@ TEST_F(Folders, AreNoPlaceForOthers) {
   model::Step other = plan_.steps[1];
   other.outputs = {work("classes/deep/slate")};
   plan_.steps.push_back(other);
-  Silent silent;
+  Unheard unheard;
   Request request;
   request.selection.assign(plan_.steps.size(), true);
-  const auto outcome = engine::build(plan_, request, silent);
+  const auto outcome = engine::build(plan_, request, unheard);
   ASSERT_FALSE(outcome.ok());
   EXPECT_EQ(outcome.problem().what, "'work/classes/deep/slate' is made by two steps");
 }
