@@ -7,6 +7,7 @@
 #include <thread>
 
 #include "base/archive.h"
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/job_tokens.h"
 #include "base/lists.h"
@@ -427,6 +428,7 @@ describe::Services services_of(const model::Run& run, const Session& session) {
   plan.tree = run.tree;
   plan.kiln = run.kiln;
   plan.work = run.kiln + "/work";
+  plan.writable = confinement_of(plan.work, run.kiln).writable;
   plan::place_recipes(plan, run.tree, run.toolchain);
   plan.environment = session.environment;
   return services_for(plan);

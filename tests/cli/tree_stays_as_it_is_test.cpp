@@ -3,6 +3,7 @@
 #include <unistd.h>
 
 #include "base/confine.h"
+#include "base/sandbox.h"
 #include "support.h"
 
 namespace coctilis::test {
@@ -237,6 +238,22 @@ TEST_F(TreeStays, RecipesOfMakefilesWriteInTheKilnOnly) {
   EXPECT_EQ(said.exit, 0) << said.all();
   EXPECT_FALSE(std::filesystem::remove(elsewhere));
   EXPECT_EQ(files::read(tree.label_folder() + "/work/stamp"), "y\n");
+}
+
+// Whatever way a makefile has its commands run, they find nothing to write to outside of the kiln.
+TEST_F(TreeStays, WhileAMakefileIsRead) {
+  if (!sandbox::why_not().empty()) GTEST_SKIP() << "this system gives no sandbox";
+  tree.write("precious", "kept\n");
+  const std::string attack = "chmod 777 " + tree.path("precious") + "; echo x >" + tree.path("mark") + "; true";
+  for (const std::string& makefile :
+       {"X := $(shell " + attack + ")\nall:\n\t@true\n", "X != " + attack + "\nall:\n\t@true\n",
+        "include made.mk\nmade.mk:\n\t-" + attack + "\n\ttouch made.mk\nall:\n\t@true\n"}) {
+    tree.write("Makefile", makefile);
+    const auto said = coctilis({"build", tree.path(), "--kiln", tree.kiln()});
+    EXPECT_EQ(said.exit, 0) << makefile << said.all();
+    EXPECT_FALSE(files::exists(tree.path("mark"))) << makefile;
+    EXPECT_NE(std::filesystem::status(tree.path("precious")).permissions(), std::filesystem::perms::all) << makefile;
+  }
 }
 
 }  // namespace
