@@ -142,10 +142,7 @@ std::uint64_t resident_bytes() {
 Process Process::start(const Command& command) {
   observe::process(command);
   // What runs in one already has nothing to gain by another.
-  return start_by_thread(command, command.is_sandboxed() && !sandbox::inside() && sandbox::why_not().empty());
-}
-
-Process Process::start_by_thread(const Command& command, bool in_sandbox) {
+  const bool in_sandbox = command.is_sandboxed() && !sandbox::inside() && sandbox::why_not().empty();
   const bool gives_up_rights = command.modes_count && ::geteuid() == 0 && !in_sandbox;
   const bool limits_writing = command.is_sandboxed() && !in_sandbox && !sandbox::inside();
   if (!gives_up_rights && !limits_writing && command.watch == WatchFor::nothing)
@@ -309,7 +306,9 @@ void Process::take_report() {
     case sandbox::Report::What::no_sandbox:
       ended_.how = Ended::How::not_started;
       ended_.code = report.value;
-      ended_.errors += report.what == sandbox::Report::What::no_sandbox ? report.where : "";
+      // Not a word of the program, but whoever shows what it said shows why it said nothing.
+      if (report.what == sandbox::Report::What::no_sandbox)
+        ended_.output += std::string("its sandbox cannot be set up: ") + report.where + "\n";
       break;
   }
 }
@@ -366,12 +365,6 @@ void wait_for_output(const std::vector<const Process*>& processes, int milliseco
 }  // namespace
 
 Ended run(const Command& command) { return std::move(run_all({command}, 1)[0]); }
-
-Ended run_in_sandbox(const Command& command) {
-  Process process = Process::start_by_thread(command, true);
-  while (!process.poll()) wait_for_output({&process}, 20);
-  return process.take();
-}
 
 Ended run_on_terminal(const Command& command) {
   Ended ended;

@@ -82,8 +82,6 @@ class Process {
 
  private:
   [[nodiscard]] static Process start_plain(const Command& command, bool in_sandbox);  // by the rights of this thread
-  [[nodiscard]] static Process start_by_thread(const Command& command, bool in_sandbox);
-  friend Ended run_in_sandbox(const Command& command);
   void take_report();
   void drain(int& fd, std::string& into);
   void close_all();
@@ -102,8 +100,6 @@ class Process {
 
 // Runs to the end, or to the time limit.
 [[nodiscard]] Ended run(const Command& command);
-// The same in the sandbox, whether this system is known to give one or not.
-[[nodiscard]] Ended run_in_sandbox(const Command& command);
 // Runs to the end on this terminal: input, output and process group are those of this process, so that it may ask.
 // Nothing is captured, and there is no time limit.
 [[nodiscard]] Ended run_on_terminal(const Command& command);

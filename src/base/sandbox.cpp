@@ -34,14 +34,40 @@ int out_of_the_way(int fd) {
   return moved;
 }
 
+// Sockets in the file system at which something listens: a mount that is read only does not keep anybody from them.
+// Looked for once a second.
+class Sockets {
+ public:
+  std::set<std::string> now_there() {
+    const std::lock_guard lock(guard_);
+    if (looked_ >= 0 && now() - looked_ < 1) return known_;
+    looked_ = now();
+    known_.clear();
+    for (const auto& line : text::split(files::read_system_file("/proc/net/unix"), '\n')) {
+      const auto at = line.find(" /");
+      if (at != std::string::npos && files::exists(line.substr(at + 1))) known_.insert(line.substr(at + 1));
+    }
+    return known_;
+  }
+
+ private:
+  std::mutex guard_;
+  std::set<std::string> known_;
+  double looked_ = -1;
+};
+
+constexpr const char* report_word = "f7";
+
 // What all programs of this process share: the program that starts them, and the name spaces that they enter.
 struct Shared {
   int program = -1;
-  int users = -1;
-  int network = -1;
+  std::vector<int> name_spaces;  // in the order of the letters u, n, i and v
+  Sockets sockets;
+  std::set<std::string> hidden;  // of these, already in the name space
   std::string why_not;
 
   Shared() {
+    const observe::Apart apart;
     const auto bytes = program_bytes();
     program = out_of_the_way(::memfd_create("coctilis-sandbox", MFD_CLOEXEC));
     if (program < 0 || ::write(program, bytes.data(), bytes.size()) != static_cast<ssize_t>(bytes.size())) {
@@ -61,36 +87,48 @@ struct Shared {
       return;
     }
     for (int& end : ends) end = out_of_the_way(end);
+    hidden = sockets.now_there();
+    std::vector<std::string> words = {"coctilis-sandbox", "h3"};
+    for (const auto& path : hidden) words.push_back("s" + path);
+    std::vector<char*> argv;
+    for (auto& word : words) argv.push_back(word.data());
+    argv.push_back(nullptr);
     posix_spawn_file_actions_t actions;
     posix_spawn_file_actions_init(&actions);
     posix_spawn_file_actions_adddup2(&actions, ends[1], 3);
     posix_spawn_file_actions_addclosefrom_np(&actions, 4);
-    std::string name = "coctilis-sandbox";
-    std::string word = "h3";
-    char* argv[] = {name.data(), word.data(), nullptr};
     pid_t pid = 0;
-    const int error = ::posix_spawn(&pid, path().c_str(), &actions, nullptr, argv, environ);
+    const int error = ::posix_spawn(&pid, path().c_str(), &actions, nullptr, argv.data(), environ);
     posix_spawn_file_actions_destroy(&actions);
     ::close(ends[1]);
-    if (error != 0) {
+    if (error != 0)
       why_not = std::strerror(error);
-      ::close(ends[0]);
+    else
+      open_name_spaces(pid, ends[0]);
+    ::close(ends[0]);
+    while (error == 0 && ::waitpid(pid, nullptr, 0) < 0 && errno == EINTR) {
+    }
+  }
+
+  void open_name_spaces(pid_t pid, int control) {
+    const auto hears = [&] {
+      Report report;
+      if (::read(control, &report, sizeof report) != static_cast<ssize_t>(sizeof report))
+        why_not = "it ended while it was set up";
+      else if (report.what == Report::What::no_sandbox)
+        why_not = std::string(report.where) + ": " + std::strerror(report.value);
+      return why_not.empty();
+    };
+    if (!hears()) return;
+    if (!tell_who_is_who(pid) || ::write(control, "", 1) != 1) {
+      why_not = "a name space for users cannot be set up";
       return;
     }
-    char byte = 0;
-    const auto hears = [&] { return ::read(ends[0], &byte, 1) == 1; };
-    const auto goes_on = [&] { return ::write(ends[0], &byte, 1) == 1; };
-    if (!hears())
-      why_not = "users may not have name spaces of their own";
-    else if (!tell_who_is_who(pid) || !goes_on() || !hears())
-      why_not = "a name space for users or the network cannot be set up";
-    else {
-      users = out_of_the_way(::open(fmt::format("/proc/{}/ns/user", pid).c_str(), O_RDONLY | O_CLOEXEC));
-      network = out_of_the_way(::open(fmt::format("/proc/{}/ns/net", pid).c_str(), O_RDONLY | O_CLOEXEC));
-      if (users < 0 || network < 0) why_not = "name spaces cannot be entered";
-    }
-    ::close(ends[0]);
-    while (::waitpid(pid, nullptr, 0) < 0 && errno == EINTR) {
+    if (!hears()) return;
+    for (const char* name : {"user", "net", "ipc", "mnt"}) {
+      name_spaces.push_back(
+          out_of_the_way(::open(fmt::format("/proc/{}/ns/{}", pid, name).c_str(), O_RDONLY | O_CLOEXEC)));
+      if (name_spaces.back() < 0) why_not = std::string("a name space cannot be opened: ") + std::strerror(errno);
     }
   }
 
@@ -118,32 +156,8 @@ struct Shared {
 };
 
 Shared& shared() {
-  static Shared one = [] {
-    const observe::Apart apart;
-    return Shared();
-  }();
+  static Shared one;
   return one;
-}
-
-// Sockets in the file system at which something may listen: a mount that is read only does not keep anybody from them.
-std::vector<std::string> sockets() {
-  static std::mutex guard;
-  static std::vector<std::string> known;
-  static double looked = -1;
-  const std::lock_guard lock(guard);
-  if (looked >= 0 && now() - looked < 1) return known;
-  looked = now();
-  known.clear();
-  const observe::Apart apart;
-  std::set<std::string> all;
-  for (const auto& line : text::split(files::read_system_file("/proc/net/unix"), '\n')) {
-    const auto at = line.find(" /");
-    if (at != std::string::npos) all.insert(line.substr(at + 1));
-  }
-  for (const auto& path : all) {
-    if (known.size() < 100 && files::exists(path)) known.push_back(path);
-  }
-  return known;
 }
 
 bool is_for_temporary_files(const std::string& folder) {
@@ -179,9 +193,10 @@ Start start_of(const Program& program) {
   int report[2] = {-1, -1};
   if (::pipe2(report, O_CLOEXEC) != 0) return out;
   out.report_read = report[0];
-  out.descriptors = {all.users, all.network, out_of_the_way(report[1])};
+  out.descriptors = all.name_spaces;
+  out.descriptors.push_back(out_of_the_way(report[1]));
   auto& argv = out.argv;
-  argv = {"coctilis-sandbox", "u3", "n4", "f5", "l"};
+  argv = {"coctilis-sandbox", "u3", "n4", "i5", "v6", report_word};
   // In a name space of its own the superuser would have rights again that it had given up.
   const bool rights = ::prctl(PR_CAPBSET_READ, CAP_DAC_OVERRIDE, 0, 0, 0) == 1;
   if (program.modes_count || !rights) argv.emplace_back("m");
@@ -201,8 +216,10 @@ Start start_of(const Program& program) {
     }
   }
   if (own) out.temporary.clear();
-  for (const auto& path : sockets()) argv.push_back("s" + path);
-  if (!program.folder.empty()) argv.push_back("c" + program.folder);
+  for (const auto& path : all.sockets.now_there()) {
+    if (!all.hidden.contains(path)) argv.push_back("s" + path);
+  }
+  argv.push_back("c" + (program.folder.empty() ? std::filesystem::current_path(error).string() : program.folder));
   argv.push_back("p" + program.path);
   argv.emplace_back("--");
   argv.insert(argv.end(), program.argv->begin(), program.argv->end());
@@ -212,15 +229,18 @@ Start start_of(const Program& program) {
 void become(const Program& program) {
   Start start = start_of(program);
   if (start.report_read < 0) return;
-  std::erase(start.argv, "f5");
+  std::erase(start.argv, report_word);
   ::close(start.report_read);
   ::close(start.descriptors.back());
   std::vector<char*> words;
   for (auto& word : start.argv) words.push_back(word.data());
   words.push_back(nullptr);
   if (!start.temporary.empty()) ::setenv("TMPDIR", start.temporary.c_str(), 0);
-  if (::dup2(start.descriptors[0], 3) == 3 && ::dup2(start.descriptors[1], 4) == 4)
-    ::execv(start.path.c_str(), words.data());
+  for (std::size_t i = 0; i + 1 < start.descriptors.size(); ++i) {
+    const int number = 3 + static_cast<int>(i);
+    if (::dup2(start.descriptors[i], number) != number) return;
+  }
+  ::execv(start.path.c_str(), words.data());
 }
 
 bool inside() {
@@ -228,17 +248,6 @@ bool inside() {
   return yes;
 }
 
-const std::string& why_not() {
-  static const std::string reason = [] {
-    if (!shared().why_not.empty()) return shared().why_not;
-    Command trial;
-    trial.argv = {"/bin/true"};
-    trial.folder = "/";
-    trial.sandboxed = true;
-    const Ended ended = run_in_sandbox(trial);
-    return ended.good() ? std::string{} : ended.text();
-  }();
-  return reason;
-}
+const std::string& why_not() { return shared().why_not; }
 
 }  // namespace coctilis::sandbox

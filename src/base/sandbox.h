@@ -10,7 +10,8 @@
 
 namespace coctilis::sandbox {
 
-// Why this system gives no sandbox; empty: it does. Found out once, by trying.
+// Why this system gives no sandbox; empty: it does. Found out once, by making what all programs then share: a call that
+// costs some milliseconds, which nobody who starts nothing should pay.
 [[nodiscard]] const std::string& why_not();
 
 // This process runs in one itself.

@@ -131,7 +131,7 @@ const Contents::Tree& Contents::tree(PathId id) {
   // What is not there has an empty hash; what is there and holds nothing has none.
   const auto& is = now(id);
   if (is.state == Now::State::there && is.is_folder) out.hash = hash_bytes(text);
-  if (is.state == Now::State::unreadable) out.hash = unknown_hash;
+  if (out.unknown) out.hash = unknown_hash;
   return trees_[id] = std::move(out);
 }
 
@@ -143,7 +143,12 @@ void Contents::add_tree(PathId id, Tree& into, std::string& text, int depth) {
   text.append(std::to_string(is.mode)).push_back(' ');
   text.append(reinterpret_cast<const char*>(&is.hash), sizeof is.hash);
   text.append(reinterpret_cast<const char*>(&is.link), sizeof is.link);
-  if (is.state != Now::State::there || !is.is_folder || !is.link.empty() || depth > deepest) return;
+  if (is.state == Now::State::unreadable) into.unknown = true;
+  if (is.state != Now::State::there || !is.is_folder || !is.link.empty()) return;
+  if (depth == deepest) {
+    into.unknown = true;
+    return;
+  }
   const std::string folder(journal_.path(id));
   auto names = files::names_in(folder);
   std::sort(names.begin(), names.end());

@@ -70,7 +70,8 @@ class Contents {
 
  private:
   struct Tree {
-    Hash hash;  // empty: there is no folder
+    Hash hash;             // empty: there is no folder; unknown_hash: not all of it can be told
+    bool unknown = false;  // so far
     std::vector<PathId> ids;
   };
   const Tree& tree(PathId id);

@@ -10,6 +10,7 @@
 #include <set>
 #include <unordered_set>
 
+#include "base/disk.h"
 #include "base/files.h"
 #include "base/observed.h"
 #include "base/process.h"
@@ -345,6 +346,13 @@ class Engine {
                      {}});
       std::error_code error;
       std::filesystem::remove_all(folder, error);
+      if (error)
+        throw Fault({Exit::kiln,
+                     {folder, 0, 0},
+                     "the folder " + freshness_.shown(folder) + " cannot be emptied",
+                     error.message(),
+                     remedy_for_writing(error.value()),
+                     {}});
       files::make_folder(folder);
     }
   }

@@ -92,8 +92,7 @@ std::string claim(const std::string& kiln, const std::string& tree) {
   // The records of earlier runs, and what users have chosen, say something for themselves.
   std::error_code error;
   for (const auto& name : files::names_in(kiln)) {
-    if (name != "runs" && name != "lock" && name != "options")
-      std::filesystem::remove_all(kiln + "/" + name, error);
+    if (name != "runs" && name != "lock" && name != "options") std::filesystem::remove_all(kiln + "/" + name, error);
   }
   files::write(place_mark(kiln), here);
   return note;

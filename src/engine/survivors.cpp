@@ -7,8 +7,6 @@
 
 #include <algorithm>
 #include <cstdlib>
-#include <fstream>
-#include <iterator>
 
 #include "base/files.h"
 #include "base/process.h"
@@ -19,14 +17,8 @@ namespace {
 
 constexpr const char* variable = "COCTILIS_KILN";
 
-// A file of /proc, which has no size.
-std::string whole(const std::string& path) {
-  std::ifstream in(path, std::ios::binary);
-  return {std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
-}
-
 pid_t parent_of(pid_t pid) {
-  const std::string stat = whole("/proc/" + std::to_string(pid) + "/stat");
+  const std::string stat = files::read_system_file("/proc/" + std::to_string(pid) + "/stat");
   // The name, in brackets, may hold anything (proc(5)).
   const auto end = stat.rfind(')');
   if (end == std::string::npos) return 0;
@@ -35,7 +27,7 @@ pid_t parent_of(pid_t pid) {
 }
 
 bool works_for(pid_t pid, const std::string& kiln) {
-  const std::string all = whole("/proc/" + std::to_string(pid) + "/environ");
+  const std::string all = files::read_system_file("/proc/" + std::to_string(pid) + "/environ");
   const std::string wanted = std::string(variable) + "=";
   for (std::size_t at = 0; at < all.size();) {
     const auto end = std::min(all.find('\0', at), all.size());

@@ -16,12 +16,21 @@ using Options = std::map<std::string, std::string>;
 Result<bool> take_kept_options(model::Run& run) {
   return guarded("keeping the options", [&] {
     const std::string path = run.kiln + "/" + kept_options_name;
-    const Options before = run.options.only_these ? Options{} : kept_value<Options>(path).value_or(Options{});
+    const auto kept = run.options.only_these ? std::nullopt : kept_value<Options>(path);
+    // To go on without them would be to build something else.
+    if (!kept && !run.options.only_these && files::exists(path))
+      throw Fault({Exit::kiln,
+                   {path, 0, 0},
+                   "the options that this kiln keeps cannot be read",
+                   "the file was damaged, or written by another version",
+                   "take it away, and give what --set gave once more",
+                   {}});
+    const Options before = kept.value_or(Options{});
     Options now = before;
     for (const auto& name : run.options.unsets) {
       if (now.erase(name) > 0) continue;
       std::vector<std::string> names;
-      for (const auto& [kept, value] : before) names.push_back(kept);
+      for (const auto& [option, value] : before) names.push_back(option);
       throw Fault({Exit::usage,
                    {},
                    "no value for '" + text::printable_line(name) + "' is kept in this kiln",

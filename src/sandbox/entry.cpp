@@ -5,18 +5,18 @@
 //
 // Arguments, each a letter with its value directly behind it, up to "--":
 //   f FD     where it reports (see below); without, it ends as the program does
-//   u FD     a user name space to enter; n FD a network name space of the same owner
+//   u FD, n FD, i FD, v FD   the name spaces to enter: of users, the network, System V's means, the view of files
 //   w PATH   a folder or file that may be written to
 //   T PATH   a folder for temporary files, in whose place the program sees an empty one of its own
-//   s PATH   a socket that nobody gets to
+//   s PATH   a socket that nobody gets to, besides those that are hidden already
 //   c PATH   the folder to start in
 //   p PATH   the program
-//   l        Landlock besides
 //   m        modes of files count for the superuser, too
-// One argument "h FD" alone: makes name spaces for users and the network, for others to enter, and waits until FD is
-// closed. Behind "--" the program's own argv follows; its environment is that of this process.
+// Behind "--" the program's own argv follows; its environment is that of this process.
+// With "h FD" first, and sockets, nothing is started: the name spaces that all programs of a run enter are made, with
+// a loopback, everything read only, harmless devices and the sockets hidden, and held until FD is closed.
 //
-// Report: one `Report` when the program has ended or could not be started.
+// Report: one `Report` when the program has ended or could not be started; of what is held, one after each step.
 #include <errno.h>
 #include <fcntl.h>
 #include <linux/capability.h>
@@ -65,10 +65,9 @@ struct MountAttributes {
   uint64_t user_name_space = 0;
 };
 
-constexpr int most = 256;
+constexpr int most = 4096;
 struct List {
   const char* path[most];
-  int fd[most];
   int count = 0;
   void add(const char* value) {
     if (count < most) path[count++] = value;
@@ -77,14 +76,16 @@ struct List {
 
 struct Wanted {
   int report = -1;
-  int user_name_space = -1;
+  int hold = -1;
+  int users = -1;
   int network = -1;
+  int messages = -1;
+  int view = -1;
   List writable;
   List temporary;
   List sockets;
   const char* folder = nullptr;
   const char* program = nullptr;
-  bool landlock = false;
   bool modes_count = false;
   char** argv = nullptr;
 };
@@ -116,27 +117,34 @@ bool read_arguments(int argc, char** argv, Wanted& out) {
     const char* value = argv[i] + 1;
     switch (argv[i][0]) {
       case 'f': out.report = atoi(value); break;
-      case 'u': out.user_name_space = atoi(value); break;
+      case 'h': out.hold = atoi(value); break;
+      case 'u': out.users = atoi(value); break;
+      case 'i': out.messages = atoi(value); break;
+      case 'v': out.view = atoi(value); break;
       case 'n': out.network = atoi(value); break;
       case 'w': out.writable.add(value); break;
       case 'T': out.temporary.add(value); break;
       case 's': out.sockets.add(value); break;
       case 'c': out.folder = value; break;
       case 'p': out.program = value; break;
-      case 'l': out.landlock = true; break;
       case 'm': out.modes_count = true; break;
       case '-': out.argv = argv + i + 1; return out.program != nullptr && out.argv[0] != nullptr;
       default: return false;
     }
   }
-  return false;
+  return out.hold >= 0;
 }
 
 // Devices that do no harm, in a folder of their own (the others: disks, terminals, memory).
-void make_devices(int* from) {
+void make_devices() {
   static const char* const names[] = {"null", "zero", "full", "random", "urandom"};
-  if (mount("tmpfs", "/dev", "tmpfs", MS_NOSUID | MS_NOEXEC, "mode=0755,size=64k") != 0) cannot("devices");
+  int from[5];
   char path[64];
+  for (int i = 0; i < 5; ++i) {
+    snprintf(path, sizeof path, "/dev/%s", names[i]);
+    from[i] = open_tree(path);
+  }
+  if (mount("tmpfs", "/dev", "tmpfs", MS_NOSUID | MS_NOEXEC, "mode=0755,size=64k") != 0) cannot("devices");
   for (int i = 0; i < 5; ++i) {
     snprintf(path, sizeof path, "/dev/%s", names[i]);
     const int fd = open(path, O_CREAT | O_WRONLY | O_CLOEXEC, 0666);
@@ -160,29 +168,43 @@ void make_devices(int* from) {
     cannot("devices");
 }
 
-// Everything is read only from here on but what is writable.
-void make_files(Wanted& wanted) {
+void hide(const List& sockets) {
+  for (int i = 0; i < sockets.count; ++i) mount("/dev/null", sockets.path[i], nullptr, MS_BIND, nullptr);
+}
+
+// What all programs of a run see of files: everything read only.
+void make_view(const List& sockets) {
   if (mount("none", "/", nullptr, MS_REC | MS_SLAVE, nullptr) != 0) cannot("mounts");
-  static const char* const devices[] = {"/dev/null", "/dev/zero", "/dev/full", "/dev/random", "/dev/urandom"};
-  int from[5];
-  for (int i = 0; i < 5; ++i) from[i] = open_tree(devices[i]);
-  const int nothing = open("/dev/null", O_PATH | O_CLOEXEC);
-  for (int i = 0; i < wanted.writable.count; ++i) wanted.writable.fd[i] = open_tree(wanted.writable.path[i]);
   MountAttributes read_only;
   read_only.set = attribute_read_only;
   if (syscall(SYS_mount_setattr, AT_FDCWD, "/", AT_RECURSIVE, &read_only, sizeof read_only) != 0) cannot("read only");
+  hide(sockets);
+  make_devices();
+}
+
+// What one of them may write to.
+void open_to_writing(const Wanted& wanted) {
+  static int trees[most];
+  MountAttributes may_be_written;
+  may_be_written.clear = attribute_read_only;
+  for (int i = 0; i < wanted.writable.count; ++i) {
+    trees[i] = open_tree(wanted.writable.path[i]);
+    // What the user's own mounts forbid stays forbidden.
+    for (const unsigned deep : {static_cast<unsigned>(AT_RECURSIVE), 0U}) {
+      if (trees[i] >= 0 &&
+          syscall(SYS_mount_setattr, trees[i], "", AT_EMPTY_PATH | deep, &may_be_written, sizeof may_be_written) == 0)
+        break;
+    }
+  }
   for (int i = 0; i < wanted.temporary.count; ++i) {
     if (mount("tmpfs", wanted.temporary.path[i], "tmpfs", MS_NOSUID | MS_NODEV, "mode=1777") != 0 && errno != ENOENT)
       cannot("temporary files");
   }
   for (int i = 0; i < wanted.writable.count; ++i) {
     // One that is not there counts for nothing.
-    if (wanted.writable.fd[i] >= 0 && !put(wanted.writable.fd[i], wanted.writable.path[i])) cannot("writable folders");
+    if (trees[i] >= 0 && !put(trees[i], wanted.writable.path[i])) cannot("writable folders");
   }
-  char null_path[64];
-  snprintf(null_path, sizeof null_path, "/proc/self/fd/%d", nothing);
-  for (int i = 0; i < wanted.sockets.count; ++i) mount(null_path, wanted.sockets.path[i], nullptr, MS_BIND, nullptr);
-  make_devices(from);
+  hide(wanted.sockets);
 }
 
 // A second line behind the mounts, and what keeps it from processes outside (landlock(7)).
@@ -206,7 +228,8 @@ void restrict_by_landlock(const Wanted& wanted) {
     struct stat info;
     landlock_path_beneath_attr below;
     memset(&below, 0, sizeof below);
-    below.parent_fd = open(path, O_PATH | O_CLOEXEC);
+    // Not by open(2): where files that are opened are watched, each of these would wait for an answer.
+    below.parent_fd = static_cast<int>(syscall(SYS_open_tree, AT_FDCWD, path, O_CLOEXEC));
     if (below.parent_fd < 0) return;
     const bool folder = fstat(below.parent_fd, &info) == 0 && S_ISDIR(info.st_mode);
     below.allowed_access = folder ? rights : rights & (LANDLOCK_ACCESS_FS_WRITE_FILE | truncate);
@@ -244,7 +267,7 @@ void set_limit(__rlimit_resource resource, rlim_t most_of_it) {
 
 [[noreturn]] void start(const Wanted& wanted) {
   for (const int number : {SIGINT, SIGTERM, SIGPIPE, SIGHUP}) signal(number, SIG_DFL);
-  if (wanted.landlock) restrict_by_landlock(wanted);
+  restrict_by_landlock(wanted);
   drop_rights(wanted.modes_count);
   constexpr rlim_t gigabyte = 1ULL << 30U;
   set_limit(RLIMIT_FSIZE, 64 * gigabyte);
@@ -273,6 +296,8 @@ void set_limit(__rlimit_resource resource, rlim_t most_of_it) {
   prctl(PR_SET_NAME, coctilis::sandbox::first_process, 0, 0, 0);
   // Nobody looks into it by /proc.
   prctl(PR_SET_DUMPABLE, 0, 0, 0, 0);
+  // Whoever ends the process that waits for it ends all of it.
+  prctl(PR_SET_PDEATHSIG, SIGKILL, 0, 0, 0);
   if (mount("proc", "/proc", "proc", MS_NOSUID | MS_NODEV | MS_NOEXEC, nullptr) != 0) cannot("process table");
   if (wanted.folder != nullptr && chdir(wanted.folder) != 0) {
     tell(Report::What::not_started, errno);
@@ -295,42 +320,64 @@ void set_limit(__rlimit_resource resource, rlim_t most_of_it) {
   }
 }
 
-// Name spaces for users and the network, with a loopback, that last as long as somebody has them open.
-[[noreturn]] void hold(int control) {
+// Whether a process table of its own can be shown: not everywhere where there are name spaces.
+void try_process_table() {
+  const pid_t child = fork();
+  if (child == 0) {
+    if (unshare(CLONE_NEWNS | CLONE_NEWPID) != 0) _exit(errno);
+    const pid_t first = fork();
+    if (first == 0) _exit(mount("proc", "/proc", "proc", MS_NOSUID | MS_NODEV | MS_NOEXEC, nullptr) == 0 ? 0 : errno);
+    int status = 0;
+    waitpid(first, &status, 0);
+    _exit(WEXITSTATUS(status));
+  }
+  int status = 0;
+  if (child < 0 || waitpid(child, &status, 0) != child) cannot("processes");
+  errno = WIFEXITED(status) ? WEXITSTATUS(status) : EPERM;
+  if (errno != 0) cannot("process table");
+}
+
+// Makes the name spaces that the programs of a run enter, which last as long as somebody has them open.
+[[noreturn]] void hold(const Wanted& wanted) {
+  report_fd = wanted.hold;
   const auto step = [&] {
     char byte = 0;
-    if (write(control, &byte, 1) != 1 || read(control, &byte, 1) != 1) _exit(1);
+    tell(Report::What::nothing, 0);
+    if (read(wanted.hold, &byte, 1) != 1) _exit(1);
   };
-  if (unshare(CLONE_NEWUSER | CLONE_NEWNET) != 0) _exit(2);
+  if (unshare(CLONE_NEWUSER) != 0) cannot("name spaces for users");
   step();  // the other side says who is who
+  if (unshare(CLONE_NEWNET | CLONE_NEWNS | CLONE_NEWIPC) != 0) cannot("name spaces");
   const int fd = socket(AF_INET, SOCK_DGRAM | SOCK_CLOEXEC, 0);
   ifreq request;
   memset(&request, 0, sizeof request);
   strcpy(request.ifr_name, "lo");
   request.ifr_flags = IFF_UP;
-  if (fd < 0 || ioctl(fd, SIOCSIFFLAGS, &request) != 0) _exit(3);
-  step();  // the other side opens both
+  if (fd < 0 || ioctl(fd, SIOCSIFFLAGS, &request) != 0) cannot("loopback");
+  close(fd);
+  make_view(wanted.sockets);
+  try_process_table();
+  step();  // the other side opens all of them
   _exit(0);
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-  if (argc == 2 && argv[1][0] == 'h') hold(atoi(argv[1] + 1));
-  Wanted wanted;
+  static Wanted wanted;
   if (!read_arguments(argc, argv, wanted)) return 125;
+  if (wanted.hold >= 0) hold(wanted);
   report_fd = wanted.report;
   if (report_fd >= 0) fcntl(report_fd, F_SETFD, FD_CLOEXEC);
   // Signals to the group are for the program.
   for (const int number : {SIGINT, SIGTERM, SIGHUP}) signal(number, SIG_IGN);
   prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0);
-  if (wanted.user_name_space >= 0 && setns(wanted.user_name_space, CLONE_NEWUSER) != 0) cannot("user name space");
-  if (wanted.network >= 0 && setns(wanted.network, CLONE_NEWNET) != 0) cannot("network");
-  if (unshare(CLONE_NEWNS | CLONE_NEWPID | CLONE_NEWIPC) != 0) cannot("name spaces");
-  for (const int fd : {wanted.user_name_space, wanted.network}) {
-    if (fd >= 0) close(fd);
-  }
-  make_files(wanted);
+  if (setns(wanted.users, CLONE_NEWUSER) != 0 || setns(wanted.network, CLONE_NEWNET) != 0 ||
+      setns(wanted.messages, CLONE_NEWIPC) != 0 || setns(wanted.view, CLONE_NEWNS) != 0 ||
+      unshare(CLONE_NEWNS | CLONE_NEWPID) != 0)
+    cannot("name spaces");
+  for (const int fd : {wanted.users, wanted.network, wanted.messages, wanted.view}) close(fd);
+  open_to_writing(wanted);
   if (report_fd < 0 && pipe2(status_pipe, O_CLOEXEC) != 0) cannot("pipes");
   const pid_t first = fork();
   if (first < 0) cannot("processes");

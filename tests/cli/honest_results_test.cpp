@@ -120,6 +120,23 @@ TEST_F(HonestResults, OptionsStayUntilTheyAreChanged) {
   EXPECT_NE(none.all().find("no value for 'CONE' is kept in this kiln"), std::string::npos) << none.all();
 }
 
+TEST_F(HonestResults, OptionsThatCannotBeReadAreNotForgotten) {
+  tree.write("Makefile", "CONE = 6\nfire: fire.c\n\t$(CC) -DCONE=$(CONE) -o $@ fire.c\n");
+  tree.write("fire.c", "#include <stdio.h>\nint main(void) { printf(\"%d\\n\", CONE); return 0; }\n");
+  ASSERT_EQ(run("build", {"--set", "CONE=4"}).exit, 0);
+  const std::string path = tree.label_folder() + "/options";
+  const std::string whole = files::read(path).value();
+  for (const std::string& damaged : {whole.substr(0, whole.size() - 1), std::string("{}\n"), std::string()}) {
+    files::write(path, damaged);
+    const auto said = run("build");
+    EXPECT_EQ(said.exit, 7) << said.all();
+    EXPECT_NE(said.all().find("the options that this kiln keeps cannot be read"), std::string::npos) << said.all();
+  }
+  std::filesystem::remove(path);
+  EXPECT_EQ(run("build").exit, 0);
+  EXPECT_EQ(started("fire").output, "6\n");
+}
+
 TEST_F(HonestResults, OptionsOfOneVariantAreNoneOfAnother) {
   write_small_tree(tree);
   tree.write("CMakeLists.txt", tree.read("CMakeLists.txt") + "option(GLAZED \"with glaze\" OFF)\n");

@@ -157,6 +157,17 @@ TEST_F(Folders, ALinkInTheWayIsNotFollowed) {
   EXPECT_EQ(packed(), "kaolin fired\nloam fired\nmarl fired\n");
 }
 
+// What is not looked at cannot be said to be as it was.
+TEST_F(Folders, DeeperThanAnythingIsNoInput) {
+  std::string deep = "clays";
+  for (int i = 0; i < 210; ++i) deep += "/d";
+  tree_.write(deep + "/blue.clay", "shale\n");
+  build();
+  const auto outcome = build();
+  EXPECT_EQ(outcome.failed, 1U);
+  EXPECT_EQ(outcome.steps[0].end, "the folder clays cannot be read");
+}
+
 TEST_F(Folders, AMissingOneIsSaid) {
   plan_.steps[0].input_folders = {tree_.path("pits")};
   const auto outcome = build();
