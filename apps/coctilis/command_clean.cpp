@@ -23,7 +23,20 @@ int clean(Common& common, bool yes) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
   std::error_code error;
   const auto real = std::filesystem::canonical(common.run.tree, error);
-  const std::string root = survey::kiln_root(error ? files::absolute(common.run.tree) : real.string(), common.run.kiln);
+  const std::string tree = error ? files::absolute(common.run.tree) : real.string();
+  const std::string root = survey::kiln_root(tree, common.run.kiln);
+  // By a link something else would go, wherever whoever made the tree has led it.
+  if (files::is_below(root, tree) && (files::is_link(root) || !files::lies_below(root, tree))) {
+    const Problem problem{
+        Exit::kiln,
+        {root, 0, 0},
+        "the kiln '" + root + "' is a link; nothing was removed",
+        "it leads to " + text::printable_line(std::filesystem::weakly_canonical(root, error).string()),
+        "remove the link itself",
+        {}};
+    screen.problem(problem);
+    return static_cast<int>(problem.exit);
+  }
   // Only folders that carry our mark are touched.
   if (!files::read(root + "/.gitignore").value_or("").starts_with(survey::kiln_mark)) {
     screen.line("clean", "there is no kiln at " + root);
@@ -31,6 +44,11 @@ int clean(Common& common, bool yes) {
   }
   for (const auto& entry : std::filesystem::directory_iterator(root, error)) {
     const std::string label = entry.path().filename().string();
+    if (entry.is_symlink(error)) {
+      if (yes) std::filesystem::remove(entry.path(), error);
+      screen.line(yes ? "removed" : "kiln", label + ", a link" + (yes ? "" : "; would be removed"));
+      continue;
+    }
     if (!entry.is_directory() || !files::is_file(entry.path().string() + "/lock")) continue;
     if (!common.run.variant.empty() && !label.ends_with("-" + common.run.variant)) continue;
     const auto locked = engine::lock_kiln(entry.path().string());

@@ -9,10 +9,18 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <condition_variable>
+#include <csignal>
 #include <cstdlib>
+#include <exception>
 #include <filesystem>
+#include <memory>
+#include <mutex>
+#include <thread>
+#include <utility>
 
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/text.h"
 
 namespace coctilis {
@@ -43,6 +51,7 @@ constexpr std::uint64_t rights_on_files = LANDLOCK_ACCESS_FS_WRITE_FILE | right_
 bool confine_this_thread(const std::vector<std::string>& writable) {
   static const std::uint64_t handled = handled_rights();
   if (handled == 0) return false;
+  const observe::Apart own;
   landlock_ruleset_attr rules{};
   rules.handled_access_fs = handled;
   const int set = static_cast<int>(::syscall(SYS_landlock_create_ruleset, &rules, sizeof rules, 0));
@@ -61,6 +70,147 @@ bool confine_this_thread(const std::vector<std::string>& writable) {
   good = good && ::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0) == 0 && ::syscall(SYS_landlock_restrict_self, set, 0) == 0;
   ::close(set);
   return good;
+}
+
+namespace {
+
+// The thread that is not limited: it is started before any that is, and does what others ask of it, one after the
+// other.
+class Unlimited {
+ public:
+  static Unlimited& instance() {
+    // Never destroyed: its thread may still wait in it when the program ends.
+    static auto* one = new Unlimited;
+    return *one;
+  }
+  void call(const std::function<void()>& work) {
+    const std::lock_guard turn(turn_);
+    std::unique_lock lock(guard_);
+    work_ = &work;
+    changed_.notify_all();
+    changed_.wait(lock, [&] { return work_ == nullptr; });
+    if (thrown_) std::rethrow_exception(std::exchange(thrown_, nullptr));
+  }
+
+ private:
+  Unlimited() {
+    sigset_t all;
+    sigset_t before;
+    sigfillset(&all);
+    ::pthread_sigmask(SIG_SETMASK, &all, &before);
+    std::thread([this] { run(); }).detach();
+    ::pthread_sigmask(SIG_SETMASK, &before, nullptr);
+  }
+  [[noreturn]] void run() {
+    std::unique_lock lock(guard_);
+    for (;;) {
+      changed_.wait(lock, [&] { return work_ != nullptr; });
+      const auto* work = work_;
+      lock.unlock();
+      try {
+        (*work)();
+      } catch (...) {
+        thrown_ = std::current_exception();
+      }
+      lock.lock();
+      work_ = nullptr;
+      changed_.notify_all();
+    }
+  }
+
+  std::mutex turn_;
+  std::mutex guard_;
+  std::condition_variable changed_;
+  const std::function<void()>* work_ = nullptr;
+  std::exception_ptr thrown_;
+};
+
+// What holds while a limit does: one at a time in a program.
+struct Limit {
+  std::vector<std::string> folders;
+  std::unique_ptr<files::ScratchFolder> temporary;
+};
+std::unique_ptr<Limit> limit;
+// Threads of the one that is not limited have to know that they are not.
+thread_local bool is_unlimited = false;
+
+}  // namespace
+
+std::string why_no_limit() {
+  const long version = ::syscall(SYS_landlock_create_ruleset, nullptr, 0, LANDLOCK_CREATE_RULESET_VERSION);
+  // Before the third version (Linux 6.2) files could not be moved between folders, or could be cut short anywhere.
+  return version >= 3 ? "" : "Landlock of Linux 6.2 or newer is missing";
+}
+
+void with_writing_limited_to(const std::vector<std::string>& folders, const std::function<void()>& work) {
+  if (limit != nullptr || !why_no_limit().empty()) {
+    work();
+    return;
+  }
+  (void)Unlimited::instance();
+  auto holds = std::make_unique<Limit>();
+  holds->folders = folders;
+  holds->temporary = std::make_unique<files::ScratchFolder>("run");
+  std::vector<std::string> all = folders;
+  all.push_back(holds->temporary->path().string());
+  limit = std::move(holds);
+  files::put_scratch_folders_in(all.back());
+  std::exception_ptr thrown;
+  std::thread limited([&] {
+    try {
+      if (!confine_this_thread(all))
+        throw Fault({Exit::kiln,
+                     {},
+                     "this program cannot limit its own writing to the kiln",
+                     "Landlock refuses to",
+                     "look at the limits of this system for the number of rules",
+                     {}});
+      work();
+    } catch (...) {
+      thrown = std::current_exception();
+    }
+  });
+  // Signals are for the thread that does something.
+  sigset_t mine;
+  sigset_t before;
+  sigemptyset(&mine);
+  for (const int number : {SIGINT, SIGTERM, SIGHUP, SIGWINCH}) sigaddset(&mine, number);
+  ::pthread_sigmask(SIG_BLOCK, &mine, &before);
+  limited.join();
+  ::pthread_sigmask(SIG_SETMASK, &before, nullptr);
+  files::put_scratch_folders_in({});
+  limit.reset();
+  if (thrown) std::rethrow_exception(thrown);
+}
+
+void without_limit(const std::function<void()>& work) {
+  if (limit == nullptr || is_unlimited) {
+    work();
+    return;
+  }
+  Unlimited::instance().call([&] {
+    is_unlimited = true;
+    work();
+  });
+}
+
+bool may_be_written(const std::string& path) {
+  if (limit == nullptr || is_unlimited) return true;
+  const auto has = [&](const std::string& folder) { return files::is_below(path, folder); };
+  return has(limit->temporary->path().string()) || std::any_of(limit->folders.begin(), limit->folders.end(), has);
+}
+
+std::string way_out(const std::string& path) {
+  if (limit == nullptr || !may_be_written(path)) return {};
+  std::error_code error;
+  std::filesystem::path so_far;
+  for (const auto& part : std::filesystem::path(path)) {
+    so_far /= part;
+    if (!std::filesystem::is_symlink(so_far, error)) continue;
+    const auto to = std::filesystem::weakly_canonical(so_far, error);
+    if (!error && !may_be_written(to.string())) return so_far.string() + " leads to " + to.string();
+  }
+  return {};
 }
 
 bool put_in_place_of(const std::string& tree, const std::string& copy, const std::string& kiln) {
@@ -94,21 +244,35 @@ bool put_in_place_of(const std::string& tree, const std::string& copy, const std
   return good && !error && ::chdir(here.c_str()) == 0;
 }
 
+std::vector<std::string> temporary_folders_without(const std::string& tree) {
+  std::vector<std::string> out;
+  std::error_code error;
+  for (const auto& folder :
+       {std::filesystem::temp_directory_path(error).string(), std::string("/tmp"), std::string("/var/tmp")}) {
+    const std::string real = std::filesystem::weakly_canonical(folder, error).string();
+    const bool holds_tree = files::is_below(tree, error ? folder : real);
+    if (!holds_tree && std::find(out.begin(), out.end(), folder) == out.end()) out.push_back(folder);
+  }
+  return out;
+}
+
 Confinement confinement_of(const std::string& tree, const std::string& kiln) {
   Confinement out;
-  out.writable = {kiln};
-  const bool copy = files::is_below(tree, kiln);
-  std::error_code error;
-  const std::string temporary = std::filesystem::temp_directory_path(error).string();
-  for (const auto& folder : {temporary, std::string("/tmp"), std::string("/var/tmp")}) {
-    const std::string real = std::filesystem::weakly_canonical(folder, error).string();
-    if (copy || !files::is_below(tree, error ? folder : real)) {
-      if (std::find(out.writable.begin(), out.writable.end(), folder) == out.writable.end())
-        out.writable.push_back(folder);
-    } else if (folder == temporary) {
-      out.environment = {{"TMPDIR", kiln + "/temporary"}};
-    }
+  const observe::Apart own;
+  // Of the kiln only what commands have to fill. Records, results and what else is kept lie where none of them writes.
+  for (const char* part : {"work", "tree", "temporary"}) out.writable.push_back(kiln + "/" + part);
+  if (files::is_folder(kiln + "/make")) {
+    // For programs of ours that run among them: makes that recipes start, and what watches recipes and scripts.
+    for (const char* part : {"make", "calls", "dependencies", "watched", "journal"})
+      out.writable.push_back(kiln + "/" + part);
   }
+  // A copy in the kiln is no tree that somebody needs.
+  const auto temporary = temporary_folders_without(files::is_below(tree, kiln) ? std::string() : tree);
+  out.writable.insert(out.writable.end(), temporary.begin(), temporary.end());
+  std::error_code error;
+  if (std::find(temporary.begin(), temporary.end(), std::filesystem::temp_directory_path(error).string()) ==
+      temporary.end())
+    out.environment = {{"TMPDIR", kiln + "/temporary"}};
   return out;
 }
 

@@ -86,8 +86,7 @@ class Operation {
     const auto content = files::read(from);
     if (!content) return say("'" + from + "' " + files::why_not_read(from));
     files::write_if_different(to, *content);
-    std::error_code error;
-    fs::permissions(to, fs::status(from).permissions() | fs::perms::owner_write, error);
+    files::set_mode(to, static_cast<unsigned>(fs::status(from).permissions() | fs::perms::owner_write));
     return 0;
   }
   int copy() {
@@ -139,7 +138,7 @@ class Operation {
       if (!files::is_file(path(i)))
         files::write(path(i), "");
       else
-        ::utimensat(AT_FDCWD, path(i).c_str(), nullptr, 0);
+        files::set_time(path(i), std::nullopt);
     }
     return 0;
   }

@@ -12,8 +12,9 @@
 #include <cerrno>
 #include <cstdlib>
 #include <cstring>
-#include <fstream>
+#include <mutex>
 
+#include "base/confine.h"
 #include "base/disk.h"
 #include "base/observed.h"
 
@@ -21,6 +22,13 @@ namespace coctilis::files {
 
 namespace {
 [[noreturn]] void cannot_write(const fs::path& path, int error) {
+  if (const auto link = error == EACCES ? way_out(path.string()) : std::string(); !link.empty())
+    throw Fault({Exit::kiln,
+                 {path.string(), 0, 0},
+                 fmt::format("'{}' is not written: a link leads out of the kiln", path.string()),
+                 link,
+                 "'coctilis clean --yes' takes the kiln away; look at what made the link before you build again",
+                 {}});
   throw Fault({Exit::kiln,
                {path.string(), 0, 0},
                fmt::format("cannot write '{}'", path.string()),
@@ -29,16 +37,26 @@ namespace {
                {}});
 }
 
-std::optional<std::string> read_unseen(const fs::path& path) {
-  std::error_code error;
-  if (!fs::is_regular_file(path, error)) return std::nullopt;
-  std::ifstream in(path, std::ios::binary | std::ios::ate);
-  if (!in) return std::nullopt;
-  const auto size = in.tellg();
-  std::string out(size > 0 ? static_cast<std::size_t>(size) : 0, '\0');
-  in.seekg(0);
-  in.read(out.data(), static_cast<std::streamsize>(out.size()));
-  out.resize(static_cast<std::size_t>(in.gcount()));
+std::optional<std::string> read_unseen(const fs::path& path, std::uint64_t most = most_bytes, bool beginning = false) {
+  // What is no file may wait for somebody who writes to it.
+  const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  struct stat info {};
+  if (fd < 0) return std::nullopt;
+  if (::fstat(fd, &info) != 0 || !S_ISREG(info.st_mode) ||
+      (!beginning && static_cast<std::uint64_t>(info.st_size) > most)) {
+    ::close(fd);
+    return std::nullopt;
+  }
+  std::string out(std::min(static_cast<std::uint64_t>(info.st_size), most), '\0');
+  std::size_t size = 0;
+  while (size < out.size()) {
+    const ssize_t n = ::read(fd, out.data() + size, out.size() - size);
+    if (n < 0 && errno == EINTR) continue;
+    if (n <= 0) break;
+    size += static_cast<std::size_t>(n);
+  }
+  ::close(fd);
+  out.resize(size);
   return out;
 }
 }  // namespace
@@ -63,13 +81,7 @@ std::string read_system_file(const std::string& path) {
 
 std::string read_beginning(const fs::path& path, std::size_t bytes) {
   observe::content(path.native());
-  std::error_code error;
-  if (!fs::is_regular_file(path, error)) return {};
-  std::ifstream in(path, std::ios::binary);
-  std::string out(bytes, '\0');
-  in.read(out.data(), static_cast<std::streamsize>(bytes));
-  out.resize(static_cast<std::size_t>(in.gcount()));
-  return out;
+  return read_unseen(path, bytes, true).value_or("");
 }
 
 void make_folder(const fs::path& path) {
@@ -84,7 +96,9 @@ void write(const fs::path& path, std::string_view content) {
   static std::atomic<unsigned> serial{0};
   if (!path.parent_path().empty()) make_folder(path.parent_path());
   const std::string temporary = path.string() + fmt::format(".{}-{}.part", ::getpid(), serial++);
-  const int fd = disk().open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_NOFOLLOW, 0666);
+  int fd = disk().open(temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW, 0666);
+  if (fd < 0 && errno == EEXIST && ::unlink(temporary.c_str()) == 0)
+    fd = disk().open(temporary.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW, 0666);
   if (fd < 0) cannot_write(path, errno);
   int error = disk().write_all(fd, content);
   if (::close(fd) != 0 && error == 0) error = errno;
@@ -197,6 +211,9 @@ std::string why_not_read(const std::string& path) {
                            : std::string("cannot be looked at: ") + std::strerror(errno);
   }
   if (S_ISDIR(info.st_mode)) return "is a folder";
+  if (!S_ISREG(info.st_mode)) return "is no file but a device, a pipe or a socket";
+  if (static_cast<std::uint64_t>(info.st_size) > most_bytes)
+    return fmt::format("has {} MiB: more than {} are not read", info.st_size >> 20, most_bytes >> 20U);
   return ::access(path.c_str(), R_OK) != 0 ? "is there, but this user may not read it" : "could not be read";
 }
 
@@ -232,8 +249,55 @@ bool matches(const std::string& pattern, const std::string& name) {
   return ::fnmatch(pattern.c_str(), name.c_str(), 0) == 0;
 }
 
+namespace {
+std::mutex place_guard;
+std::string place_of_scratch_folders;
+}  // namespace
+
+void put_scratch_folders_in(const std::string& folder) {
+  const std::lock_guard lock(place_guard);
+  place_of_scratch_folders = folder;
+}
+
+namespace {
+// Calls `change` with a name for what lies at `path`, if it may be written to: the same file, wherever the links on the
+// way lead a moment later.
+template <class F>
+bool change_what_lies_at(const std::string& path, int flags, F&& change) {
+  const int fd = ::open(path.c_str(), O_PATH | O_CLOEXEC | flags);
+  if (fd < 0) return false;
+  std::error_code error;
+  const std::string handle = "/proc/self/fd/" + std::to_string(fd);
+  const bool good = may_be_written(fs::read_symlink(handle, error).string()) && change(handle, fd) == 0;
+  ::close(fd);
+  return good;
+}
+}  // namespace
+
+bool set_mode(const std::string& path, unsigned mode) {
+  return change_what_lies_at(path, 0, [&](const std::string& handle, int) { return ::chmod(handle.c_str(), mode); });
+}
+
+bool set_time(const std::string& path, std::optional<std::int64_t> time, bool the_link) {
+  constexpr std::int64_t second = 1'000'000'000;
+  timespec times[2] = {};
+  for (auto& one : times) one = time ? timespec{*time / second, *time % second} : timespec{0, UTIME_NOW};
+  if (!the_link) {
+    return change_what_lies_at(
+        path, 0, [&](const std::string& handle, int) { return ::utimensat(AT_FDCWD, handle.c_str(), times, 0); });
+  }
+  return change_what_lies_at(path, O_NOFOLLOW,
+                             [&](const std::string&, int fd) { return ::utimensat(fd, "", times, AT_EMPTY_PATH); });
+}
+
 ScratchFolder::ScratchFolder(const std::string& label) {
-  std::string pattern = fmt::format("{}/{}{}-{}-XXXXXX", temporary_folder(), scratch_name, label, ::getpid());
+  std::string where;
+  {
+    const std::lock_guard lock(place_guard);
+    where = place_of_scratch_folders;
+  }
+  if (where.empty()) where = temporary_folder();
+  std::string pattern = fmt::format("{}/{}{}-{}-XXXXXX", where, scratch_name, label, ::getpid());
   if (::mkdtemp(pattern.data()) == nullptr) cannot_write(pattern, errno);
   path_ = pattern;
 }

@@ -14,7 +14,10 @@ namespace coctilis::files {
 
 namespace fs = std::filesystem;
 
-// The whole content; nothing when the file cannot be read.
+// More than this is no file that people or tools write to be read by others: it counts as one that cannot be read.
+inline constexpr std::uint64_t most_bytes = 512ULL << 20U;
+
+// The whole content; nothing when the file cannot be read, or is none, or has more than `most_bytes`.
 [[nodiscard]] std::optional<std::string> read(const fs::path& path);
 // At most `bytes` from its beginning; empty when it cannot be read.
 [[nodiscard]] std::string read_beginning(const fs::path& path, std::size_t bytes);
@@ -48,8 +51,8 @@ void make_folder(const fs::path& path);
 [[nodiscard]] std::string why_not_read(const std::string& path);
 [[nodiscard]] bool is_folder(const std::string& path);
 [[nodiscard]] bool is_program(const std::string& path);  // a file that this user may run
-// A file of the system that has no size of its own (proc(5)), at most 1 MiB of it; empty when it cannot be read. Nobody is
-// told that it was looked at.
+// A file of the system that has no size of its own (proc(5)), at most 1 MiB of it; empty when it cannot be read. Nobody
+// is told that it was looked at.
 [[nodiscard]] std::string read_system_file(const std::string& path);
 // The names of what lies in a folder, sorted, without "." and ".."; none when it cannot be read.
 [[nodiscard]] std::vector<std::string> names_in(const std::string& folder);
@@ -58,6 +61,14 @@ void make_folder(const fs::path& path);
 
 // The folder for temporary files: TMPDIR, else /tmp. Throws Fault (Exit::kiln) when it is not there.
 [[nodiscard]] std::string temporary_folder();
+// Where scratch folders are made from now on; empty: there.
+void put_scratch_folders_in(const std::string& folder);
+
+// Gives what lies there, links followed, another mode. Where this program's own writing is limited (base/confine.h)
+// what lies outside keeps its own. False when it does, or nothing is there.
+bool set_mode(const std::string& path, unsigned mode);
+// The same for the time of modification, in nanoseconds since 1970; nothing: now. `the_link`: of a link itself.
+bool set_time(const std::string& path, std::optional<std::int64_t> time, bool the_link = false);
 
 // What names of scratch folders begin with; before their last part stands the process that made them.
 inline constexpr const char* scratch_name = "coctilis-";

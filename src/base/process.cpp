@@ -145,27 +145,34 @@ Process Process::start(const Command& command) {
   const bool in_sandbox = command.is_sandboxed() && !sandbox::inside() && sandbox::why_not().empty();
   const bool gives_up_rights = command.modes_count && ::geteuid() == 0 && !in_sandbox;
   const bool limits_writing = command.is_sandboxed() && !in_sandbox && !sandbox::inside();
-  if (!gives_up_rights && !limits_writing && command.watch == WatchFor::nothing)
-    return start_plain(command, in_sandbox);
+  Process out;
+  if (!gives_up_rights && !limits_writing && command.watch == WatchFor::nothing) {
+    without_limit([&] { out = start_plain(command, in_sandbox); });
+    return out;
+  }
   // What a thread gives up its children never get (Linux, capabilities(7), "bounding set"; landlock(7)), and it ends
   // with it.
-  Process out;
   std::unique_ptr<FileWatch> watch;
-  if (command.watch != WatchFor::nothing) watch = std::make_unique<FileWatch>();
-  std::thread([&] {
-    if (gives_up_rights) {
-      ::prctl(PR_CAPBSET_DROP, CAP_DAC_OVERRIDE, 0, 0, 0);
-      ::prctl(PR_CAPBSET_DROP, CAP_DAC_READ_SEARCH, 0, 0, 0);
-    }
-    if (limits_writing) confine_this_thread(command.writable);
-    if (watch && !watch->begin(command.watch)) watch.reset();
-    out = start_plain(command, in_sandbox);
-  }).join();
+  const auto apart = [&] {
+    if (command.watch != WatchFor::nothing) watch = std::make_unique<FileWatch>();
+    std::thread([&] {
+      if (gives_up_rights) {
+        ::prctl(PR_CAPBSET_DROP, CAP_DAC_OVERRIDE, 0, 0, 0);
+        ::prctl(PR_CAPBSET_DROP, CAP_DAC_READ_SEARCH, 0, 0, 0);
+      }
+      if (limits_writing) confine_this_thread(command.writable);
+      if (watch && !watch->begin(command.watch)) watch.reset();
+      out = start_plain(command, in_sandbox);
+    }).join();
+  };
+  without_limit(apart);
   out.watch_ = std::move(watch);
   return out;
 }
 
 Process Process::start_plain(const Command& command, bool in_sandbox) {
+  // Where a program is looked for is part of what `start` has told.
+  const observe::Apart looked;
   Process process;
   process.started_ = now();
   process.limit_ = command.output_limit;
@@ -381,7 +388,9 @@ Ended run_on_terminal(const Command& command) {
   for (auto& entry : environment) envp.push_back(entry.data());
   envp.push_back(nullptr);
   pid_t pid = 0;
-  if (const int error = ::posix_spawn(&pid, program.c_str(), nullptr, nullptr, argv.data(), envp.data()); error != 0) {
+  int error = 0;
+  without_limit([&] { error = ::posix_spawn(&pid, program.c_str(), nullptr, nullptr, argv.data(), envp.data()); });
+  if (error != 0) {
     ended.code = error;
     return ended;
   }

@@ -13,6 +13,7 @@
 #include <cstring>
 #include <mutex>
 
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/observed.h"
 #include "base/process.h"
@@ -74,7 +75,7 @@ struct Shared {
       why_not = std::string("no program can be run from memory: ") + std::strerror(errno);
       return;
     }
-    make_name_spaces();
+    without_limit([&] { make_name_spaces(); });
   }
 
   [[nodiscard]] std::string path() const { return fmt::format("/proc/{}/fd/{}", ::getpid(), program); }

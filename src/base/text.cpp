@@ -56,10 +56,27 @@ std::size_t escape_end(std::string_view s, std::size_t i) {
   return k;
 }
 
-bool only_colour(std::string_view sequence) {
-  if (sequence.size() < 3 || sequence[1] != '[' || sequence.back() != 'm') return false;
-  return std::all_of(sequence.begin() + 2, sequence.end() - 1,
-                     [](char c) { return is_digit(c) || c == ';' || c == ':'; });
+// Of a sequence that sets colours and weights (ECMA-48 8.3.117, SGR) what makes letters red to cyan, or heavy, and what
+// ends that; nothing that hides text: no conceal, no background, and no colour that a terminal's ground may have
+// itself.
+std::string harmless_part(std::string_view sequence) {
+  if (sequence.size() < 3 || sequence[1] != '[' || sequence.back() != 'm') return {};
+  std::string kept;
+  const auto numbers = sequence.substr(2, sequence.size() - 3);
+  for (std::size_t at = 0; at <= numbers.size();) {
+    const auto end = std::min(numbers.find(';', at), numbers.size());
+    std::string_view number = numbers.substr(at, end - at);
+    at = end + 1;
+    while (number.size() > 1 && number[0] == '0') number.remove_prefix(1);
+    // What follows belongs to the number before it.
+    if (number == "38" || number == "48" || number == "58") break;
+    const bool ends = number.empty() || number == "0" || number == "22" || number == "39";
+    const bool colour =
+        number.size() == 2 && (number[0] == '3' || number[0] == '9') && number[1] >= '1' && number[1] <= '6';
+    if (!ends && number != "1" && !colour) continue;
+    kept += (kept.empty() ? "" : ";") + std::string(number.empty() ? "0" : number);
+  }
+  return kept.empty() ? kept : "\x1b[" + kept + "m";
 }
 }  // namespace
 
@@ -194,8 +211,8 @@ std::string printable(std::string_view s, Colour colour) {
     if (c == 0x1B) {
       const std::size_t end = escape_end(s, i);
       const std::string_view sequence = s.substr(i, end - i);
-      if (colour == Colour::keep && only_colour(sequence)) {
-        out += sequence;
+      if (const auto kept = colour == Colour::keep ? harmless_part(sequence) : std::string(); !kept.empty()) {
+        out += kept;
         coloured = true;
       }
       i = end;
@@ -211,8 +228,9 @@ std::string printable(std::string_view s, Colour colour) {
       // U+0080..U+009F are control characters too (ECMA-48 C1), and the bidirectional overrides reorder what is shown.
       const bool c1 = n == 2 && c == 0xC2 && static_cast<unsigned char>(s[i + 1]) < 0xA0;
       const std::string_view three = n == 3 ? s.substr(i, 3) : std::string_view{};
-      const bool bidi =
-          (three >= "\xE2\x80\xAA" && three <= "\xE2\x80\xAE") || (three >= "\xE2\x81\xA6" && three <= "\xE2\x81\xA9");
+      const bool bidi = (three >= "\xE2\x80\xAA" && three <= "\xE2\x80\xAE") ||
+                        (three >= "\xE2\x81\xA6" && three <= "\xE2\x81\xA9") || three == "\xE2\x80\x8E" ||
+                        three == "\xE2\x80\x8F" || s.substr(i, n) == "\xD8\x9C";
       if (n == 0) {
         out += "\xEF\xBF\xBD";
         ++i;

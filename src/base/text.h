@@ -33,7 +33,7 @@ namespace coctilis::text {
 
 enum class Colour { strip, keep };
 // Foreign bytes made safe for a terminal, a log or a document: valid UTF-8, no control characters except line end and
-// tab, no escape sequences (with Colour::keep, those that only set colours stay).
+// tab, no escape sequences (with Colour::keep, those that set weights, and colours that show on any ground, stay).
 [[nodiscard]] std::string printable(std::string_view s, Colour colour = Colour::strip);
 // The same on one line: line ends and tabs become blanks.
 [[nodiscard]] std::string printable_line(std::string_view s);

@@ -40,8 +40,6 @@ struct Entry {
 };
 using Manifest = std::map<std::string, Entry>;
 
-constexpr std::int64_t second = 1'000'000'000;
-
 State state_of(const struct stat& info) {
   State out = FileStamp::of(info);
   out.device = 0;
@@ -53,13 +51,17 @@ std::optional<State> state_at(const std::string& path) {
   if (::lstat(path.c_str(), &info) != 0) return std::nullopt;
   return state_of(info);
 }
-void set_time(const std::string& path, std::int64_t time) {
-  const timespec times[2] = {{time / second, time % second}, {time / second, time % second}};
-  ::utimensat(AT_FDCWD, path.c_str(), times, AT_SYMLINK_NOFOLLOW);
-}
+void set_time(const std::string& path, std::int64_t time) { files::set_time(path, time, true); }
 
-std::string manifest_path(const std::string& to) { return to + ".mirrored"; }
-std::string given_path(const std::string& to) { return to + ".given"; }
+// What is kept of a mirror lies beside it, where nothing that the tree runs writes; but for scripts, before which a
+// program of ours brings the mirror in step among the tree's own (script/reader.cpp).
+std::string kept_beside(const std::string& to, const char* what) {
+  const observe::Apart own;
+  const std::string watched = std::filesystem::path(to).parent_path().string() + "/watched";
+  return files::is_folder(watched) ? watched + "/" + what : to + "." + what;
+}
+std::string manifest_path(const std::string& to) { return kept_beside(to, "mirrored"); }
+std::string given_path(const std::string& to) { return kept_beside(to, "given"); }
 
 // As FileStamp::text writes it, from the word at `at` on.
 bool read_state(const std::vector<std::string>& words, std::size_t at, State& out) {
@@ -87,7 +89,10 @@ std::optional<Lines> read_lines(const std::string& path) {
     const auto end = text.find('\0', at);
     const auto next = end == std::string_view::npos ? end : text.find('\n', end);
     if (next == std::string_view::npos) return std::nullopt;
-    out.emplace_back(text.substr(at, end - at), text::words(text.substr(end + 1, next - end - 1)));
+    const std::string_view name = text.substr(at, end - at);
+    // Commands of the tree may have written it.
+    if (name.starts_with('/') || ("/" + std::string(name) + "/").find("/../") != std::string::npos) return std::nullopt;
+    out.emplace_back(name, text::words(text.substr(end + 1, next - end - 1)));
     at = next + 1;
   }
   return out;
@@ -196,7 +201,7 @@ class Mirror {
         files::make_folder(place);
         // One that need not be touched is as it was for who looks at its times.
         const mode_t mode = (info.st_mode & 0777U) | 0700U;
-        if ((there.st_mode & 0777U) != mode) ::chmod(place.c_str(), mode);
+        if ((there.st_mode & 0777U) != mode) files::set_mode(place, mode);
         folder(below);
       } else if (S_ISLNK(info.st_mode)) {
         link(below, info);
@@ -271,7 +276,7 @@ class Mirror {
       entry.there = it->second.there;
       const auto mode = mode_for(info, hash.has_value());
       if ((it->second.here.mode & 0777U) != (info.st_mode & 0777U) && (there->mode & 0777U) != mode) {
-        ::chmod(place.c_str(), mode);
+        files::set_mode(place, mode);
         if (const auto changed = state_at(place); changed && *there == it->second.there) entry.there = *changed;
       }
       now_[below] = entry;

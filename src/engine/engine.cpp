@@ -77,7 +77,7 @@ class Engine {
     if (const auto it = plan_.environment.find("TMPDIR"); it != plan_.environment.end()) files::make_folder(it->second);
     for (const auto& file : plan_.files) {
       files::write_if_different(file.path, file.content);
-      if (file.executable) ::chmod(file.path.c_str(), 0755);
+      if (file.executable) files::set_mode(file.path, 0755);
     }
     if (request_.sweeps) sweep_what_is_gone();
     for (std::size_t i = 0; i < graph_.size(); ++i) {
@@ -280,6 +280,11 @@ class Engine {
         }
       }
     }
+    if (const auto link = good ? link_that_leads_out(step) : std::string(); !link.empty()) {
+      good = false;
+      result.end = "what it made leads out of the kiln: " + link;
+      result.command = running.actions.empty() ? "" : running.actions.back().text();
+    }
     if (good) good = learn(index, result);
     const bool leave_out =
         !good && request_.leave_out_documents && step.by_time && interrupted_by == 0 && makes_documents(step);
@@ -313,6 +318,28 @@ class Engine {
     if (good) ++outcome_.ran;
     if (good || leave_out) release(index);
     journal_.flush();
+  }
+
+  // A result that is a link to something which this user can write to, beside tree and kiln: whoever writes to the
+  // result later would write there. Empty: there is none.
+  [[nodiscard]] std::string link_that_leads_out(const Step& step) const {
+    if (plan_.writable.empty()) return {};
+    for (const auto* list : {&step.outputs, &step.byproducts}) {
+      for (const auto& output : *list) {
+        if (!files::is_link(output)) continue;
+        std::error_code error;
+        const std::string to = std::filesystem::weakly_canonical(output, error).string();
+        static constexpr std::string_view of_system[] = {"/usr", "/lib", "/lib64", "/bin", "/sbin", "/etc", "/opt"};
+        const auto has = [&](std::string_view folder) { return !folder.empty() && files::is_below(to, folder); };
+        if (error || has(plan_.tree) || has(plan_.kiln) || has(plan_.work) ||
+            std::any_of(std::begin(of_system), std::end(of_system), has))
+          continue;
+        const bool may_write =
+            ::access(to.c_str(), W_OK) == 0 || ::access(std::filesystem::path(to).parent_path().c_str(), W_OK) == 0;
+        if (may_write) return freshness_.shown(output) + " is a link to " + text::printable_line(to);
+      }
+    }
+    return {};
   }
 
   // Takes files away that lie in the folder of results.

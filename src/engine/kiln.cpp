@@ -2,11 +2,13 @@
 
 #include <fcntl.h>
 #include <sys/file.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <cerrno>
 #include <cstring>
 
+#include "base/confine.h"
 #include "base/disk.h"
 #include "base/files.h"
 #include "base/process.h"
@@ -29,11 +31,23 @@ std::string place_mark(const std::string& kiln) { return kiln + "/place"; }
                {}});
 }
 
+// Whoever made the tree may have led it anywhere.
+[[noreturn]] void refuse_link(const std::string& path) {
+  std::error_code error;
+  throw Fault({Exit::kiln,
+               {path, 0, 0},
+               "the kiln '" + path + "' is a link",
+               "it leads to " + text::printable_line(std::filesystem::weakly_canonical(path, error).string()),
+               "remove it, or choose another folder with --kiln DIR",
+               {}});
+}
+
 // A folder that holds anything but kilns is no place for them: the ignore file would hide what lies in it, and cleaning
 // would stand beside it.
-void check_root(const std::string& root, const std::string& mark) {
+void check_root(const std::string& root, const std::string& mark, const std::string& tree) {
   std::error_code error;
-  if (std::filesystem::is_symlink(root, error) && !files::is_folder(root))
+  if (files::is_below(root, tree) && (files::is_link(root) || !files::lies_below(root, tree))) refuse_link(root);
+  if (files::is_link(root) && !files::is_folder(root))
     throw Fault({Exit::kiln,
                  {root, 0, 0},
                  "the kiln '" + root + "' is a link that leads nowhere",
@@ -55,6 +69,12 @@ void check_root(const std::string& root, const std::string& mark) {
   }
 }
 
+void prepare_root(const std::string& root, const std::string& mark, const std::string& tree) {
+  check_root(root, mark, tree);
+  files::make_folder(root);
+  if (!files::is_file(root + "/.gitignore")) files::write(root + "/.gitignore", mark + "\n*\n");
+}
+
 // Folders for temporary files that killed runs have left (see files::ScratchFolder).
 void remove_scratch_of_the_dead() {
   const std::string where = files::temporary_folder();
@@ -70,9 +90,18 @@ void remove_scratch_of_the_dead() {
   }
 }
 
+// What a folder has that no archive can bring along: when and as which one it was made here.
+std::string identity_of(const std::string& folder) {
+  struct statx info {};
+  if (::statx(AT_FDCWD, folder.c_str(), AT_SYMLINK_NOFOLLOW, STATX_INO | STATX_BTIME, &info) != 0) return {};
+  const bool born = (info.stx_mask & STATX_BTIME) != 0;
+  return std::to_string(info.stx_ino) + " " + std::to_string(born ? info.stx_btime.tv_sec : 0) + " " +
+         std::to_string(born ? info.stx_btime.tv_nsec : 0);
+}
+
 // What lies in a kiln hangs on where it is and on where the tree is. Returns what is to be said of it.
 std::string claim(const std::string& kiln, const std::string& tree) {
-  const std::string here = tree + "\n" + kiln + "\n";
+  const std::string here = tree + "\n" + kiln + "\n" + identity_of(kiln) + "\n";
   const auto before = files::read(place_mark(kiln));
   if (before == here) return {};
   std::string note;
@@ -86,13 +115,18 @@ std::string claim(const std::string& kiln, const std::string& tree) {
                    "it was made for " + other,
                    "choose another folder with --kiln DIR, or remove this one with 'coctilis clean --yes --kiln DIR'",
                    {}});
-    note = other != tree ? "the tree was at " + other + " before; its kiln is begun afresh"
+    const bool same_names = lines.size() > 1 && lines[1] == kiln;
+    note = other != tree ? "the tree was at " + text::printable_line(other) + " before; its kiln is begun afresh"
+           : same_names  ? "the kiln was not made here; it is begun afresh"
                          : "the kiln was moved; it is begun afresh";
   }
-  // The records of earlier runs, and what users have chosen, say something for themselves.
+  // The records of earlier runs, and what users have chosen, say something for themselves; but not what came with a
+  // tree.
   std::error_code error;
   for (const auto& name : files::names_in(kiln)) {
-    if (name != "runs" && name != "lock" && name != "options") std::filesystem::remove_all(kiln + "/" + name, error);
+    const bool stays =
+        name == "lock" || ((name == "runs" || name == "options") && before && !files::is_link(kiln + "/" + name));
+    if (!stays) std::filesystem::remove_all(kiln + "/" + name, error);
   }
   files::write(place_mark(kiln), here);
   return note;
@@ -149,26 +183,35 @@ Result<std::shared_ptr<KilnLock>> lock_kiln(const std::string& kiln) {
   });
 }
 
+Result<bool> open_root(const std::string& root, const std::string& mark, const std::string& tree) {
+  return guarded("opening the kiln", [&] {
+    prepare_root(root, mark, tree);
+    return true;
+  });
+}
+
 Result<OpenedKiln> open_kiln(const std::string& root, const std::string& kiln, const std::string& mark,
                              const std::string& tree) {
   return guarded("opening the kiln", [&] {
-    check_root(root, mark);
-    files::make_folder(root);
-    if (!files::is_file(root + "/.gitignore")) files::write(root + "/.gitignore", mark + "\n*\n");
+    prepare_root(root, mark, tree);
+    if (files::is_link(kiln)) refuse_link(kiln);
     files::make_folder(kiln);
     OpenedKiln out;
     auto lock = lock_kiln(kiln);
     if (!lock) throw Fault(lock.problem());
     out.lock = *lock;
     if (files::exists(running_mark(kiln))) {
-      if (const auto left = end_survivors(kiln); !left.empty())
+      std::vector<pid_t> left;
+      // Only a process without a limit sees what others are told (landlock(7), "Ptrace restrictions").
+      without_limit([&] { left = end_survivors(kiln); });
+      if (!left.empty())
         throw Fault({Exit::kiln,
                      {kiln, 0, 0},
                      "a process of a run that was killed still works in the kiln '" + kiln + "'",
                      "process " + std::to_string(left.front()) + " cannot be ended",
                      "end it, or choose another folder with --kiln DIR",
                      {}});
-      remove_scratch_of_the_dead();
+      without_limit(remove_scratch_of_the_dead);
     }
     out.note = claim(kiln, tree);
     mark_children(kiln);

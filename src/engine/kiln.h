@@ -27,10 +27,15 @@ struct OpenedKiln {
   std::string note;  // what a user should know of what was done with what was there; mostly nothing
 };
 
+// Sees to it that `root`, which holds or is to hold all labels, is a place for that, and makes it with its ignore file,
+// which begins with `mark`. Errors: it holds something else or is a file (Exit::usage); it is a link that lies in the
+// tree, which whoever made the tree may have led anywhere (Exit::kiln).
+[[nodiscard]] Result<bool> open_root(const std::string& root, const std::string& mark, const std::string& tree);
+
 // Makes the folder `kiln` with an ignore file in `root` (the folder that holds all labels), locks it, and sees to it
 // that nothing of an earlier run goes on in it: processes that a killed run left are ended, and what was made at
-// another place or for another tree is taken away. Errors: `root` holds something else (Exit::usage); the kiln cannot
-// be written, another run holds it, or it is that of another tree which is still there (Exit::kiln).
+// another place, for another tree or by somebody else is taken away. Errors: those of `open_root`; the kiln cannot be
+// written, is a link, another run holds it, or it is that of another tree which is still there (Exit::kiln).
 [[nodiscard]] Result<OpenedKiln> open_kiln(const std::string& root, const std::string& kiln, const std::string& mark,
                                            const std::string& tree);
 

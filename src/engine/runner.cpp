@@ -198,7 +198,8 @@ std::optional<std::vector<std::string>> Runner::told(Running& running) const {
   std::optional<std::string> content;
   if (running.kept_file >= 0) {
     struct stat info {};
-    if (::fstat(running.kept_file, &info) == 0 && info.st_size > 0) {
+    if (::fstat(running.kept_file, &info) == 0 && info.st_size > 0 &&
+        static_cast<std::uint64_t>(info.st_size) <= files::most_bytes) {
       content.emplace(static_cast<std::size_t>(info.st_size), '\0');
       const ssize_t n = ::pread(running.kept_file, content->data(), content->size(), 0);
       content->resize(n > 0 ? static_cast<std::size_t>(n) : 0);

@@ -1,14 +1,53 @@
 #include "pipeline/bringup.h"
 
+#include "base/confine.h"
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/sandbox.h"
 #include "base/text.h"
 #include "pipeline/members.h"
+#include "survey/survey.h"
 
 namespace coctilis::pipeline {
 
 namespace {
+
+bool has_kiln(const model::Run& run) { return files::is_folder(survey::kiln_root(run.tree, run.options.kiln)); }
+
+// Calls `work`, in which this program writes in the place of the kilns only, beside what all trees of a user share: by
+// no link that a tree, or what it runs, has put there does anything get out. False, with the problem in the run, when
+// there can be no kiln.
+bool in_kiln(model::Run& run, const std::function<void()>& work) {
+  std::vector<std::string> folders;
+  std::string root;
+  bool was_there = false;
+  {
+    const observe::Apart own;  // what this program keeps for itself is nothing that the tree hangs on
+    root = survey::kiln_root(run.tree, run.options.kiln);
+    was_there = files::is_folder(root);
+    if (const auto opened = engine::open_root(root, survey::kiln_mark, run.tree); !opened) {
+      run.problem = opened.problem();
+      return false;
+    }
+    std::error_code error;
+    const auto shared = std::filesystem::path(Answers::usual_path()).parent_path();
+    std::filesystem::create_directories(shared, error);
+    folders = {root};
+    if (!error) folders.push_back(shared.string());
+  }
+  const auto done = guarded("the run", [&] {
+    with_writing_limited_to(folders, work);
+    return true;
+  });
+  if (!done) run.problem = done.problem();
+  // A run that made nothing leaves nothing.
+  const observe::Apart own;
+  std::error_code error;
+  if (!was_there && files::names_in(root) == std::vector<std::string>{".gitignore"})
+    std::filesystem::remove_all(root, error);
+  return done.ok();
+}
 
 class BringUp {
  public:
@@ -18,7 +57,7 @@ class BringUp {
     const double begin = now();
     const bool good = stages();
     run_.seconds = now() - begin;
-    if (session_.lock && wish_.goal >= Goal::build) record(run_, session_);
+    if (session_.lock && wish_.goal >= Goal::build) in_kiln(run_, [&] { record(run_, session_); });
     return good;
   }
 
@@ -28,20 +67,26 @@ class BringUp {
     if (!run_.settings.components.empty()) return members();
     // Whoever asks for everything that a run knows gets it worked out.
     const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke) && !wish_.fill && wish_.may_repeat;
-    if (may_repeat && !repeat(run_, wish_.goal == Goal::smoke, session_)) return false;
-    if (!survey_tree()) return false;
+    bool good = true;
+    if (may_repeat && has_kiln(run_)) in_kiln(run_, [&] { good = repeat(run_, wish_.goal == Goal::smoke, session_); });
+    if (!good || !survey_tree()) return false;
     if (wish_.goal == Goal::survey) return true;
+    if (!in_kiln(run_, [&] { good = stages_in_kiln(); }) || !good) return false;
+    if (wish_.goal == Goal::stage) {
+      // What the user has asked for may be anywhere.
+      without_limit([&] { good = stage(run_); });
+      if (good) watcher_.staged(run_);
+    }
+    return good;
+  }
+
+  bool stages_in_kiln() {
     if (!locate_all()) return false;
     if (wish_.goal <= Goal::options) return true;
     if (!plan_steps()) return false;
     if (wish_.goal == Goal::plan) return true;
     if (!build_steps()) return false;
-    if (wish_.goal == Goal::build) return true;
-    if (wish_.goal == Goal::stage) {
-      if (!stage(run_)) return false;
-      watcher_.staged(run_);
-      return true;
-    }
+    if (wish_.goal != Goal::smoke) return true;
     const bool good = smoke(run_, [&](const model::Check& check) { watcher_.check_ended(check); });
     watcher_.doing("");
     watcher_.checked(run_, good);
@@ -69,7 +114,8 @@ class BringUp {
   bool members() {
     if (!survey_tree()) return false;
     if (wish_.goal == Goal::survey) return true;
-    return toolchain(run_, session_) && bring_up_members(run_, wish_, watcher_);
+    bool good = false;
+    return in_kiln(run_, [&] { good = toolchain(run_, session_) && bring_up_members(run_, wish_, watcher_); }) && good;
   }
 
   // ---- locating ----------------------------------------------------------------------------------------------------
@@ -152,14 +198,18 @@ bool bring_up(model::Run& run, const Wish& wish, Watcher& watcher) { return Brin
 
 bool read_only(model::Run& run) {
   Session session;
-  if (!open_tree(run, [](std::uint64_t) {}) || !settings(run) || !survey(run, session) || !toolchain(run, session))
-    return false;
-  if (!run.settings.components.empty()) return read_members(run);
-  // The description that a build would follow: the first that can be.
-  const auto planned = [&] { return locate(run, session) && plan(run, session); };
-  bool done = planned();
-  for (std::string note; !done && follow_another(run, session, note);) done = planned();
-  return true;
+  if (!open_tree(run, [](std::uint64_t) {}) || !settings(run) || !survey(run, session)) return false;
+  const auto read = [&] {
+    if (!toolchain(run, session)) return false;
+    if (!run.settings.components.empty()) return read_members(run);
+    // The description that a build would follow: the first that can be.
+    const auto planned = [&] { return locate(run, session) && plan(run, session); };
+    bool done = planned();
+    for (std::string note; !done && follow_another(run, session, note);) done = planned();
+    return true;
+  };
+  bool good = false;
+  return in_kiln(run, [&] { good = read(); }) && good;
 }
 
 }  // namespace coctilis::pipeline

@@ -208,7 +208,7 @@ class Members {
   // For those behind. What cannot be installed is no failure of the member: who needs it will say so.
   void install(model::Run& member) {
     if (wish_.goal != Goal::stage) {
-      if (stage_for_others(member)) {
+      if (stage(member)) {
         watcher_.staged(member);
       } else {
         watcher_.noted("what " + member.member_name +

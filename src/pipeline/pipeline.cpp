@@ -415,6 +415,7 @@ void claim_work(const model::Run& run) {
     std::error_code error;
     std::filesystem::remove_all(run.kiln + "/work", error);
     std::filesystem::remove(run.kiln + "/work.mirrored", error);
+    std::filesystem::remove_all(run.kiln + "/watched", error);
   }
   files::write_if_different(mark, path);
 }
@@ -730,11 +731,9 @@ bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ende
   return true;
 }
 
-namespace {
-
-bool stage_as(model::Run& run, bool confined) {
+bool stage(model::Run& run) {
   if (run.project.by_recipes) {
-    const auto staged = stage_by_recipe(run, confined);
+    const auto staged = stage_by_recipe(run);
     return staged ? true : stop(run, staged.problem());
   }
   if (run.plan.install.empty())
@@ -750,11 +749,6 @@ bool stage_as(model::Run& run, bool confined) {
   run.reached = model::Stage::stage;
   return true;
 }
-
-}  // namespace
-
-bool stage(model::Run& run) { return stage_as(run, false); }
-bool stage_for_others(model::Run& run) { return stage_as(run, true); }
 
 void record(model::Run& run, Session& session) {
   const auto kept = record::keep(run);

@@ -60,10 +60,8 @@ bool plan(model::Run& run, Session& session);
 // Runs the steps; shows the results in bin/ and lib/.
 bool build(model::Run& run, Session& session, engine::Observer& observer);
 bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended);
-// Installs into the prefix of the command line.
+// Installs into the prefix of the command line; recipes that do it may write there and in the kiln only.
 bool stage(model::Run& run);
-// The same for members behind this one: nobody asked for it, so that recipes may write in the prefix and the kiln only.
-bool stage_for_others(model::Run& run);
 // Keeps the record of the run; after it `run.number` is set. A record that cannot be written is a problem only if
 // there is none yet.
 void record(model::Run& run, Session& session);

@@ -61,6 +61,7 @@ void install_in_kiln(model::Run& run) {
     command.limit_seconds = 300;
     for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
     confine(run, command);
+    command.writable.push_back(to);
     hand_on_options(run, command);
     const Ended ended = coctilis::run(command);
     files::write(run.kiln + "/installed.log", ended.output);
@@ -213,7 +214,7 @@ void add_what_recipes_made(model::Run& run) {
 }
 
 // What the makefile's own "install" does, told its prefix by the names that makefiles give it.
-Result<bool> stage_by_recipe(model::Run& run, bool confined) {
+Result<bool> stage_by_recipe(model::Run& run) {
   const std::string prefix = files::absolute(run.options.prefix);
   if (run.project.install_folder.empty())
     return Problem{Exit::description,
@@ -226,15 +227,13 @@ Result<bool> stage_by_recipe(model::Run& run, bool confined) {
   command.argv = {run.kiln + "/make/bin/make", "install", "PREFIX=" + prefix, "prefix=" + prefix};
   command.folder = run.project.install_folder;
   for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
-  if (confined) {
-    const auto made = guarded("making the prefix", [&] {
-      files::make_folder(prefix);
-      confine(run, command);
-      return true;
-    });
-    if (!made) return made.problem();
-    command.writable.push_back(prefix);
-  }
+  const auto made = guarded("making the prefix", [&] {
+    files::make_folder(prefix);
+    confine(run, command);
+    return true;
+  });
+  if (!made) return made.problem();
+  command.writable.push_back(prefix);
   hand_on_options(run, command);
   begin_reaching(run.kiln + "/make");
   const Ended ended = coctilis::run(command);

@@ -102,7 +102,7 @@ void show_results(model::Run& run) {
     if (const auto starter = starters.find(name); starter != starters.end()) {
       if (files::is_link(link)) std::filesystem::remove(link, error);
       files::write_if_different(link, starter->second);
-      ::chmod(link.c_str(), 0755);
+      files::set_mode(link, 0755);
       continue;
     }
     const std::string to = files::relative(run.kiln + "/" + file, folder_of(link));

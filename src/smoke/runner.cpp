@@ -48,8 +48,13 @@ bool listens_itself(pid_t pid) {
 }
 
 bool listens(pid_t pid) {
-  const auto all = with_descendants(pid);
-  return std::any_of(all.begin(), all.end(), listens_itself);
+  bool out = false;
+  // Whoever is limited himself sees nothing of what is not (landlock(7), "Ptrace restrictions").
+  without_limit([&] {
+    const auto all = with_descendants(pid);
+    out = std::any_of(all.begin(), all.end(), listens_itself);
+  });
+  return out;
 }
 
 }  // namespace
@@ -163,7 +168,7 @@ Command Runner::in_place(Command command) {
   for (const auto& folder : plan_.writable) call.insert(call.end(), {"--write", folder});
   // With the tree out of reach, it may use the folders for temporary files that the tree lies in as well: what
   // tmpfile(3) makes lies in one, whatever the environment says.
-  for (const auto& folder : confinement_of(copy, copy).writable) call.insert(call.end(), {"--write", folder});
+  for (const auto& folder : temporary_folders_without({})) call.insert(call.end(), {"--write", folder});
   for (const auto& folder : {plan_.tree, home_->path().string()}) call.insert(call.end(), {"--write", folder});
   call.insert(call.end(), {"--in-place-of", plan_.tree, "--copy", copy, "--kiln", plan_.kiln, "--"});
   command.argv.insert(command.argv.begin(), call.begin(), call.end());

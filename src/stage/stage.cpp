@@ -54,7 +54,7 @@ class Installation {
                       (there.st_mode & 07777U) == (mode == 0 ? 0644U : mode) && files::read(to) == content;
     if (!same) {
       files::write(to, content);
-      ::chmod(to.c_str(), mode == 0 ? 0644 : mode);
+      files::set_mode(to, mode == 0 ? 0644 : mode);
     }
     note(to, !same);
   }

@@ -102,7 +102,10 @@ bool has(const Folders& folders, const std::string& folder) {
 TEST(Confinement, IsTheKilnAndTemporaryFiles) {
   const Variable cache("XDG_CACHE_HOME", "/home/potter/cache");
   const auto found = confinement_of("/home/potter/brickyard", "/home/potter/brickyard/kiln/gcc");
-  EXPECT_EQ(found.writable.front(), "/home/potter/brickyard/kiln/gcc");
+  // Of the kiln only what commands fill, not what is kept of runs.
+  EXPECT_EQ(found.writable.front(), "/home/potter/brickyard/kiln/gcc/work");
+  EXPECT_FALSE(has(found.writable, "/home/potter/brickyard/kiln/gcc"));
+  EXPECT_FALSE(has(found.writable, "/home/potter/brickyard/kiln/gcc/journal"));
   EXPECT_TRUE(has(found.writable, "/tmp"));
   EXPECT_TRUE(has(found.writable, "/var/tmp"));
   EXPECT_FALSE(has(found.writable, "/home/potter/cache"));

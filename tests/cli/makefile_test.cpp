@@ -393,15 +393,16 @@ TEST_F(MakefileTree, AnotherDescriptionIsFollowedWhenTheFirstCannotBe) {
 class ScriptTree : public MakefileTree {
  protected:
   void SetUp() override {
-    tree.write("build.sh",
-               "#!/bin/sh\nset -e\necho once >> ../runs.of.script\nfor f in *.c; do cc -c $f; done\ncc -o fire *.o\n");
+    tree.write(
+        "build.sh",
+        "#!/bin/sh\nset -e\necho once >> ../make/runs.of.script\nfor f in *.c; do cc -c $f; done\ncc -o fire *.o\n");
     tree.write("peak.c", "#include \"cone.h\"\nint peak(void) { return PEAK; }\n");
     tree.write("fire.c",
                "#include <stdio.h>\nint peak(void);\nint main(void) { printf(\"%d\\n\", peak()); return 0; }\n");
     tree.write("cone.h", "#define PEAK 1222\n");
   }
   [[nodiscard]] std::size_t runs() const {
-    const std::string text = files::read(tree.label_folder() + "/runs.of.script").value_or("");
+    const std::string text = files::read(tree.label_folder() + "/make/runs.of.script").value_or("");
     return static_cast<std::size_t>(std::count(text.begin(), text.end(), '\n'));
   }
 };

@@ -25,8 +25,8 @@ class ScriptTest : public testing::Test {
     call.argv = {"/bin/sh", "./build.sh"};
     call.tree = tree.path();
     call.work = work;
-    call.state = tree.kiln() + "/script.state";
-    call.notes = tree.kiln() + "/script.notes";
+    call.state = tree.kiln() + "/watched/script.state";
+    call.notes = tree.kiln() + "/watched/script.notes";
     if (!count.empty()) call.count = tree.kiln() + "/" + count;
     status = describe::script::run_script(call);
     return describe::script::last_run(work);

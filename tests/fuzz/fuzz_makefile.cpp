@@ -1,27 +1,14 @@
 // Reads made-up bytes as a makefile and works out its recipes. A problem with a place is a good end; a defect, a crash,
 // or work without end is not.
-#include <cstdio>
-#include <cstdlib>
-
-#include "base/files.h"
-#include "base/process.h"
 #include "describe/makefile/make.h"
+#include "fuzzing.h"
 #include "plan/recipes.h"
-
-namespace {
-
-const coctilis::files::ScratchFolder& scratch() {
-  static const coctilis::files::ScratchFolder folder("fuzz");
-  return folder;
-}
-
-}  // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
   using namespace coctilis;
   forbid_processes();
-  const std::string tree = scratch().path().string();
-  files::write(tree + "/Makefile", std::string(reinterpret_cast<const char*>(data), size));
+  const std::string tree = fuzz::scratch();
+  files::write(tree + "/Makefile", fuzz::text_of(data, size));
   const auto done = guarded("reading a makefile", [&] {
     describe::makefile::Call call;
     call.folder = tree;
@@ -44,9 +31,6 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     plan::add_recipes(recipes, tree, plan);
     return true;
   });
-  if (!done && done.problem().exit == Exit::defect) {
-    std::fprintf(stderr, "defect: %s %s\n", done.problem().what.c_str(), done.problem().cause.c_str());
-    std::abort();
-  }
+  if (!done) fuzz::judge(done.problem());
   return 0;
 }

@@ -120,7 +120,7 @@ void command_configure_file(Evaluator& e, const Invocation& i) {
   files::write_if_different(output, text);
   struct stat info {};
   if (::stat(input.c_str(), &info) == 0 && !words.has("NO_SOURCE_PERMISSIONS"))
-    ::chmod(output.c_str(), (info.st_mode & 0777U) | 0200U);
+    files::set_mode(output, (info.st_mode & 0777U) | 0200U);
 }
 
 // ---- names that match --------------------------------------------------------------------------------------------
@@ -243,8 +243,7 @@ void copy_path(Evaluator& e, const Invocation& i, const fs::path& from, const fs
     const auto content = files::read(from);
     if (!content) e.fail(i, "the file '" + e.shown(from.string()) + "' to copy " + files::why_not_read(from.string()));
     files::write_if_different(to, *content);
-    std::error_code error;
-    fs::permissions(to, fs::status(from).permissions() | fs::perms::owner_write, error);
+    files::set_mode(to, static_cast<unsigned>(fs::status(from).permissions() | fs::perms::owner_write));
   }
 }
 

@@ -201,9 +201,7 @@ void on_trial(Evaluator& e, const Invocation& i, bool run) {
     const std::string path = e.writable(e.binary_path(words.get("COPY_FILE")), i.place);
     files::make_folder(std::filesystem::path(path).parent_path());
     files::write_if_different(path, answer.object);
-    std::error_code error;
-    if (probe.how != locate::Probe::How::compile)
-      std::filesystem::permissions(path, static_cast<std::filesystem::perms>(0755), error);
+    if (probe.how != locate::Probe::How::compile) files::set_mode(path, 0755);
   }
   if (words.has("COPY_FILE_ERROR")) e.set(words.get("COPY_FILE_ERROR"), answer.compiled ? "" : "nothing was made");
   if (!run) return;

@@ -4,6 +4,7 @@
 #include <cstdlib>
 #include <set>
 
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/kept_value.h"
@@ -23,7 +24,7 @@ std::string identities_of(const model::Toolchain& toolchain) {
 }
 
 std::string beside(const std::string& work, const char* name) {
-  return std::filesystem::path(work).parent_path().string() + "/" + name;
+  return std::filesystem::path(work).parent_path().string() + "/watched/" + name;
 }
 std::string state_path(const std::string& work) { return beside(work, "script.state"); }
 
@@ -81,7 +82,7 @@ int run_script(const ScriptRun& script) {
   observer.ended = [&](const WatchedRun& run, std::size_t index) {
     if (roles[index] == Role::step && run.programs[index].exit == 0) steps.add(1, 0);
   };
-  const WatchedRun run = run_watched(script.argv, script.work, {kiln, files::temporary_folder()}, observer);
+  const WatchedRun run = run_watched(script.argv, script.work, confinement_of(script.work, kiln).writable, observer);
   if (!run.failure.empty()) {
     std::fprintf(stderr, "%s\n", run.failure.c_str());
     return 126;
@@ -108,6 +109,7 @@ Result<model::Project> read(const ReadRequest& request) {
   const auto& work = request.work;
   const auto& services = request.services;
   return guarded("reading a script", [&] {
+    files::make_folder(std::filesystem::path(state_path(work)).parent_path());
     if (auto mirrored = mirror(survey.tree, work, services.made_by_step); !mirrored) throw Fault(mirrored.problem());
     const std::string name = files::below(file, survey.tree);
     const std::string content = files::read(work + "/" + name).value_or("");
