@@ -6,6 +6,7 @@
 #include "base/confine.h"
 #include "base/file_operations.h"
 #include "base/files.h"
+#include "base/sandbox.h"
 #include "base/text.h"
 #include "base/watched_run.h"
 #include "commands.h"
@@ -95,6 +96,7 @@ void add_run_watched(CLI::App& app, Common& common) {
 void add_run_confined(CLI::App& app, Common& common) {
   struct Words {
     std::vector<std::string> writable;
+    sandbox::Allowed allowed;
     std::string in_place_of;
     std::string copy;
     std::string kiln;
@@ -104,6 +106,8 @@ void add_run_confined(CLI::App& app, Common& common) {
   command->group("");
   auto words = std::make_shared<Words>();
   command->add_option("--write", words->writable)->required()->allow_extra_args(false);
+  command->add_flag("--network", words->allowed.network);
+  command->add_option("--device", words->allowed.devices)->allow_extra_args(false);
   command->add_option("--in-place-of", words->in_place_of);  // the tree, in whose place the copy is seen
   command->add_option("--copy", words->copy);
   command->add_option("--kiln", words->kiln);
@@ -114,6 +118,7 @@ void add_run_confined(CLI::App& app, Common& common) {
         std::fputs("this system lets no program see a copy in place of the tree\n", stderr);
         return 126;
       }
+      sandbox::allow(words->allowed);
       run_confined(words->words, words->writable);
       return 126;
     };

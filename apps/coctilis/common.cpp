@@ -51,6 +51,8 @@ void add_common(CLI::App& command, Common& common) {
   command.add_option("-j,--jobs", common.run.jobs, "Parallel jobs (default: as many as processors)")
       ->type_name("N")
       ->check(CLI::Range(1, 4096).description(""));
+  command.add_flag("--trust", common.run.trust,
+                   "Commands of the tree may use the network, and the devices that its coctilis.toml names");
   command.add_flag("--rerun", common.run.rerun,
                    "Read the description again, and run the tree's own scripts, whatever has changed");
   command.add_flag("--install", common.run.install, "Install missing packages (as root, or by sudo), then go on");
@@ -145,6 +147,13 @@ bool asked_to_fill(Screen& screen, const model::Run& run) {
   return screen.confirm("bring in " + text::count(names.size(), "submodule") + " now?");
 }
 
+// What commands of the tree need beside the tree is only theirs when the user says so.
+bool asked_to_allow(Screen& screen, const std::string& what) {
+  if (screen.quiet() || screen.json() || ::isatty(STDIN_FILENO) == 0 || !screen.is_live()) return false;
+  screen.line("sandbox", "commands of this tree ask for " + what, Tone::bad);
+  return screen.confirm("allow it for this run?");
+}
+
 using pipeline::Goal;
 
 // Shows a run on the screen while it goes on.
@@ -217,6 +226,7 @@ class ScreenWatcher : public pipeline::Watcher {
     stage_ = "survey";
   }
   bool asks_to_fill(const model::Run& run) override { return asked_to_fill(screen_, run); }
+  bool asks_to_allow(const std::string& what) override { return asked_to_allow(screen_, what); }
   survey::FillObserver& filling() override { return *filling_; }
   engine::Observer& building(const model::Run& run) override {
     building_ = std::make_unique<BuildProgress>(screen_, run.plan);

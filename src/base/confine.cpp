@@ -2,6 +2,7 @@
 
 #include <fcntl.h>
 #include <linux/landlock.h>
+#include <re2/re2.h>
 #include <sched.h>
 #include <sys/mount.h>
 #include <sys/prctl.h>
@@ -274,6 +275,52 @@ Confinement confinement_of(const std::string& tree, const std::string& kiln) {
       temporary.end())
     out.environment = {{"TMPDIR", kiln + "/temporary"}};
   return out;
+}
+
+std::string refused_path(std::string_view output) {
+  for (const auto& line : text::split(output, '\n')) {
+    if (text::lower(line).find("read-only file system") == std::string::npos) continue;
+    for (auto word : text::words(line)) {
+      while (!word.empty() && std::string_view("'\"`:,;()[]").find(word.front()) != std::string_view::npos)
+        word.erase(0, 1);
+      while (!word.empty() && std::string_view("'\"`:,;()[]").find(word.back()) != std::string_view::npos)
+        word.pop_back();
+      for (const std::string_view quote : {"‘", "’"}) {
+        if (word.starts_with(quote)) word.erase(0, quote.size());
+        if (word.ends_with(quote)) word = word.substr(0, word.size() - quote.size());
+      }
+      const bool of_the_shell = word.ends_with("/sh") || word.ends_with("/bash");
+      if (word.find('/') != std::string::npos && !of_the_shell) return word;
+    }
+  }
+  return {};
+}
+
+std::string refused_address(std::string_view output, std::string_view command) {
+  static constexpr std::string_view tells[] = {"network is unreachable",
+                                               "temporary failure in name resolution",
+                                               "could not resolve",
+                                               "couldn't resolve",
+                                               "unable to resolve",
+                                               "name or service not known",
+                                               "no address associated with hostname",
+                                               "nodename nor servname provided",
+                                               "connection refused",
+                                               "no route to host"};
+  static const RE2 address(R"(((?:https?|ftp|git|ssh)://[^\s'"<>]+|\b\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?\b))");
+  static const RE2 name(
+      R"((?i)(?:host(?:name)?|address|connect to|resolve|proxy):? ['‘"]?([A-Za-z0-9][A-Za-z0-9.-]*\.[A-Za-z]{2,}(?::\d+)?|localhost(?::\d+)?))");
+  for (const auto& line : text::split(output, '\n')) {
+    const std::string lower = text::lower(line);
+    if (std::none_of(std::begin(tells), std::end(tells),
+                     [&](auto tell) { return lower.find(tell) != std::string::npos; }))
+      continue;
+    std::string found;
+    if (RE2::PartialMatch(line, address, &found) || RE2::PartialMatch(line, name, &found)) return found;
+    if (RE2::PartialMatch(command, address, &found)) return found;
+    return text::clip(text::printable_line(text::trim(line)), 80);
+  }
+  return {};
 }
 
 bool tells_of_refused_writing(std::string_view output, std::string_view tree) {

@@ -49,6 +49,12 @@ struct Confinement {
 // What this program's own operations say of a place that they may not write to.
 inline constexpr std::string_view outside_output_folder = "lies outside the output folder";
 
+// What a program printed tells where it was kept from writing: the path as it says it; empty when it does not say.
+[[nodiscard]] std::string refused_path(std::string_view output);
+// What a program printed tells that it found no network: the address or name that it, or its command, names, else what
+// it says; empty when it tells of none.
+[[nodiscard]] std::string refused_address(std::string_view output, std::string_view command);
+
 // What a program printed tells that it was kept from writing somewhere; `tree` is where that may have been.
 [[nodiscard]] bool tells_of_refused_writing(std::string_view output, std::string_view tree);
 

@@ -72,6 +72,8 @@ Process& Process::operator=(Process&& other) noexcept {
     exited_ = other.exited_;
     reaped_ = other.reaped_;
     limit_ = other.limit_;
+    dropped_of_output_ = other.dropped_of_output_;
+    dropped_of_errors_ = other.dropped_of_errors_;
     stopped_ = other.stopped_;
     watch_ = std::move(other.watch_);
     ended_ = std::move(other.ended_);
@@ -269,14 +271,28 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   return process;
 }
 
-void Process::drain(int& fd, std::string& into) {
+void Process::leave_out_the_middle(std::string& of, std::size_t& dropped) const {
+  if (of.size() <= limit_) return;
+  const std::size_t more = of.size() - limit_;
+  of.erase(limit_ / 2, more);
+  dropped += more;
+}
+
+void Process::say_what_is_missing(std::string& in, std::size_t dropped) {
+  leave_out_the_middle(in, dropped);
+  if (dropped == 0) return;
+  ended_.truncated = true;
+  in.insert(std::min(limit_ / 2, in.size()), fmt::format("\n[{} bytes are left out here]\n", dropped));
+}
+
+void Process::drain(int& fd, std::string& into, std::size_t& dropped) {
   char buffer[1U << 16U];
   while (fd >= 0) {
     const ssize_t n = ::read(fd, buffer, sizeof buffer);
     if (n > 0) {
-      const std::size_t room = limit_ > into.size() ? limit_ - into.size() : 0;
-      into.append(buffer, std::min(room, static_cast<std::size_t>(n)));
-      if (static_cast<std::size_t>(n) > room) ended_.truncated = true;
+      into.append(buffer, static_cast<std::size_t>(n));
+      // What is too much is taken out now and then only: each time costs as much as what is behind it.
+      if (into.size() > limit_ + limit_ / 2 + sizeof buffer) leave_out_the_middle(into, dropped);
     } else if (n < 0 && errno == EINTR) {
       continue;
     } else if (n < 0 && (errno == EAGAIN || errno == EWOULDBLOCK)) {
@@ -308,6 +324,7 @@ void Process::take_report() {
     case sandbox::Report::What::ended:
       ended_.how = WIFSIGNALED(report.value) ? Ended::How::signalled : Ended::How::exited;
       ended_.code = WIFSIGNALED(report.value) ? WTERMSIG(report.value) : WEXITSTATUS(report.value);
+      if (report.where[0] != 0) ended_.output += std::string("[") + report.where + ", and was ended]\n";
       break;
     case sandbox::Report::What::not_started:
     case sandbox::Report::What::no_sandbox:
@@ -322,8 +339,8 @@ void Process::take_report() {
 
 bool Process::poll() {
   if (pid_ <= 0) return true;
-  drain(out_, ended_.output);
-  drain(err_, ended_.errors);
+  drain(out_, ended_.output, dropped_of_output_);
+  drain(err_, ended_.errors, dropped_of_errors_);
   if (!reaped_) {
     int status = 0;
     rusage usage{};
@@ -343,14 +360,16 @@ bool Process::poll() {
     ended_.seconds = exited_ - started_;
     if (report_ >= 0) take_report();
     if (stopped_) ended_.how = *stopped_;
-    drain(out_, ended_.output);
-    drain(err_, ended_.errors);
+    drain(out_, ended_.output, dropped_of_output_);
+    drain(err_, ended_.errors, dropped_of_errors_);
   }
   // A child left behind may hold the pipe open: it gets a moment, then the whole group goes.
   if ((out_ >= 0 || err_ >= 0) && !stopped_ && now() - exited_ < 0.2) return false;
   signal(SIGKILL);
   close_all();
   pid_ = 0;
+  say_what_is_missing(ended_.output, dropped_of_output_);
+  say_what_is_missing(ended_.errors, dropped_of_errors_);
   if (watch_) {
     ended_.watched = true;
     ended_.files = watch_->end();

@@ -19,8 +19,9 @@ struct Command {
   std::string folder;                                             // working folder; empty: that of this process
   std::map<std::string, std::optional<std::string>> environment;  // changes: a value sets, nothing unsets
   double limit_seconds = 0;                                       // 0: none
-  bool merge_errors = true;               // standard error goes into `output`; else into `errors`
-  std::size_t output_limit = 64U << 20U;  // bytes kept of each stream; the rest is read and dropped
+  bool merge_errors = true;  // standard error goes into `output`; else into `errors`
+  // Bytes kept of each stream; of more the beginning and the end are kept, with a line between that says so.
+  std::size_t output_limit = 8U << 20U;
   // Modes of files count for the process as for any user, also when this program runs as the superuser.
   bool modes_count = false;
   // It runs in the sandbox (base/sandbox.h), where it may write below `writable` only. Where the system gives no
@@ -83,7 +84,9 @@ class Process {
  private:
   [[nodiscard]] static Process start_plain(const Command& command, bool in_sandbox);  // by the rights of this thread
   void take_report();
-  void drain(int& fd, std::string& into);
+  void drain(int& fd, std::string& into, std::size_t& dropped);
+  void leave_out_the_middle(std::string& of, std::size_t& dropped) const;
+  void say_what_is_missing(std::string& in, std::size_t dropped);
   void close_all();
   pid_t pid_ = 0;
   int out_ = -1;
@@ -93,6 +96,8 @@ class Process {
   double exited_ = 0;  // when the process itself was reaped while the pipe was still open
   bool reaped_ = false;
   std::size_t limit_ = 0;
+  std::size_t dropped_of_output_ = 0;
+  std::size_t dropped_of_errors_ = 0;
   std::optional<Ended::How> stopped_;
   std::unique_ptr<FileWatch> watch_;
   Ended ended_;

@@ -59,6 +59,11 @@ class Sockets {
 
 constexpr const char* report_word = "f7";
 
+Allowed& allowed_now() {
+  static Allowed one;
+  return one;
+}
+
 // What all programs of this process share: the program that starts them, and the name spaces that they enter.
 struct Shared {
   int program = -1;
@@ -91,6 +96,7 @@ struct Shared {
     hidden = sockets.now_there();
     std::vector<std::string> words = {"coctilis-sandbox", "h3"};
     for (const auto& path : hidden) words.push_back("s" + path);
+    for (const auto& device : allowed_now().devices) words.push_back("d" + device);
     std::vector<char*> argv;
     for (auto& word : words) argv.push_back(word.data());
     argv.push_back(nullptr);
@@ -197,7 +203,7 @@ Start start_of(const Program& program) {
   out.descriptors = all.name_spaces;
   out.descriptors.push_back(out_of_the_way(report[1]));
   auto& argv = out.argv;
-  argv = {"coctilis-sandbox", "u3", "n4", "i5", "v6", report_word};
+  argv = {"coctilis-sandbox", "u3", allowed_now().network ? "N4" : "n4", "i5", "v6", report_word};
   // In a name space of its own the superuser would have rights again that it had given up.
   const bool rights = ::prctl(PR_CAPBSET_READ, CAP_DAC_OVERRIDE, 0, 0, 0) == 1;
   if (program.modes_count || !rights) argv.emplace_back("m");
@@ -250,5 +256,8 @@ bool inside() {
 }
 
 const std::string& why_not() { return shared().why_not; }
+
+void allow(const Allowed& allowed) { allowed_now() = allowed; }
+const Allowed& allowed() { return allowed_now(); }
 
 }  // namespace coctilis::sandbox

@@ -17,6 +17,15 @@ namespace coctilis::sandbox {
 // This process runs in one itself.
 [[nodiscard]] bool inside();
 
+// What programs get that run in one, besides.
+struct Allowed {
+  bool network = false;              // that of the system, in place of a loopback of their own
+  std::vector<std::string> devices;  // below /dev, absolute: devices, and folders of them
+};
+// From now on programs get that. To be said before the first is started: by whoever has asked the user.
+void allow(const Allowed& allowed);
+[[nodiscard]] const Allowed& allowed();
+
 struct Program {
   std::string path;                          // of the program
   std::string folder;                        // absolute, where it starts; empty: where this process is

@@ -3,8 +3,10 @@
 
 #include <algorithm>
 
+#include "base/confine.h"
 #include "base/disk.h"
 #include "base/files.h"
+#include "base/sandbox.h"
 #include "base/text.h"
 #include "doctor/case.h"
 
@@ -42,6 +44,24 @@ Explanation out_of_memory(const Case&) {
           "run fewer parallel jobs: -j 1"};
 }
 
+// What commands of a tree do not get: the network, and devices that may do harm.
+Explanation no_network(const Case& c) {
+  if (!sandbox::why_not().empty() || sandbox::allowed().network) return {};
+  const auto address = refused_address(c.result.output, c.result.command);
+  if (address.empty()) return {};
+  return {"no network", "it wanted to reach the network, which commands of a tree do not get: " + address,
+          "bring in beforehand what it loads; or allow it: network = true in [sandbox] of coctilis.toml, or --trust"};
+}
+
+Explanation no_device(const Case& c) {
+  const auto& devices = sandbox::allowed().devices;
+  const bool allowed =
+      std::any_of(devices.begin(), devices.end(), [&](const auto& one) { return files::is_below(c.first, one); });
+  if (!sandbox::why_not().empty() || allowed || !files::exists(c.first)) return {};
+  return {"no device", "it wanted to use " + c.first + ": commands of a tree get harmless devices only",
+          "allow it: devices = [\"" + c.first + "\"] in [sandbox] of coctilis.toml, with --trust"};
+}
+
 Explanation unknown_option(const Case& c) {
   return {"unknown option", "the compiler does not know the option '" + c.first + "'",
           "choose another tool chain with --toolchain, or take the option out of the description"};
@@ -72,6 +92,10 @@ const std::vector<Failure>& failures() {
        missing_interpreter},
       {"no right to run it", R"((?m)sh: (?:line )?\d+: ([^\s:]+): Permission denied)", command_without_right},
       {"unreadable file", R"((?m)(?:fatal error: )?'?([^\s':]+)'?: Permission denied)", unreadable_file},
+      {"no network",
+       R"((?mi)(network is unreachable|name resolution|n[o']t resolve|unable to resolve|name or service not known|no address associated|connection refused|no route to host))",
+       no_network},
+      {"no device", R"((?m)(/dev/[A-Za-z0-9/_.-]*[A-Za-z0-9]).*No such (?:file|device))", no_device},
       {"unknown option", R"((?m)(?:unrecognized command-line option|unknown argument:?) [‘'"]([^’'"\n]+))",
        unknown_option},
   };
@@ -107,9 +131,12 @@ std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Ste
   if (out.empty() && result.end.ends_with(" is made by two steps")) add(made_by_two, {});
   if (out.empty() && result.end.ends_with(" cannot be read"))
     out.push_back({"unreadable file", "this user may not read it", "give yourself the right to read it"});
+  const std::string place = refused_path(output);
   if (out.empty() && result.refused)
     out.push_back(
-        {"writing elsewhere", "it wanted to write outside of the kiln, which commands of a tree may not",
+        {"writing elsewhere",
+         "it wanted to write outside of the kiln, which commands of a tree may not" +
+             (place.empty() ? "" : ": " + place),
          "what installs is for 'coctilis stage'; another place for its results may be an option of the tree"});
   if (out.empty() && result.end.find("signal 9") != std::string::npos) add(out_of_memory, {});
   return out;

@@ -188,6 +188,11 @@ class Engine {
         return fail("the folder " + freshness_.shown(folder) + (is.hash.empty() ? " is not there" : " cannot be read"),
                     "needed by " + step.subject + "\n");
     }
+    std::error_code size_unknown;
+    if (const auto size = step.source.empty() ? 0 : std::filesystem::file_size(step.source, size_unknown);
+        !size_unknown && size > files::most_bytes)
+      return fail("the source " + freshness_.shown(step.source) + " has " + text::size(size),
+                  "no source that people or tools write has more than " + text::size(files::most_bytes) + "\n");
     for (const auto& tool : step.tools) static_cast<void>(contents_.now(journal_.id(tool)));
     auto spoilt = freshness_.spoilt_outputs(index);
     // What another step makes now is that one's.
@@ -283,6 +288,8 @@ class Engine {
     if (const auto link = good ? link_that_leads_out(step) : std::string(); !link.empty()) {
       good = false;
       result.end = "what it made leads out of the kiln: " + link;
+      remove(step.outputs);
+      remove(step.byproducts);
       result.command = running.actions.empty() ? "" : running.actions.back().text();
     }
     if (good) good = learn(index, result);

@@ -19,6 +19,9 @@
 namespace coctilis::engine {
 
 namespace {
+// More than the steps of any tree come to, and more than what other processes add between two looks.
+constexpr std::uint64_t most_bytes = 2ULL << 30U;
+constexpr std::uint64_t most_at_once = 256ULL << 20U;
 
 constexpr int version = 4;
 constexpr std::string_view heading = "coctilis journal ";
@@ -122,7 +125,8 @@ void Journal::load() {
     unlock();
     cannot("read", S_ISREG(info.st_mode) ? errno : EINVAL);
   }
-  text->resize(static_cast<std::size_t>(info.st_size));
+  // Commands may have written to it: what lies behind is no part of it.
+  text->resize(static_cast<std::size_t>(std::min<std::uint64_t>(static_cast<std::uint64_t>(info.st_size), most_bytes)));
   std::size_t have = 0;
   while (have < text->size()) {
     const ssize_t n = ::pread(fd_, text->data() + have, text->size() - have, static_cast<off_t>(have));
@@ -150,7 +154,7 @@ void Journal::load() {
     }
   }
   // What follows the last whole part is the trace of a crash, or damage.
-  if (good < text->size()) {
+  if (good < static_cast<std::size_t>(info.st_size)) {
     damaged_ = true;
     if (disk().truncate(fd_, static_cast<off_t>(good)) != 0) {
       const int error = errno;
@@ -625,7 +629,8 @@ void Journal::flush() {
 void Journal::refresh() {
   struct stat info {};
   if (::fstat(fd_, &info) != 0 || static_cast<std::uint64_t>(info.st_size) <= size_) return;
-  auto text = std::make_unique<std::string>(static_cast<std::size_t>(info.st_size) - size_, '\0');
+  auto text = std::make_unique<std::string>(
+      std::min(static_cast<std::size_t>(info.st_size) - size_, static_cast<std::size_t>(most_at_once)), '\0');
   const ssize_t n = ::pread(fd_, text->data(), text->size(), static_cast<off_t>(size_));
   if (n <= 0) return;
   text->resize(static_cast<std::size_t>(n));

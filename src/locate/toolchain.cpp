@@ -8,6 +8,7 @@
 
 #include <thread>
 
+#include "base/confine.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/machine.h"
@@ -28,7 +29,9 @@ Command ask(std::vector<std::string> argv) {
   command.environment = {{"LC_ALL", "C"}, {"LANGUAGE", std::nullopt}};
   command.limit_seconds = 20;
   command.merge_errors = false;
-  command.output_limit = 8U << 20U;
+  // What is found in a prefix that the tree's settings name is the tree's as well.
+  command.sandboxed = true;
+  command.writable = temporary_folders_without({});
   return command;
 }
 
@@ -347,8 +350,8 @@ class Fronts {
     const bool folders = front.language == "folders" || front.language == "sysroot";
     const auto told = read_front(folders ? std::string{} : ended.output, ended.errors);
     front.answer = !ended.good() ? std::string{} : folders ? ended.output + divider : condensed(told, divider);
-    // What did not come to an answer by itself says nothing about the next time.
-    if (ended.how != Ended::How::exited) return;
+    // What did not come to an answer says nothing about the next time: it may have been the machine's fault.
+    if (!ended.good()) return;
     std::vector<Watched> watched = {{front.path, false}, {real_path(front.path), false}};
     for (const auto& path : told.absent_folders) watched.push_back({path, false});
     for (const auto& path : told.include_folders) {

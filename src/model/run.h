@@ -21,6 +21,7 @@ struct RunOptions {
   std::string tree = ".";
   std::string kiln;                   // --kiln
   std::string config;                 // --config
+  bool trust = false;                 // --trust
   std::string variant;                // --variant
   std::string toolchain;              // --toolchain
   std::vector<std::string> prefixes;  // --with
@@ -66,6 +67,12 @@ struct Run {
   Survey survey;
   std::vector<OptionInForce> options_in_force;
   std::vector<std::string> notes;  // what was done with what lay in the kiln
+  // What its commands may use besides what all may, and who has allowed it; nothing where `by` is empty.
+  struct Allowed {
+    bool network = false;
+    std::vector<std::string> devices;
+    std::string by;  // "--trust", "--config", "its user"
+  } allowed;
   std::vector<EnvironmentUse> environment;
   std::vector<Toolchain> toolchains;
   Toolchain toolchain;

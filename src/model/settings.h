@@ -74,6 +74,9 @@ struct Settings {
   // Whether a listfile's -Werror counts. Which warnings there are hangs on the compiler and on how much it optimises,
   // neither of which the tree's developers chose.
   bool warnings_as_errors = false;
+  // [sandbox]: what its commands need of the machine, for its user to allow
+  bool network = false;
+  std::vector<std::string> devices;
   // [toolchain]
   std::vector<ToolchainWish> toolchain;  // all of them have to be met
   std::string machine;

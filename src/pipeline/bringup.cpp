@@ -64,6 +64,8 @@ class BringUp {
  private:
   bool stages() {
     if (!open() || !settings(run_)) return false;
+    // A member has what the whole has.
+    if (!run_.inherited) allow_what_is_asked_for();
     if (!run_.settings.components.empty()) return members();
     // Whoever asks for everything that a run knows gets it worked out.
     const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke) && !wish_.fill && wish_.may_repeat;
@@ -78,6 +80,31 @@ class BringUp {
       if (good) watcher_.staged(run_);
     }
     return good;
+  }
+
+  // The tree only asks; what comes with it is no word of its user's.
+  void allow_what_is_asked_for() {
+    auto& allowed = run_.allowed;
+    std::vector<std::string> asked = run_.settings.devices;
+    if (run_.settings.network) asked.insert(asked.begin(), "the network");
+    const std::string what = text::join(asked, ", ");
+    if (run_.options.trust)
+      allowed.by = "--trust";
+    else if (asked.empty())
+      return;
+    else if (!run_.options.config.empty())
+      allowed.by = "--config";
+    else if (watcher_.asks_to_allow(what))
+      allowed.by = "its user";
+    if (allowed.by.empty()) {
+      run_.notes.push_back("the tree asks for " + what + ", which its commands do not get: --trust allows it");
+      return;
+    }
+    allowed.network = run_.options.trust || run_.settings.network;
+    allowed.devices = run_.settings.devices;
+    sandbox::allow({allowed.network, allowed.devices});
+    run_.notes.push_back("commands of the tree may use " + (what.empty() ? std::string("the network") : what) +
+                         " (allowed by " + allowed.by + ")");
   }
 
   bool stages_in_kiln() {

@@ -39,6 +39,8 @@ class Watcher {
   virtual void member_begun(const model::Run& run, std::size_t number, std::size_t count) = 0;
   // Whether what is missing of other repositories is to be brought in.
   [[nodiscard]] virtual bool asks_to_fill(const model::Run& run) = 0;
+  // Whether commands of the tree may use `what`, which it asks for: "the network", "/dev/dri".
+  [[nodiscard]] virtual bool asks_to_allow(const std::string& what) = 0;
   // Who is told how filling goes on, and how the build does. Both live as long as this does.
   [[nodiscard]] virtual survey::FillObserver& filling() = 0;
   [[nodiscard]] virtual engine::Observer& building(const model::Run& run) = 0;
@@ -55,8 +57,8 @@ struct Wish {
 bool bring_up(model::Run& run, const Wish& wish, Watcher& watcher);
 
 // Reads the tree, and each of its members in run.members, as far as the plan; nothing is built or installed, so that a
-// member finds of those before it what earlier runs have installed. False when the tree itself cannot be read; what ends
-// a reading before its plan is in the problem of its run.
+// member finds of those before it what earlier runs have installed. False when the tree itself cannot be read; what
+// ends a reading before its plan is in the problem of its run.
 bool read_only(model::Run& run);
 
 }  // namespace coctilis::pipeline

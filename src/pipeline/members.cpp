@@ -57,6 +57,8 @@ std::vector<Component> components_of(const model::Run& run) {
 model::Settings settings_for_member(const model::Settings& whole, const std::vector<std::string>& installed) {
   model::Settings out;
   out.warnings_as_errors = whole.warnings_as_errors;
+  out.network = whole.network;
+  out.devices = whole.devices;
   out.toolchain = whole.toolchain;
   out.toolchain_place = whole.toolchain_place;
   out.machine = whole.machine;

@@ -246,6 +246,7 @@ void add_locate(ordered_json& out, const model::Run& run) {
   for (const auto& use : run.environment)
     out["environment"].push_back({{"name", use.name}, {"value", use.value}, {"effect", use.effect}});
   out["search_order"] = run.search_order;
+  out["sandbox"] = {{"network", run.allowed.network}, {"devices", run.allowed.devices}, {"allowed_by", run.allowed.by}};
   out["install"] = run.install;
   out["mentions"] = ordered_json::array();
   for (const auto& m : run.mentions)

@@ -6,6 +6,7 @@
 // Arguments, each a letter with its value directly behind it, up to "--":
 //   f FD     where it reports (see below); without, it ends as the program does
 //   u FD, n FD, i FD, v FD   the name spaces to enter: of users, the network, System V's means, the view of files
+//   N FD     the network in its place that is not entered
 //   w PATH   a folder or file that may be written to
 //   T PATH   a folder for temporary files, in whose place the program sees an empty one of its own
 //   s PATH   a socket that nobody gets to, besides those that are hidden already
@@ -13,10 +14,12 @@
 //   p PATH   the program
 //   m        modes of files count for the superuser, too
 // Behind "--" the program's own argv follows; its environment is that of this process.
-// With "h FD" first, and sockets, nothing is started: the name spaces that all programs of a run enter are made, with
-// a loopback, everything read only, harmless devices and the sockets hidden, and held until FD is closed.
+// With "h FD" first, sockets, and "d PATH" for each device that is to be there besides, nothing is started: the name
+// spaces that all programs of a run enter are made, with a loopback, everything read only, harmless devices and the
+// sockets hidden, and held until FD is closed.
 //
 // Report: one `Report` when the program has ended or could not be started; of what is held, one after each step.
+#include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
 #include <linux/capability.h>
@@ -35,6 +38,8 @@
 #include <sys/socket.h>
 #include <sys/stat.h>
 #include <sys/syscall.h>
+#include <sys/sysinfo.h>
+#include <sys/time.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -79,11 +84,13 @@ struct Wanted {
   int hold = -1;
   int users = -1;
   int network = -1;
+  bool enters_network = false;
   int messages = -1;
   int view = -1;
   List writable;
   List temporary;
   List sockets;
+  List devices;
   const char* folder = nullptr;
   const char* program = nullptr;
   bool modes_count = false;
@@ -121,7 +128,9 @@ bool read_arguments(int argc, char** argv, Wanted& out) {
       case 'u': out.users = atoi(value); break;
       case 'i': out.messages = atoi(value); break;
       case 'v': out.view = atoi(value); break;
-      case 'n': out.network = atoi(value); break;
+      case 'n': out.enters_network = true; [[fallthrough]];
+      case 'N': out.network = atoi(value); break;
+      case 'd': out.devices.add(value); break;
       case 'w': out.writable.add(value); break;
       case 'T': out.temporary.add(value); break;
       case 's': out.sockets.add(value); break;
@@ -136,13 +145,18 @@ bool read_arguments(int argc, char** argv, Wanted& out) {
 }
 
 // Devices that do no harm, in a folder of their own (the others: disks, terminals, memory).
-void make_devices() {
+void make_devices(const List& more) {
   static const char* const names[] = {"null", "zero", "full", "random", "urandom"};
   int from[5];
-  char path[64];
+  char path[256];
   for (int i = 0; i < 5; ++i) {
     snprintf(path, sizeof path, "/dev/%s", names[i]);
     from[i] = open_tree(path);
+  }
+  static int others[most];
+  static struct stat kinds[most];
+  for (int i = 0; i < more.count; ++i) {
+    others[i] = stat(more.path[i], &kinds[i]) == 0 ? open_tree(more.path[i]) : -1;
   }
   if (mount("tmpfs", "/dev", "tmpfs", MS_NOSUID | MS_NOEXEC, "mode=0755,size=64k") != 0) cannot("devices");
   for (int i = 0; i < 5; ++i) {
@@ -159,8 +173,24 @@ void make_devices() {
   for (const auto& link : links) {
     if (symlink(link[0], link[1]) != 0) cannot("devices");
   }
+  for (int i = 0; i < more.count; ++i) {
+    if (others[i] < 0) continue;
+    char* slash = nullptr;
+    strncpy(path, more.path[i], sizeof path - 1);
+    path[sizeof path - 1] = 0;
+    for (slash = strchr(path + 5, '/'); slash != nullptr; slash = strchr(slash + 1, '/')) {
+      *slash = 0;
+      mkdir(path, 0755);
+      *slash = '/';
+    }
+    if (S_ISDIR(kinds[i].st_mode)) {
+      mkdir(path, 0755);
+    } else if (const int fd = open(path, O_CREAT | O_WRONLY | O_CLOEXEC, 0666); fd >= 0) {
+      close(fd);
+    }
+    if (!put(others[i], path)) cannot("devices that were asked for");
+  }
   mkdir("/dev/shm", 01777);
-  mount("tmpfs", "/dev/shm", "tmpfs", MS_NOSUID | MS_NODEV, "mode=1777");
   // Terminals of its own, for tests that want some.
   mkdir("/dev/pts", 0755);
   mount("devpts", "/dev/pts", "devpts", MS_NOSUID | MS_NOEXEC, "newinstance,ptmxmode=0666,mode=620");
@@ -173,13 +203,13 @@ void hide(const List& sockets) {
 }
 
 // What all programs of a run see of files: everything read only.
-void make_view(const List& sockets) {
+void make_view(const List& sockets, const List& devices) {
   if (mount("none", "/", nullptr, MS_REC | MS_SLAVE, nullptr) != 0) cannot("mounts");
   MountAttributes read_only;
   read_only.set = attribute_read_only;
   if (syscall(SYS_mount_setattr, AT_FDCWD, "/", AT_RECURSIVE, &read_only, sizeof read_only) != 0) cannot("read only");
   hide(sockets);
-  make_devices();
+  make_devices(devices);
 }
 
 // What one of them may write to.
@@ -204,6 +234,8 @@ void open_to_writing(const Wanted& wanted) {
     // One that is not there counts for nothing.
     if (trees[i] >= 0 && !put(trees[i], wanted.writable.path[i])) cannot("writable folders");
   }
+  // Memory that processes share by name: what one program of the tree leaves there is not for the next.
+  mount("tmpfs", "/dev/shm", "tmpfs", MS_NOSUID | MS_NODEV, "mode=1777");
   hide(wanted.sockets);
 }
 
@@ -291,6 +323,31 @@ void set_limit(__rlimit_resource resource, rlim_t most_of_it) {
   _exit(127);
 }
 
+// What all processes here have in memory of their own, in bytes (proc(5), "statm").
+uint64_t memory_in_use() {
+  DIR* stream = opendir("/proc");
+  if (stream == nullptr) return 0;
+  const auto page = static_cast<uint64_t>(sysconf(_SC_PAGESIZE));
+  uint64_t sum = 0;
+  while (const dirent* entry = readdir(stream)) {
+    if (entry->d_name[0] < '1' || entry->d_name[0] > '9') continue;
+    char text[128];
+    snprintf(text, sizeof text, "/proc/%.20s/statm", entry->d_name);
+    const int fd = open(text, O_RDONLY | O_CLOEXEC);
+    const ssize_t length = fd < 0 ? 0 : read(fd, text, sizeof text - 1);
+    if (fd >= 0) close(fd);
+    if (length <= 0) continue;
+    text[length] = 0;
+    char* at = text;
+    strtoull(at, &at, 10);
+    const uint64_t resident = strtoull(at, &at, 10);
+    const uint64_t shared = strtoull(at, &at, 10);
+    if (resident > shared) sum += (resident - shared) * page;
+  }
+  closedir(stream);
+  return sum;
+}
+
 // The first process of the name space: ends when the program does, and everything else in it with it.
 [[noreturn]] void watch_over(const Wanted& wanted) {
   prctl(PR_SET_NAME, coctilis::sandbox::first_process, 0, 0, 0);
@@ -308,10 +365,29 @@ void set_limit(__rlimit_resource resource, rlim_t most_of_it) {
   if (program == 0) start(wanted);
   // What is written to is the program's business alone.
   for (int fd = 0; fd < 3; ++fd) close(fd);
+  // What takes most of the machine's memory for itself is ended before the system has to choose whom it ends. What
+  // does not last for a second is never looked at.
+  struct sigaction look;
+  memset(&look, 0, sizeof look);
+  look.sa_handler = [](int) {};
+  sigaction(SIGALRM, &look, nullptr);
+  itimerval second;
+  memset(&second, 0, sizeof second);
+  second.it_interval.tv_sec = second.it_value.tv_sec = 1;
+  setitimer(ITIMER_REAL, &second, nullptr);
+  struct sysinfo machine;
+  const uint64_t most_memory =
+      sysinfo(&machine) == 0 ? static_cast<uint64_t>(machine.totalram) * machine.mem_unit / 4 * 3 : 0;
   for (;;) {
     int status = 0;
     const pid_t ended = wait(&status);
-    if (ended < 0 && errno == EINTR) continue;
+    if (ended < 0 && errno == EINTR) {
+      if (most_memory == 0 || memory_in_use() < most_memory) continue;
+      tell(Report::What::ended, SIGKILL, "it took too much memory");
+      status = SIGKILL;
+      if (report_fd < 0 && write(status_pipe[1], &status, sizeof status) < 0) _exit(125);
+      _exit(0);
+    }
     if (ended != program && ended > 0) continue;
     if (ended != program) _exit(125);
     tell(Report::What::ended, status);
@@ -355,7 +431,7 @@ void try_process_table() {
   request.ifr_flags = IFF_UP;
   if (fd < 0 || ioctl(fd, SIOCSIFFLAGS, &request) != 0) cannot("loopback");
   close(fd);
-  make_view(wanted.sockets);
+  make_view(wanted.sockets, wanted.devices);
   try_process_table();
   step();  // the other side opens all of them
   _exit(0);
@@ -372,7 +448,7 @@ int main(int argc, char** argv) {
   // Signals to the group are for the program.
   for (const int number : {SIGINT, SIGTERM, SIGHUP}) signal(number, SIG_IGN);
   prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0);
-  if (setns(wanted.users, CLONE_NEWUSER) != 0 || setns(wanted.network, CLONE_NEWNET) != 0 ||
+  if (setns(wanted.users, CLONE_NEWUSER) != 0 || (wanted.enters_network && setns(wanted.network, CLONE_NEWNET) != 0) ||
       setns(wanted.messages, CLONE_NEWIPC) != 0 || setns(wanted.view, CLONE_NEWNS) != 0 ||
       unshare(CLONE_NEWNS | CLONE_NEWPID) != 0)
     cannot("name spaces");

@@ -9,7 +9,7 @@ inline constexpr const char* first_process = "coctilis-box";
 struct Report {
   enum class What : int {
     nothing,
-    ended,        // value: as waitpid(2) gives it
+    ended,        // value: as waitpid(2) gives it; where: why it was ended from outside, if it was
     not_started,  // value: errno of the program's start
     no_sandbox    // value: errno; where: of what
   };

@@ -8,6 +8,7 @@
 
 #include "base/confine.h"
 #include "base/elf.h"
+#include "base/sandbox.h"
 #include "base/text.h"
 #include "smoke/excuses.h"
 
@@ -166,6 +167,8 @@ Command Runner::in_place(Command command) {
   std::error_code error;
   std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(), "run-confined"};
   for (const auto& folder : plan_.writable) call.insert(call.end(), {"--write", folder});
+  if (sandbox::allowed().network) call.emplace_back("--network");
+  for (const auto& device : sandbox::allowed().devices) call.insert(call.end(), {"--device", device});
   // With the tree out of reach, it may use the folders for temporary files that the tree lies in as well: what
   // tmpfile(3) makes lies in one, whatever the environment says.
   for (const auto& folder : temporary_folders_without({})) call.insert(call.end(), {"--write", folder});

@@ -18,6 +18,7 @@ class Reader {
   void read(const toml::table& root) {
     section(root, "",
             {{"tree", [&](auto& n) { tree(table(n, "tree")); }},
+             {"sandbox", [&](auto& n) { sandbox(table(n, "sandbox")); }},
              {"toolchain", [&](auto& n) { toolchain(table(n, "toolchain")); }},
              {"options", [&](auto& n) { options(table(n, "options")); }},
              {"need", [&](auto& n) { each(n, "need", [&](auto& t) { need(t); }); }},
@@ -111,6 +112,17 @@ class Reader {
     return value;
   }
 
+  void sandbox(const toml::table& t) {
+    section(t, "sandbox",
+            {{"network", [&](auto& n) { settings_.network = boolean(n, "network"); }},
+             {"devices", [&](auto& n) {
+                settings_.devices = strings(n, "devices");
+                for (const auto& device : settings_.devices) {
+                  if (!device.starts_with("/dev/") || files::absolute(device) != device || device.size() > 200)
+                    wrong(n, "'" + text::printable_line(device) + "' is no device", "write paths below /dev");
+                }
+              }}});
+  }
   void tree(const toml::table& t) {
     section(
         t, "tree",

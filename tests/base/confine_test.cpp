@@ -2,6 +2,7 @@
 #include "base/confine.h"
 
 #include <gtest/gtest.h>
+#include <sys/stat.h>
 
 #include <cstdlib>
 
@@ -136,6 +137,101 @@ TEST(RefusedWriting, IsTold) {
   for (const char* said : {"", "cannot open /elsewhere/cone.h", "/tree/kiln.c:3: warning: unused variable", "no clay",
                            "writing /tree/cone.h"})
     EXPECT_FALSE(tells_of_refused_writing(said, "/tree")) << said;
+}
+
+TEST(RefusedWriting, TellsWhere) {
+  EXPECT_EQ(refused_path("/bin/sh: 1: cannot create /home/potter/log: Read-only file system\n"), "/home/potter/log");
+  EXPECT_EQ(refused_path("cp: cannot create regular file '/srv/x': Read-only file system"), "/srv/x");
+  EXPECT_EQ(refused_path("touch: cannot touch ‘../x’: Read-only file system"), "../x");
+  EXPECT_EQ(refused_path("cc: error: /home/potter/x.c: No such file or directory"), "");
+}
+
+TEST(RefusedNetwork, TellsWhatWasWanted) {
+  EXPECT_EQ(refused_address("curl: (6) Could not resolve host: clay.example.org", ""), "clay.example.org");
+  EXPECT_EQ(refused_address("connect to 192.0.2.7:80 failed: Network is unreachable", ""), "192.0.2.7:80");
+  EXPECT_EQ(refused_address("[Errno 111] Connection refused", "fetch http://127.0.0.1:8080/clay"),
+            "http://127.0.0.1:8080/clay");
+  EXPECT_EQ(refused_address("Connection refused", "fire"), "Connection refused");
+  EXPECT_EQ(refused_address("undefined reference to `connect'", "fetch http://127.0.0.1/"), "");
+}
+
+// What this program writes itself, while links lead out of the folder that it keeps to.
+class Limited : public testing::Test {
+ protected:
+  void SetUp() override {
+    if (!why_no_limit().empty()) GTEST_SKIP() << why_no_limit();
+    files::make_folder(kiln);
+    files::write(outside + "/precious", "kept\n");
+    std::filesystem::create_directory_symlink(outside, kiln + "/way");
+    std::filesystem::create_symlink(outside + "/precious", kiln + "/link");
+    std::filesystem::permissions(outside + "/precious", static_cast<std::filesystem::perms>(0644));
+  }
+  void limited(const std::function<void()>& work) { with_writing_limited_to({kiln}, work); }
+  files::ScratchFolder scratch_{"limited"};
+  const std::string kiln = scratch_.path().string() + "/kiln";
+  const std::string outside = scratch_.path().string() + "/outside";
+};
+
+TEST_F(Limited, WritesWithinOnly) {
+  limited([&] {
+    files::write(kiln + "/deep/a", "x");
+    try {
+      files::write(kiln + "/way/b", "x");
+      ADD_FAILURE() << "it went through the link";
+    } catch (const Fault& fault) {
+      EXPECT_EQ(fault.problem().exit, Exit::kiln);
+      EXPECT_EQ(fault.problem().cause, kiln + "/way leads to " + outside);
+    }
+    std::error_code error;
+    EXPECT_FALSE(std::filesystem::remove(kiln + "/way/precious", error));
+    std::filesystem::remove_all(kiln + "/way/", error);
+    std::filesystem::create_directory(kiln + "/way/folder", error);
+    EXPECT_TRUE(error);
+  });
+  EXPECT_EQ(files::read(kiln + "/deep/a"), "x");
+  EXPECT_EQ(files::names_in(outside), Folders{"precious"});
+  // And no more when it is over.
+  files::write(outside + "/b", "x");
+}
+
+TEST_F(Limited, ModesAndTimesStay) {
+  struct stat before {};
+  ASSERT_EQ(::stat((outside + "/precious").c_str(), &before), 0);
+  files::write(kiln + "/own", "x");
+  limited([&] {
+    EXPECT_FALSE(files::set_mode(kiln + "/link", 0777));
+    EXPECT_FALSE(files::set_mode(kiln + "/way/precious", 0777));
+    EXPECT_FALSE(files::set_time(kiln + "/way/precious", 1'000'000'000'000'000'000));
+    EXPECT_TRUE(files::set_mode(kiln + "/own", 0755));
+    EXPECT_TRUE(files::set_time(kiln + "/own", 1'000'000'000'000'000'000));
+    EXPECT_TRUE(files::set_time(kiln + "/way", 1'000'000'000'000'000'000, true)) << "the link itself is its own";
+  });
+  struct stat after {};
+  ASSERT_EQ(::stat((outside + "/precious").c_str(), &after), 0);
+  EXPECT_EQ(after.st_mode, before.st_mode);
+  EXPECT_EQ(after.st_mtim.tv_sec, before.st_mtim.tv_sec);
+  ASSERT_EQ(::stat((kiln + "/own").c_str(), &after), 0);
+  EXPECT_EQ(after.st_mode & 0777U, 0755U);
+  EXPECT_EQ(after.st_mtim.tv_sec, 1'000'000'000);
+}
+
+TEST_F(Limited, ProgramsAreStartedAllTheSame) {
+  limited([&] {
+    Command command;
+    command.argv = {"/bin/sh", "-c", "echo $$ && echo fired >" + kiln + "/fired"};
+    command.writable = {kiln};
+    EXPECT_TRUE(coctilis::run(command).good());
+    const files::ScratchFolder scratch("inside");
+    EXPECT_TRUE(files::is_folder(scratch.path().string()));
+    without_limit([&] { files::write(outside + "/asked-for", "x"); });
+  });
+  EXPECT_EQ(files::read(kiln + "/fired"), "fired\n");
+  EXPECT_TRUE(files::is_file(outside + "/asked-for"));
+}
+
+TEST_F(Limited, WhatIsThrownComesOut) {
+  EXPECT_THROW(limited([] { throw Fault({Exit::kiln, {}, "x", {}, {}, {}}); }), Fault);
+  EXPECT_THROW(limited([] { without_limit([] { throw std::runtime_error("x"); }); }), std::runtime_error);
 }
 
 }  // namespace

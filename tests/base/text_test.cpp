@@ -38,6 +38,11 @@ TEST(Text, PrintableTakesAwayWhatControlsATerminal) {
 
 TEST(Text, PrintableKeepsColoursWhereAsked) {
   EXPECT_EQ(printable("\x1b[31mred\x1b[2J", Colour::keep), "\x1b[31mred\x1b[0m");
+  EXPECT_EQ(printable("\x1b[01;35mwarning\x1b[m", Colour::keep), "\x1b[1;35mwarning\x1b[0m\x1b[0m");
+  // Nothing that hides: no conceal, no ground, and no colour that a ground may have.
+  for (const char* hides : {"\x1b[8mx", "\x1b[30mx", "\x1b[41mx", "\x1b[38;2;0;0;0mx", "\x1b[38;5;0mx", "\x1b[7mx"})
+    EXPECT_EQ(printable(hides, Colour::keep), "x");
+  EXPECT_EQ(printable("\x1b[1;8;31mx", Colour::keep), "\x1b[1;31mx\x1b[0m");
 }
 
 TEST(Text, ClipCountsColumnsNotBytes) {

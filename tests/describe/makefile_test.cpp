@@ -419,6 +419,13 @@ TEST_F(MakefileTest, ExportedVariablesAreHandedOn) {
   EXPECT_EQ(given.at("MAKEFLAGS"), "-- D=4");
 }
 
+TEST_F(MakefileTest, WhatCameFromTheEnvironmentGoesBackAsItCame) {
+  environment["LOADED"] = "/usr/$LIB/glaze.so";
+  const auto made = make("export\nall:\n\ttrue\n").recipes({});
+  const auto& given = made[0].environment.values();
+  EXPECT_TRUE(!given.contains("LOADED") || given.at("LOADED") == "/usr/$LIB/glaze.so");
+}
+
 TEST_F(MakefileTest, ExportedValuesFromAShellDoNotAskForThemselves) {
   EXPECT_EQ(says("export V = $(shell echo 2)\nexport W = $(shell echo $$V)\n$(info $(shell echo $$V) $(V))"),
             (Words{"2 2"}));

@@ -161,5 +161,44 @@ TEST_F(KilnTest, ScratchFoldersOfDeadRunsGo) {
   EXPECT_TRUE(files::exists(alive.path().string()));
 }
 
+// Links that come with a tree lead wherever whoever made it wants.
+TEST_F(KilnTest, ALinkInTheTreeIsRefused) {
+  const std::string tree = scratch_.path().string();
+  files::make_folder(tree + "/elsewhere");
+  std::filesystem::create_directory_symlink(tree + "/elsewhere", root_);
+  const auto opened = open(tree);
+  ASSERT_FALSE(opened.ok());
+  EXPECT_EQ(opened.problem().exit, Exit::kiln);
+  EXPECT_EQ(opened.problem().what, "the kiln '" + root_ + "' is a link");
+  EXPECT_TRUE(files::names_in(tree + "/elsewhere").empty());
+  // One that lies elsewhere was put there by its user.
+  EXPECT_TRUE(open("/yard").ok());
+}
+
+TEST_F(KilnTest, ALabelThatIsALinkIsRefused) {
+  files::make_folder(root_);
+  files::write(root_ + "/.gitignore", "# mark\n*\n");
+  files::make_folder(scratch_.path().string() + "/elsewhere");
+  std::filesystem::create_directory_symlink(scratch_.path().string() + "/elsewhere", root_ + "/label");
+  const auto opened = open();
+  ASSERT_FALSE(opened.ok());
+  EXPECT_EQ(opened.problem().what, "the kiln '" + root_ + "/label' is a link");
+  EXPECT_TRUE(files::names_in(scratch_.path().string() + "/elsewhere").empty());
+}
+
+// A kiln in an archive can say for which tree and place it was made, but not that it was made here.
+TEST_F(KilnTest, OneThatCameWithTheTreeIsBegunAfresh) {
+  ASSERT_TRUE(open().ok());
+  write("journal");
+  write("bin/fire");
+  std::filesystem::rename(root_ + "/label", root_ + "/copy");
+  std::filesystem::copy(root_ + "/copy", root_ + "/label", std::filesystem::copy_options::recursive);
+  const auto opened = open();
+  ASSERT_TRUE(opened.ok());
+  EXPECT_EQ(opened->note, "the kiln was not made here; it is begun afresh");
+  EXPECT_FALSE(has("journal"));
+  EXPECT_FALSE(has("bin"));
+}
+
 }  // namespace
 }  // namespace coctilis::engine

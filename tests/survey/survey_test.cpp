@@ -138,6 +138,9 @@ TEST(Settings, ReadsEverything) {
 [tree]
 description = "CMakeLists.txt"
 leave-out = ["old/**"]
+[sandbox]
+network = true
+devices = ["/dev/dri"]
 [toolchain]
 "c++" = "gcc >= 12"
 [options]
@@ -157,6 +160,8 @@ expect = { exit = 2, output = "peak", within = "500 ms" }
 )");
   ASSERT_TRUE(settings.ok());
   EXPECT_EQ(settings->toolchain.at(0).text, "gcc >= 12");
+  EXPECT_TRUE(settings->network);
+  EXPECT_EQ(settings->devices, std::vector<std::string>{"/dev/dri"});
   EXPECT_EQ(settings->options.at("WITH_CHARTS"), "ON");
   EXPECT_EQ(settings->options.at("SHIFTS"), "3");
   EXPECT_EQ(settings->needs.at(0).constraint, ">= 2.1, < 3");

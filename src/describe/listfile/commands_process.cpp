@@ -113,7 +113,11 @@ Done run_commands(Evaluator& e, const Invocation& i, const std::vector<std::vect
   if (commands.size() == 1) {
     for (const auto& [name, value] : surroundings.front().environment) process.environment[name] = value;
   }
+  process.output_limit = most_text_bytes;
   const Ended ended = observe::run(process);
+  if (ended.truncated)
+    e.fail(i, "'" + text::join(commands.front(), " ") + "' says more than " + text::size(most_text_bytes),
+           "look for a command without end");
   if (tells_of_refused_writing(ended.output, e.tree) || tells_of_refused_writing(ended.errors, e.tree))
     e.kept_from_writing("'" + text::join(commands.front(), " ") + "' writes", i.place);
   out.output = ended.output;

@@ -212,8 +212,7 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
   } else if (name == "CMAKE_CURRENT_LIST_LINE") {
     out += std::to_string(place.line);
   }
-  if (out.size() > (256U << 20U))
-    fail(place, "a text grows beyond 256 MB", "look for a variable that is set from itself in a loop");
+  count_text(out.size(), place);
 }
 
 std::string Evaluator::expand(const std::string& text, const Place& place, bool at_references) {
@@ -288,6 +287,10 @@ std::vector<Word> Evaluator::expand_arguments(const std::vector<Argument>& argum
       // In quotes "\;" is kept by reference expansion for lists; as a word on its own it stays so.
       out.push_back({std::move(text), quoted});
     } else {
+      if (text.size() > (1U << 20U) &&
+          out.size() + static_cast<std::size_t>(std::count(text.begin(), text.end(), ';')) > most_words)
+        fail(place, "a call has more than " + text::grouped(most_words) + " words",
+             "look for a list that grows without end");
       for (auto& element : list_elements(text, false)) out.push_back({std::move(element), false});
     }
   }

@@ -187,6 +187,9 @@ class Evaluator {
   [[nodiscard]] std::vector<Argument> written_arguments(const Invocation& i, std::size_t leave_out);
   // Both fail when the limits are passed: a command is run, names of a folder are looked at.
   void count_work(const Place& place);
+  // Throws when a text of that size is more than any description needs, or the memory runs out.
+  void count_text(std::uint64_t bytes, const Place& place);
+  void check_memory(const Place& place);
   void count_names(std::size_t names, const Place& place);
   void set_flow(Flow flow) { flow_ = flow; }
   [[nodiscard]] bool condition(const std::vector<Word>& words, const Place& place);
@@ -287,6 +290,7 @@ class Evaluator {
   Directory* directory_ = nullptr;
   Flow flow_ = Flow::next;
   int reference_depth_ = 0;
+  std::uint64_t text_since_ = 0;  // bytes of large texts since the memory was looked at
   const std::map<std::string, std::string>* macro_arguments_ = nullptr;
   std::vector<std::pair<std::string, Place>> stack_;
   struct Standing {

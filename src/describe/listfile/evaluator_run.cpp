@@ -28,13 +28,27 @@ void Evaluator::define(Function function) {
   ++functions_defined;
 }
 
+void Evaluator::count_text(std::uint64_t bytes, const Place& place) {
+  if (bytes > most_text_bytes)
+    fail(place, "a text grows beyond " + text::size(most_text_bytes),
+         "look for a variable that is set from itself in a loop");
+  if (bytes < (1U << 16U)) return;
+  text_since_ += bytes;
+  if (text_since_ > most_text_bytes) check_memory(place);
+}
+
+void Evaluator::check_memory(const Place& place) {
+  text_since_ = 0;
+  if (resident_bytes() > limits_.memory_bytes)
+    fail(place, "the description takes more than " + text::size(limits_.memory_bytes) + " of memory",
+         "look for a text or list that grows without end");
+}
+
 void Evaluator::count_work(const Place& place) {
   if (++work_done_ > limits_.commands)
     fail(place, "the description runs more than " + text::grouped(limits_.commands) + " commands",
          "look for a loop or a function that goes on without end");
-  if (work_done_ % 256 == 0 && resident_bytes() > limits_.memory_bytes)
-    fail(place, "the description takes more than " + text::size(limits_.memory_bytes) + " of memory",
-         "look for a text or list that grows without end");
+  if (work_done_ % 256 == 0) check_memory(place);
   if (interrupted_by != 0) fail(place, "interrupted");
 }
 
@@ -425,6 +439,9 @@ void Evaluator::run_file(const std::string& path, const Invocation& from) {
   if (!content) fail(from, "the file '" + shown(path) + "' " + files::why_not_read(path), "check the path");
   if (list_files.size() > 200)
     fail(from, "files include each other more than 200 deep", "look for a file that includes itself");
+  if (content->size() > most_file_bytes)
+    fail(from, "the file '" + shown(path) + "' has " + text::size(content->size()) + ": no description has more than " +
+                   text::size(most_file_bytes));
   stack_.emplace_back("read from '" + from.name + "'", from.place);
   run_text(*content, path);
   stack_.pop_back();

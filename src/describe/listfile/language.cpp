@@ -3,6 +3,7 @@
 #include <cctype>
 
 #include "base/text.h"
+#include "describe/listfile/limits.h"
 
 namespace coctilis::describe::listfile {
 
@@ -131,6 +132,8 @@ class Lexer {
           (argument.text.find_first_of(argument.kind == Argument::Kind::quoted ? "$\\" : "$\\;") == std::string::npos &&
            (argument.kind == Argument::Kind::quoted || !argument.text.empty()));
       call.arguments.push_back(std::move(argument));
+      if (++words_ > most_words)
+        fail("the file has more than " + text::grouped(most_words) + " words", "no description has so many");
     }
   }
 
@@ -192,6 +195,7 @@ class Lexer {
   std::string_view s_;
   const std::string& path_;
   std::size_t at_ = 0;
+  std::size_t words_ = 0;
   int line_ = 1;
   std::size_t line_start_ = 0;
 };

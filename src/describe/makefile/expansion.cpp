@@ -43,6 +43,7 @@ void Make::expand_into(std::string& out, std::string_view text, const Place& pla
         fail(place, "a reference is never closed: '" + text::clip(text::printable_line(text.substr(dollar)), 60) + "'",
              std::string("add '") + (next == '(' ? ")" : "}") + "'");
       reference(out, text.substr(dollar + 2, end - dollar - 3), place);
+      count_text(out.size(), place);
       at = end;
       continue;
     }
@@ -224,7 +225,9 @@ std::map<std::string, std::string> Make::environment(const Scope* scope, const P
     if (!yes || variable.origin == Origin::undefined) return;
     if (name == "MAKEFLAGS" || name == "MAKELEVEL" || name == "SHELL") return;
     if (expanding_.contains(name)) return;
-    std::string text = variable.recursive ? expand(variable.value, place) : variable.value;
+    // What came from the environment goes back to it as it came.
+    const bool as_it_came = variable.origin == Origin::environment || variable.origin == Origin::environment_override;
+    std::string text = variable.recursive && !as_it_came ? expand(variable.value, place) : variable.value;
     const auto it = call_.environment.find(name);
     if (it == call_.environment.end() || it->second != text) out[name] = std::move(text);
   };
@@ -272,7 +275,10 @@ std::string Make::run_shell(const std::string& command, const Place& place) {
     }
     for_shell_ = false;
   }
+  start.output_limit = most_text_bytes;
   const Ended ended = observe::run(start);
+  if (ended.truncated)
+    fail(place, "a command says more than " + text::size(most_text_bytes), "look for one without end");
   variables_[".SHELLSTATUS"] = {std::to_string(ended.how == Ended::How::exited ? ended.code : 127), false,
                                 Origin::override_, std::nullopt};
   if (!ended.errors.empty()) messages_.push_back(std::string(text::trim(text::printable(ended.errors))));

@@ -331,7 +331,9 @@ void Functions::file(Make& make, std::string& out, Arguments& a, const Place& pl
   name = std::string(text::trim(name.substr(how.size())));
   const std::string path = make.absolute(name);
   if (how == "<") {
-    std::string content = files::read(path).value_or("");
+    const auto read = files::read(path);
+    if (!read && files::exists(path)) make.fail(place, "'" + make.shown(path) + "' " + files::why_not_read(path), "");
+    std::string content = read.value_or("");
     if (content.ends_with('\n')) content.pop_back();
     out += content;
     return;

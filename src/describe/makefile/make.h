@@ -30,9 +30,12 @@ namespace coctilis::describe::makefile {
 
 // How far a makefile may go before it is taken for one without end.
 struct Limits {
-  std::uint64_t expansions = 2'000'000'000;  // references worked out
-  std::uint64_t memory_bytes = 16ULL << 30U;
+  std::uint64_t expansions = 500'000'000;       // references worked out
+  std::uint64_t memory_bytes = 1792ULL << 20U;  // resident memory of this program
 };
+// What is written down in one makefile, and what a text that is worked out may come to.
+inline constexpr std::uint64_t most_file_bytes = 64ULL << 20U;
+inline constexpr std::uint64_t most_text_bytes = 32ULL << 20U;
 
 // A recipe as written; line ends that a backslash hides are still in its lines.
 struct RecipeText {
@@ -173,6 +176,9 @@ class Make {
                          const std::string& cause = {}) const;
   void warn(const Place& place, const std::string& what);
   void count_work(const Place& place);
+  // Throws when a text of that size is more than any makefile needs, or the memory runs out.
+  void count_text(std::size_t bytes, const Place& place);
+  void check_memory(const Place& place);
   [[nodiscard]] Place place_of(const std::string& path, int line) const;
   [[nodiscard]] std::string shown(const std::string& path) const;
 
@@ -280,6 +286,7 @@ class Make {
   const std::string tree_;
   const Limits limits_;
   std::uint64_t work_ = 0;
+  std::uint64_t text_since_ = 0;  // bytes of large texts since the memory was looked at
   Variables variables_;
   const Scope* scope_ = nullptr;
   // Automatic variables of the recipe or prerequisites that are worked out.

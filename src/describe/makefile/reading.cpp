@@ -70,14 +70,25 @@ void Make::warn(const Place& place, const std::string& what) {
   if (warnings_.size() < 200) warnings_.push_back({Exit::done, place, what, {}, {}, {}});
 }
 
+void Make::count_text(std::size_t bytes, const Place& place) {
+  if (bytes > most_text_bytes)
+    fail(place, "a text grows beyond " + text::size(most_text_bytes), "look for a variable that grows without end");
+  if (bytes > (1U << 16U) && (text_since_ += bytes) > most_text_bytes) check_memory(place);
+}
+
+void Make::check_memory(const Place& place) {
+  text_since_ = 0;
+  if (resident_bytes() > limits_.memory_bytes)
+    fail(place, "the makefile takes more than " + text::size(limits_.memory_bytes) + " of memory",
+         "look for a variable that grows without end");
+}
+
 void Make::count_work(const Place& place) {
   if (++work_ > limits_.expansions)
     fail(place, "the makefile works out more than " + text::grouped(limits_.expansions) + " references",
          "look for a loop without end");
   if (work_ % 4096 == 0) {
-    if (resident_bytes() > limits_.memory_bytes)
-      fail(place, "the makefile takes more than " + text::size(limits_.memory_bytes) + " of memory",
-           "look for a variable that grows without end");
+    check_memory(place);
     if (interrupted_by != 0) fail(place, "interrupted");
   }
 }
@@ -220,7 +231,11 @@ void Make::read_file(const std::string& path, const std::string& name) {
   if (files_.size() > 100'000)
     fail(place_of(path, 0), "more than 100,000 makefiles are read", "look for an include without end");
   const auto content = files::read(path);
-  if (!content) fail(place_of(path, 0), "the makefile cannot be read", "check its permissions");
+  if (!content) fail(place_of(path, 0), "the makefile " + files::why_not_read(path), "check what it is");
+  if (content->size() > most_file_bytes)
+    fail(place_of(path, 0),
+         "the makefile has " + text::size(content->size()) + ": none has more than " + text::size(most_file_bytes),
+         "check what it is");
   if (content->find('\0') != std::string::npos)
     fail(place_of(path, 0), "the makefile holds a byte of value 0", "it is no text file");
   files_.push_back(path);

@@ -7,6 +7,7 @@
 #include "base/confine.h"
 #include "base/file_operations.h"
 #include "base/files.h"
+#include "base/sandbox.h"
 #include "base/text.h"
 #include "smoke/expectations.h"
 #include "smoke/kinds/kind.h"
@@ -220,6 +221,9 @@ class DeclaredTest {
         check_.reason += "; it may have wanted to write outside of the kiln";
       command = usual;
     }
+    if (const auto address = refused_address(seen.ended.output, check_.command);
+        check_.verdict == Verdict::failed && !address.empty() && !sandbox::allowed().network)
+      check_.reason += "; it wanted to reach the network, which commands of a tree do not get: " + address;
     const auto may_differ = [&] {
       return check_.verdict == Verdict::failed && seen.ended.how == Ended::How::exited && interrupted_by == 0 &&
              !(refused && test_.will_fail);
