@@ -6,6 +6,7 @@
 #include <sched.h>
 #include <sys/mount.h>
 #include <sys/prctl.h>
+#include <sys/statvfs.h>
 #include <sys/syscall.h>
 #include <unistd.h>
 
@@ -151,6 +152,12 @@ void with_writing_limited_to(const std::vector<std::string>& folders, const std:
   (void)Unlimited::instance();
   auto holds = std::make_unique<Limit>();
   holds->folders = folders;
+  // Programs that a compiler check has made are run there.
+  for (const auto& place : {files::temporary_folder(), std::string("/var/tmp"), folders.front()}) {
+    struct statvfs disk {};
+    files::put_scratch_folders_in(place);
+    if (::statvfs(place.c_str(), &disk) == 0 && (disk.f_flag & ST_NOEXEC) == 0) break;
+  }
   holds->temporary = std::make_unique<files::ScratchFolder>("run");
   std::vector<std::string> all = folders;
   all.push_back(holds->temporary->path().string());
@@ -306,6 +313,8 @@ std::string refused_address(std::string_view output, std::string_view command) {
                                                "no address associated with hostname",
                                                "nodename nor servname provided",
                                                "connection refused",
+                                               "failed to connect to ",
+                                               "couldn't connect to server",
                                                "no route to host"};
   static const RE2 address(R"(((?:https?|ftp|git|ssh)://[^\s'"<>]+|\b\d{1,3}(?:\.\d{1,3}){3}(?::\d+)?\b))");
   static const RE2 name(

@@ -193,8 +193,12 @@ bool names_something_in(const std::string& folder, const Program& program) {
 
 }  // namespace
 
-Start start_of(const Program& program) {
+Start start_of(const Program& started) {
   Shared& all = shared();
+  Program program = started;
+  std::error_code error;
+  // Where it starts has to be there, also when nobody has said where that is.
+  if (program.folder.empty()) program.folder = std::filesystem::current_path(error).string();
   Start out;
   out.path = all.path();
   int report[2] = {-1, -1};
@@ -207,7 +211,6 @@ Start start_of(const Program& program) {
   // In a name space of its own the superuser would have rights again that it had given up.
   const bool rights = ::prctl(PR_CAPBSET_READ, CAP_DAC_OVERRIDE, 0, 0, 0) == 1;
   if (program.modes_count || !rights) argv.emplace_back("m");
-  std::error_code error;
   const std::string usual = std::filesystem::temp_directory_path(error).string();
   bool own = false;
   for (const auto& folder : *program.writable) {
@@ -226,7 +229,7 @@ Start start_of(const Program& program) {
   for (const auto& path : all.sockets.now_there()) {
     if (!all.hidden.contains(path)) argv.push_back("s" + path);
   }
-  argv.push_back("c" + (program.folder.empty() ? std::filesystem::current_path(error).string() : program.folder));
+  argv.push_back("c" + program.folder);
   argv.push_back("p" + program.path);
   argv.emplace_back("--");
   argv.insert(argv.end(), program.argv->begin(), program.argv->end());

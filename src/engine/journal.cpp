@@ -20,7 +20,7 @@ namespace coctilis::engine {
 
 namespace {
 // More than the steps of any tree come to, and more than what other processes add between two looks.
-constexpr std::uint64_t most_bytes = 2ULL << 30U;
+constexpr std::uint64_t most_bytes = 1ULL << 30U;
 constexpr std::uint64_t most_at_once = 256ULL << 20U;
 
 constexpr int version = 4;

@@ -196,11 +196,22 @@ class BringUp {
     return good;
   }
 
-  bool build_steps() {
-    bool good = build_once();
-    if (run_.outcome.ran > 0 && !sandbox::inside() && !sandbox::why_not().empty())
+  void say_what_the_system_lacks() {
+    const bool boxed = sandbox::why_not().empty();
+    const std::string unlimited = why_no_limit();
+    if (!boxed && !unlimited.empty())
+      watcher_.noted("this system gives no sandbox (" + sandbox::why_not() + ") and no limit on writing (" + unlimited +
+                     "): what the tree runs can do what you can");
+    else if (!boxed)
       watcher_.noted("this system gives no sandbox (" + sandbox::why_not() +
                      "): what the tree runs can reach the network and other processes");
+    else if (!unlimited.empty())
+      watcher_.noted(unlimited + ": links that the tree's commands leave in the kiln may lead this program out of it");
+  }
+
+  bool build_steps() {
+    bool good = build_once();
+    if (run_.outcome.ran > 0 && !sandbox::inside()) say_what_the_system_lacks();
     for (std::string note; !good && build_a_copy(run_, session_, note);) {
       watcher_.noted(note);
       if (!locate_again("reading the description once more") || !plan(run_, session_)) {

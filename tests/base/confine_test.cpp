@@ -151,6 +151,9 @@ TEST(RefusedNetwork, TellsWhatWasWanted) {
   EXPECT_EQ(refused_address("connect to 192.0.2.7:80 failed: Network is unreachable", ""), "192.0.2.7:80");
   EXPECT_EQ(refused_address("[Errno 111] Connection refused", "fetch http://127.0.0.1:8080/clay"),
             "http://127.0.0.1:8080/clay");
+  EXPECT_EQ(
+      refused_address("curl: (7) Failed to connect to 192.0.2.17 port 80 after 0 ms: Couldn't connect to server", ""),
+      "192.0.2.17");
   EXPECT_EQ(refused_address("Connection refused", "fire"), "Connection refused");
   EXPECT_EQ(refused_address("undefined reference to `connect'", "fetch http://127.0.0.1/"), "");
 }

@@ -51,6 +51,22 @@ TEST_F(Sandbox, AProgramRunsAsItWouldOutside) {
   EXPECT_EQ(run("id -u; pwd").output, std::to_string(::geteuid()) + "\n" + root + "/kiln\n");
 }
 
+// Its folder for temporary files is empty, but not when that hides the folder it starts in.
+TEST_F(Sandbox, StartsWhereThisProgramIsWhenNothingElseIsSaid) {
+  const std::string before = files::working_folder();
+  ASSERT_EQ(::chdir((root + "/home").c_str()), 0);
+  Command command;
+  command.argv = {"/bin/sh", "-c", "cat precious"};
+  command.writable = {files::temporary_folder()};
+  EXPECT_EQ(coctilis::run(command).output, "kept\n");
+  ASSERT_EQ(::chdir(before.c_str()), 0);
+}
+
+TEST_F(Sandbox, SharesNoMemoryWithTheNext) {
+  EXPECT_EQ(run("echo clay >/dev/shm/glaze && cat /dev/shm/glaze").output, "clay\n");
+  EXPECT_EQ(run("ls /dev/shm").output, "");
+}
+
 TEST_F(Sandbox, SignalsAreToldAsTheyAre) {
   for (const int number : {SIGABRT, SIGSEGV, SIGTERM, SIGKILL}) {
     const Ended ended = run("kill -" + std::to_string(number) + " $$");

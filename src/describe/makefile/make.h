@@ -30,7 +30,7 @@ namespace coctilis::describe::makefile {
 
 // How far a makefile may go before it is taken for one without end.
 struct Limits {
-  std::uint64_t expansions = 500'000'000;       // references worked out
+  std::uint64_t expansions = 150'000'000;       // references worked out
   std::uint64_t memory_bytes = 1792ULL << 20U;  // resident memory of this program
 };
 // What is written down in one makefile, and what a text that is worked out may come to.
