@@ -431,6 +431,21 @@ TEST_F(MakefileTest, ExportedValuesFromAShellDoNotAskForThemselves) {
             (Words{"2 2"}));
 }
 
+TEST_F(MakefileTest, AVariableMayGiveItselfAnotherValueWhenItIsFirstUsed) {
+  EXPECT_EQ(says("X = $(eval X := $$(shell echo 7))$(X)\n$(info $(X) $(X))"), (Words{"7 7"}));
+  auto made = make("export X = $(eval X := $$(shell echo 7))$(X)\nall:\n\t@echo $(X)\n");
+  const auto recipes = made.recipes({});
+  ASSERT_EQ(recipes.size(), 1U);
+  ASSERT_TRUE(recipes[0].late);
+  EXPECT_EQ(made.late_lines(recipes[0]).at(0).command, "echo 7");
+}
+
+TEST_F(MakefileTest, TheShellMayHaveWordsOfItsOwn) {
+  EXPECT_EQ(says("SHELL = /bin/sh -e\n$(info $(shell false; echo on)$(shell echo 2))"), (Words{"2"}));
+  const auto made = make("SHELL = /bin/sh -e\nall:\n\ttrue\n").recipes({});
+  EXPECT_EQ(made[0].shell, (Words{"/bin/sh", "-e", "-c"}));
+}
+
 TEST_F(MakefileTest, SeveralTemplatesMakeRules) {
   tree.write("fire.c", "");
   tree.write("cool.c", "");

@@ -195,6 +195,8 @@ void Make::put_value(std::string& out, const std::string& name, const Place& pla
     out += variable->value;
     return;
   }
+  // One that gives itself another value when it is first used has that only when things are worked out in earnest.
+  if (forbid_late_ && used_late_ && expanding_.contains(name)) return;
   if (!expanding_.insert(name).second)
     fail(place, "the variable '" + text::printable_line(name) + "' refers to itself", "give it its value with ':='");
   struct Leave {
@@ -254,9 +256,7 @@ std::string Make::run_shell(const std::string& command, const Place& place) {
   used_late_ = true;
   if (forbid_late_) return {};
   Command start;
-  const std::string shell = value("SHELL");
-  start.argv = {shell.empty() ? "/bin/sh" : shell};
-  for (const auto& word : text::words(value(".SHELLFLAGS"))) start.argv.push_back(word);
+  start.argv = shell_words();
   start.argv.push_back(command);
   start.folder = call_.folder;
   start.merge_errors = false;

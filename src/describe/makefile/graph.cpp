@@ -637,8 +637,9 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
 }
 
 std::vector<std::string> Make::shell_words() {
-  const std::string shell = value("SHELL");
-  std::vector<std::string> out = {shell.empty() ? "/bin/sh" : shell};
+  // With words of its own, as "/bin/sh -e".
+  std::vector<std::string> out = text::shell_words(value("SHELL"));
+  if (out.empty()) out = {"/bin/sh"};
   for (auto& word : text::words(value(".SHELLFLAGS"))) out.push_back(std::move(word));
   return out;
 }
