@@ -6,6 +6,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "base/disk.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/job_tokens.h"
@@ -305,6 +306,14 @@ void set_up_inner_make(const InnerMake& inner, const std::string& program,
   }
   std::filesystem::remove(inner.state + "/steps", error);
   std::filesystem::remove(inner.count(), error);
+  // What makes write beside that has to be there before the first is started: only so may they write there
+  // (confinement_of).
+  const auto kiln = std::filesystem::path(inner.state).parent_path();
+  for (const char* part : {"calls", "dependencies"}) files::make_folder(kiln / part);
+  if (!inner.journal.empty()) {
+    const int fd = disk().open(inner.journal.c_str(), O_RDWR | O_CREAT | O_APPEND | O_NOFOLLOW, 0666);
+    if (fd >= 0) ::close(fd);
+  }
   // This run itself may always run one process.
   JobTokens::make(inner.tokens(), inner.jobs > 1 ? inner.jobs - 1 : 0);
   const char* path = std::getenv("PATH");

@@ -476,6 +476,15 @@ class ConfigureTree : public MakefileTree {
       "sed \"s,@CC@,${CC-cc},\" Makefile.in > Makefile\n";
 };
 
+// As scripts do that have a make work out what the headers of a program are, or just try one.
+TEST_F(ConfigureTree, MayStartAMakeBeforeAnythingWasBuilt) {
+  write_script(std::string(good) +
+               "printf 'all: part.o\\n\\t$(MAKE) -f Part.mk more\\npart.o: part.c\\n\\tcc -c part.c\\nmore:\\n\\ttouch "
+               "more\\n' >Part.mk\necho 'int part;' >part.c\nmake -f Part.mk && test -f part.o -a -f more || exit 3\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
 TEST_F(ConfigureTree, RunsOnceAndIsReadAsFindings) {
   write_script(good);
   const auto said = run("bringup", {"--json"});
