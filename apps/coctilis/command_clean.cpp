@@ -26,16 +26,9 @@ int clean(Common& common, bool yes) {
   const std::string tree = error ? files::absolute(common.run.tree) : real.string();
   const std::string root = survey::kiln_root(tree, common.run.kiln);
   // By a link something else would go, wherever whoever made the tree has led it.
-  if (files::is_below(root, tree) && (files::is_link(root) || !files::lies_below(root, tree))) {
-    const Problem problem{
-        Exit::kiln,
-        {root, 0, 0},
-        "the kiln '" + root + "' is a link; nothing was removed",
-        "it leads to " + text::printable_line(std::filesystem::weakly_canonical(root, error).string()),
-        "remove the link itself",
-        {}};
-    screen.problem(problem);
-    return static_cast<int>(problem.exit);
+  if (const auto astray = engine::led_astray(root, tree)) {
+    screen.problem(*astray);
+    return static_cast<int>(astray->exit);
   }
   // Only folders that carry our mark are touched.
   if (!files::read(root + "/.gitignore").value_or("").starts_with(survey::kiln_mark)) {

@@ -286,8 +286,11 @@ bool set_time(const std::string& path, std::optional<std::int64_t> time, bool th
     return change_what_lies_at(
         path, 0, [&](const std::string& handle, int) { return ::utimensat(AT_FDCWD, handle.c_str(), times, 0); });
   }
-  return change_what_lies_at(path, O_NOFOLLOW,
-                             [&](const std::string&, int fd) { return ::utimensat(fd, "", times, AT_EMPTY_PATH); });
+  return change_what_lies_at(path, O_NOFOLLOW, [&](const std::string&, int fd) {
+    const int done = ::utimensat(fd, "", times, AT_EMPTY_PATH);
+    // Before Linux 5.8; such a kernel has no limit for writing either.
+    return done != 0 && errno == EINVAL ? ::utimensat(AT_FDCWD, path.c_str(), times, AT_SYMLINK_NOFOLLOW) : done;
+  });
 }
 
 ScratchFolder::ScratchFolder(const std::string& label) {

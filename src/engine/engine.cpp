@@ -51,7 +51,7 @@ class Engine {
         lookups_(plan, journal_, contents_),
         freshness_(plan, journal_, contents_, lookups_, {request.settled, request.given}, &learned_),
         graph_(plan, request.selection, [this](std::size_t step) { return estimate(step); }),
-        runner_(plan, {request.colours}),
+        runner_(plan, {request.colours, request.hands_on_output}),
         read_files_(plan, journal_, contents_, lookups_, graph_, learned_) {
     outcome_.steps.resize(plan.steps.size());
     finished_.resize(plan.steps.size());
@@ -339,7 +339,8 @@ class Engine {
         static constexpr std::string_view of_system[] = {"/usr", "/lib", "/lib64", "/bin", "/sbin", "/etc", "/opt"};
         const auto has = [&](std::string_view folder) { return !folder.empty() && files::is_below(to, folder); };
         if (error || has(plan_.tree) || has(plan_.kiln) || has(plan_.work) ||
-            std::any_of(std::begin(of_system), std::end(of_system), has))
+            std::any_of(std::begin(of_system), std::end(of_system), has) ||
+            std::any_of(plan_.prefixes.begin(), plan_.prefixes.end(), has))
           continue;
         const bool may_write =
             ::access(to.c_str(), W_OK) == 0 || ::access(std::filesystem::path(to).parent_path().c_str(), W_OK) == 0;

@@ -37,6 +37,8 @@ struct Request {
   bool tidy = false;        // nobody else writes the journal now: it may be made shorter
   bool keep_going = false;  // after a failure, go on with what does not need it
   bool colours = false;     // let compilers colour their messages
+  // Whoever asked for the steps hands on what they print, as inner makes do: nothing of it may be left out.
+  bool hands_on_output = false;
   // A recipe that only makes documents and fails is left out; not when the user asked for what it makes.
   bool leave_out_documents = true;
   // Whether a file is as it came with the tree, or as the script left it that configures the tree: only of such results

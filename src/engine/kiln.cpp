@@ -31,22 +31,21 @@ std::string place_mark(const std::string& kiln) { return kiln + "/place"; }
                {}});
 }
 
-// Whoever made the tree may have led it anywhere.
-[[noreturn]] void refuse_link(const std::string& path) {
+Problem link_at(const std::string& path) {
   std::error_code error;
-  throw Fault({Exit::kiln,
-               {path, 0, 0},
-               "the kiln '" + path + "' is a link",
-               "it leads to " + text::printable_line(std::filesystem::weakly_canonical(path, error).string()),
-               "remove it, or choose another folder with --kiln DIR",
-               {}});
+  return {Exit::kiln,
+          {path, 0, 0},
+          "the kiln '" + path + "' is a link",
+          "it leads to " + text::printable_line(std::filesystem::weakly_canonical(path, error).string()),
+          "remove it, or choose another folder with --kiln DIR",
+          {}};
 }
 
 // A folder that holds anything but kilns is no place for them: the ignore file would hide what lies in it, and cleaning
 // would stand beside it.
 void check_root(const std::string& root, const std::string& mark, const std::string& tree) {
   std::error_code error;
-  if (files::is_below(root, tree) && (files::is_link(root) || !files::lies_below(root, tree))) refuse_link(root);
+  if (const auto astray = led_astray(root, tree)) throw Fault(*astray);
   if (files::is_link(root) && !files::is_folder(root))
     throw Fault({Exit::kiln,
                  {root, 0, 0},
@@ -116,12 +115,14 @@ std::string claim(const std::string& kiln, const std::string& tree) {
                    "choose another folder with --kiln DIR, or remove this one with 'coctilis clean --yes --kiln DIR'",
                    {}});
     const bool same_names = lines.size() > 1 && lines[1] == kiln;
+    const bool older = lines.size() < 4;  // which did not say which folder it was
     note = other != tree ? "the tree was at " + text::printable_line(other) + " before; its kiln is begun afresh"
-           : same_names  ? "the kiln was not made here; it is begun afresh"
+           : same_names  ? older ? "the kiln is that of an older version; it is begun afresh"
+                                 : "the kiln was not made here; it is begun afresh"
                          : "the kiln was moved; it is begun afresh";
   }
-  // The records of earlier runs, and what users have chosen, say something for themselves; but not what came with a
-  // tree.
+  // The records of earlier runs, and what users have chosen, say something for themselves. Where they came with a tree
+  // they say no more than the tree can itself.
   std::error_code error;
   for (const auto& name : files::names_in(kiln)) {
     const bool stays =
@@ -183,6 +184,11 @@ Result<std::shared_ptr<KilnLock>> lock_kiln(const std::string& kiln) {
   });
 }
 
+std::optional<Problem> led_astray(const std::string& path, const std::string& tree) {
+  if (!files::is_below(path, tree) || (!files::is_link(path) && files::lies_below(path, tree))) return std::nullopt;
+  return link_at(path);
+}
+
 Result<bool> open_root(const std::string& root, const std::string& mark, const std::string& tree) {
   return guarded("opening the kiln", [&] {
     prepare_root(root, mark, tree);
@@ -194,7 +200,7 @@ Result<OpenedKiln> open_kiln(const std::string& root, const std::string& kiln, c
                              const std::string& tree) {
   return guarded("opening the kiln", [&] {
     prepare_root(root, mark, tree);
-    if (files::is_link(kiln)) refuse_link(kiln);
+    if (files::is_link(kiln)) throw Fault(link_at(kiln));
     files::make_folder(kiln);
     OpenedKiln out;
     auto lock = lock_kiln(kiln);

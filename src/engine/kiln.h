@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <string>
 
 #include "base/result.h"
@@ -26,6 +27,10 @@ struct OpenedKiln {
   std::shared_ptr<KilnLock> lock;
   std::string note;  // what a user should know of what was done with what was there; mostly nothing
 };
+
+// What is wrong with `path`, a place for kilns or one of them, when it lies in the tree and is a link, or is reached by
+// one: whoever made the tree may have led it anywhere. Nothing: it is none.
+[[nodiscard]] std::optional<Problem> led_astray(const std::string& path, const std::string& tree);
 
 // Sees to it that `root`, which holds or is to hold all labels, is a place for that, and makes it with its ignore file,
 // which begins with `mark`. Errors: it holds something else or is a file (Exit::usage); it is a link that lies in the

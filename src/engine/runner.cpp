@@ -104,6 +104,7 @@ Command Runner::command_for(const Running& running, const Action& action) const 
   }
   // Messages are read by the doctor, who speaks one language.
   if (!step.language.empty()) command.environment["LC_ALL"] = "C.UTF-8";
+  if (options_.hands_on_output) command.output_limit = files::most_bytes;
   command.writable = plan_.writable;
   if (!command.writable.empty() && !step.language.empty()) {
     for (auto& folder : locate::compiler_cache_folders()) command.writable.push_back(std::move(folder));
@@ -174,6 +175,11 @@ Runner::State Runner::take(Running& running) const {
     running.files.add(std::move(end.files));
   }
   const Action& action = running.actions[running.action];
+  if (end.truncated && options_.hands_on_output) {
+    running.result.end = "it prints more than " + text::size(files::most_bytes);
+    running.result.command = action.text();
+    return State::failed;
+  }
   if (!end.good()) {
     if (!action.may_fail) {
       running.result.end = end.text();

@@ -32,7 +32,8 @@ struct Running {
 class Runner {
  public:
   struct Options {
-    bool colours = false;  // let compilers colour their messages
+    bool colours = false;         // let compilers colour their messages
+    bool hands_on_output = false;  // what steps print is somebody's input
   };
   Runner(const model::Plan& plan, Options options) : plan_(plan), options_(options) {}
 

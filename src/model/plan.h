@@ -123,6 +123,7 @@ struct Plan {
   std::vector<WrittenFile> files;
   std::map<std::string, std::string> environment;  // of every command
   std::vector<std::string> writable;               // where commands of the description may write; empty: anywhere
+  std::vector<std::string> prefixes;               // that the user has pointed at: results may lead into them
   std::vector<InstallItem> install;
   std::vector<LeftOut> not_installed;  // rules for installing that are not followed
   std::vector<std::string> notes;      // decisions that a user should know of

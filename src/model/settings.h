@@ -77,6 +77,7 @@ struct Settings {
   // [sandbox]: what its commands need of the machine, for its user to allow
   bool network = false;
   std::vector<std::string> devices;
+  Place network_place, devices_place;
   // [toolchain]
   std::vector<ToolchainWish> toolchain;  // all of them have to be met
   std::string machine;

@@ -54,14 +54,21 @@ class BringUp {
   BringUp(model::Run& run, const Wish& wish, Watcher& watcher) : run_(run), wish_(wish), watcher_(watcher) {}
 
   bool run() {
-    const double begin = now();
     const bool good = stages();
-    run_.seconds = now() - begin;
-    if (session_.lock && wish_.goal >= Goal::build) in_kiln(run_, [&] { record(run_, session_); });
+    run_.seconds = now() - begin_;
+    // One that ended before its stages in the kiln did has none, or one that was opened to look at.
+    if (!ended_ && session_.lock) in_kiln(run_, [&] { end(); });
     return good;
   }
 
  private:
+  // The record of what was done.
+  void end() {
+    ended_ = true;
+    run_.seconds = now() - begin_;
+    if (session_.lock && wish_.goal >= Goal::build) record(run_, session_);
+  }
+
   bool stages() {
     if (!open() || !settings(run_)) return false;
     // A member has what the whole has.
@@ -70,29 +77,45 @@ class BringUp {
     // Whoever asks for everything that a run knows gets it worked out.
     const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke) && !wish_.fill && wish_.may_repeat;
     bool good = true;
-    if (may_repeat && has_kiln(run_)) in_kiln(run_, [&] { good = repeat(run_, wish_.goal == Goal::smoke, session_); });
+    if (may_repeat && has_kiln(run_)) {
+      in_kiln(run_, [&] {
+        good = repeat(run_, wish_.goal == Goal::smoke, session_);
+        if (!good || !run_.repeats) return;
+        good = survey_tree() && stages_in_kiln();
+        end();
+      });
+      if (run_.repeats) return good;
+    }
     if (!good || !survey_tree()) return false;
     if (wish_.goal == Goal::survey) return true;
-    if (!in_kiln(run_, [&] { good = stages_in_kiln(); }) || !good) return false;
-    if (wish_.goal == Goal::stage) {
+    const bool opened = in_kiln(run_, [&] {
+      good = stages_in_kiln();
+      if (wish_.goal != Goal::stage) end();
+    });
+    if (opened && good && wish_.goal == Goal::stage) {
       // What the user has asked for may be anywhere.
       without_limit([&] { good = stage(run_); });
       if (good) watcher_.staged(run_);
     }
-    return good;
+    return opened && good;
   }
 
   // The tree only asks; what comes with it is no word of its user's.
   void allow_what_is_asked_for() {
     auto& allowed = run_.allowed;
-    std::vector<std::string> asked = run_.settings.devices;
-    if (run_.settings.network) asked.insert(asked.begin(), "the network");
+    const auto& settings = run_.settings;
+    std::vector<std::string> asked = settings.devices;
+    if (settings.network) asked.insert(asked.begin(), "the network");
     const std::string what = text::join(asked, ", ");
+    const auto said_by_user = [&](const Place& place) {
+      return !place.file.empty() && place.file == run_.options.config;
+    };
     if (run_.options.trust)
       allowed.by = "--trust";
     else if (asked.empty())
       return;
-    else if (!run_.options.config.empty())
+    else if ((!settings.network || said_by_user(settings.network_place)) &&
+             (settings.devices.empty() || said_by_user(settings.devices_place)))
       allowed.by = "--config";
     else if (watcher_.asks_to_allow(what))
       allowed.by = "its user";
@@ -100,8 +123,8 @@ class BringUp {
       run_.notes.push_back("the tree asks for " + what + ", which its commands do not get: --trust allows it");
       return;
     }
-    allowed.network = run_.options.trust || run_.settings.network;
-    allowed.devices = run_.settings.devices;
+    allowed.network = run_.options.trust || settings.network;
+    allowed.devices = settings.devices;
     sandbox::allow({allowed.network, allowed.devices});
     run_.notes.push_back("commands of the tree may use " + (what.empty() ? std::string("the network") : what) +
                          " (allowed by " + allowed.by + ")");
@@ -142,7 +165,11 @@ class BringUp {
     if (!survey_tree()) return false;
     if (wish_.goal == Goal::survey) return true;
     bool good = false;
-    return in_kiln(run_, [&] { good = toolchain(run_, session_) && bring_up_members(run_, wish_, watcher_); }) && good;
+    const bool opened = in_kiln(run_, [&] {
+      good = toolchain(run_, session_) && bring_up_members(run_, wish_, watcher_);
+      end();
+    });
+    return opened && good;
   }
 
   // ---- locating ----------------------------------------------------------------------------------------------------
@@ -228,6 +255,8 @@ class BringUp {
   const Wish& wish_;
   Watcher& watcher_;
   Session session_;
+  const double begin_ = now();
+  bool ended_ = false;  // its record is kept, or there is none to be
 };
 
 }  // namespace

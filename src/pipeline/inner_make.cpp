@@ -112,10 +112,11 @@ class Printer : public engine::Observer {
       text += command_text(action) + "\n";
     }
     text += result.output;
-    if (!text.empty() && !text.ends_with('\n')) text += '\n';
+    // What its caller may take as a value gets no line end that nobody printed.
+    const bool failed = result.state == model::StepState::failed;
+    if (failed && !text.empty() && !text.ends_with('\n')) text += '\n';
     print_(text, false);
-    if (result.state == model::StepState::failed)
-      print_(step.place.text() + ": making '" + step.subject + "' failed: " + result.end + "\n", true);
+    if (failed) print_(step.place.text() + ": making '" + step.subject + "' failed: " + result.end + "\n", true);
     note(step, result);
   }
   void progress(const engine::Progress&) override {}
@@ -131,6 +132,8 @@ class Printer : public engine::Observer {
   // For the outermost run, which looks at the commands themselves only.
   void note(const model::Step& step, const model::StepResult& result) const {
     NotedStep noted{step, result};
+    // The record keeps as much of what a step prints as of any other.
+    noted.result.output.resize(std::min(noted.result.output.size(), Command().output_limit));
     for (auto& action : noted.step.actions) action.environment = {};
     append_value(inner_.state + "/steps", noted);
   }
@@ -362,6 +365,7 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
     const Turn turn(prepared.plan.kiln);
     engine::Request request = request_for(prepared, call->jobs == 1 ? 1 : inner.jobs);
     request.keep_going = call->keep_going;
+    request.hands_on_output = true;
     note_reached(inner.state, prepared.plan.maker);
     if (call->dry) {
       status = show_only(prepared, request, print);

@@ -42,6 +42,7 @@ class Planner {
     auto confinement = confinement_of(project.tree, kiln);
     plan_.writable = std::move(confinement.writable);
     plan_.environment = std::move(confinement.environment);
+    plan_.prefixes = settings.prefixes;
     plan_.notes = build_.notes;
     for (const auto& unit : build_.units) planning_.units.emplace(unit.name, &unit);
   }
@@ -284,7 +285,11 @@ model::Plan plan_of_recipes(const model::Project& project, const model::Toolchai
 Result<model::Plan> make_plan(const model::Project& project, const model::Toolchain& toolchain,
                               const model::Settings& settings, const std::string& kiln, const model::Toolchain* host) {
   return guarded("planning", [&] {
-    if (project.by_recipes) return plan_of_recipes(project, toolchain, kiln);
+    if (project.by_recipes) {
+      auto plan = plan_of_recipes(project, toolchain, kiln);
+      plan.prefixes = settings.prefixes;
+      return plan;
+    }
     Planner planner(project, toolchain, settings, kiln);
     auto plan = planner.run();
     if (toolchain.foreign && host != nullptr && runs_own_programs(plan))

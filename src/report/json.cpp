@@ -246,7 +246,6 @@ void add_locate(ordered_json& out, const model::Run& run) {
   for (const auto& use : run.environment)
     out["environment"].push_back({{"name", use.name}, {"value", use.value}, {"effect", use.effect}});
   out["search_order"] = run.search_order;
-  out["sandbox"] = {{"network", run.allowed.network}, {"devices", run.allowed.devices}, {"allowed_by", run.allowed.by}};
   out["install"] = run.install;
   out["mentions"] = ordered_json::array();
   for (const auto& m : run.mentions)
@@ -362,6 +361,7 @@ std::string run_json(const model::Run& run) {
   out["started"] = run.started;
   out["seconds"] = run.seconds;
   out["run"] = run.number;
+  out["sandbox"] = {{"network", run.allowed.network}, {"devices", run.allowed.devices}, {"allowed_by", run.allowed.by}};
   out["repeats"] = run.repeats ? ordered_json(run.repeats->run) : ordered_json(nullptr);
   if (run.repeats) {
     // Nothing of the rest is another than in that run.

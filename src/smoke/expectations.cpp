@@ -24,6 +24,9 @@ namespace {
 // What the program says by itself: its output's patterns, or its exit code.
 Judgement judge_what_it_says(const Observation& seen, const Expectations& expected) {
   const std::string& output = seen.ended.output;
+  // What was left out may have had what must not be there, or what is expected.
+  if (seen.ended.truncated && (!expected.fail_patterns.empty() || !expected.pass_patterns.empty() || expected.output))
+    return {Verdict::failed, "it prints more than is kept, so that its output cannot be judged"};
   if (any_found(expected.fail_patterns, output)) return {Verdict::failed, "its output has what must not be there"};
   if (!expected.pass_patterns.empty()) {
     if (any_found(expected.pass_patterns, output)) return {Verdict::passed, "its output has what is expected"};

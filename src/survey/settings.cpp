@@ -114,15 +114,21 @@ class Reader {
 
   void sandbox(const toml::table& t) {
     section(t, "sandbox",
-            {{"network", [&](auto& n) { settings_.network = boolean(n, "network"); }},
+            {{"network",
+              [&](auto& n) {
+                settings_.network = boolean(n, "network");
+                settings_.network_place = place(n);
+              }},
              {"devices", [&](auto& n) {
                 settings_.devices = strings(n, "devices");
+                settings_.devices_place = place(n);
                 for (const auto& device : settings_.devices) {
                   if (!device.starts_with("/dev/") || files::absolute(device) != device || device.size() > 200)
                     wrong(n, "'" + text::printable_line(device) + "' is no device", "write paths below /dev");
                 }
               }}});
   }
+
   void tree(const toml::table& t) {
     section(
         t, "tree",

@@ -83,7 +83,15 @@ TEST_F(ConfinedTree, ATreeOnlyAsks) {
   EXPECT_EQ(record()["sandbox"]["allowed_by"], "");
   // A file that is named on the command line is.
   files::write(tree.scratch() + "/mine.toml", "[sandbox]\nnetwork = true\n");
+  std::filesystem::remove(tree.path("coctilis.toml"));
   EXPECT_EQ(run({"build", "--config", tree.scratch() + "/mine.toml"}).exit, 0);
+  EXPECT_EQ(record()["sandbox"]["allowed_by"], "--config");
+  // But one that says something else does not answer for the tree.
+  tree.write("coctilis.toml", "[sandbox]\nnetwork = true\n");
+  tree.write("Makefile", "all:\n\t" + listener.asked() + " && true\n");
+  files::write(tree.scratch() + "/mine.toml", "[options]\nCONE = 6\n");
+  EXPECT_EQ(run({"build", "--config", tree.scratch() + "/mine.toml"}).exit, 5);
+  EXPECT_EQ(record()["sandbox"]["allowed_by"], "");
 }
 
 TEST_F(ConfinedTree, DevicesAreThereWhenAllowed) {
@@ -117,12 +125,35 @@ TEST_F(ConfinedTree, AResultThatLeadsOutIsAnError) {
   EXPECT_EQ(said.exit, 5);
   EXPECT_TRUE(has(said, "what it made leads out of the kiln: a is a link to " + tree.scratch() + "/precious"))
       << said.all();
-  // One that leads into the tree, the kiln or the system does not.
+  // One that leads into the tree, the kiln, the system or a prefix that the user points at does not.
   tree.write("clay", "red\n");
   tree.write("Makefile",
              "all: a b c\na:\n\tln -s " + tree.path("clay") + " a\nb:\n\tln -s a b\nc:\n\tln -s /usr/bin/env c\n");
   const auto good = run({"build"});
   EXPECT_EQ(good.exit, 0) << good.all();
+  files::write(tree.scratch() + "/prefix/lib/clay", "");
+  tree.write("Makefile", "all: d\nd:\n\tln -s " + tree.scratch() + "/prefix/lib/clay d\n");
+  EXPECT_EQ(run({"build", "--with", tree.scratch() + "/prefix"}).exit, 0);
+}
+
+// What a make prints that a recipe has started may be what the recipe writes.
+TEST_F(ConfinedTree, WhatAnInnerMakePrintsIsWhole) {
+  tree.write("Makefile", "all:\n\t$(MAKE) -s told >told.txt\ntold:\n\t@head -c 20000000 /dev/zero\n");
+  const auto said = run({"build"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(std::filesystem::file_size(tree.label_folder() + "/work/told.txt"), 20000000U);
+}
+
+// What cannot be judged as a whole is not judged by what is left of it.
+TEST_F(ConfinedTree, ATestThatPrintsTooMuchIsNotJudgedByAPart) {
+  tree.write(
+      "CMakeLists.txt",
+      "cmake_minimum_required(VERSION 3.16)\nproject(yard NONE)\nenable_testing()\n"
+      "add_test(NAME t COMMAND sh -c \"head -c 6000000 /dev/zero | tr '\\\\0' x; echo; echo cracked; head -c 6000000 "
+      "/dev/zero | tr '\\\\0' x\")\nset_tests_properties(t PROPERTIES FAIL_REGULAR_EXPRESSION cracked)\n");
+  const auto said = run({"bringup"});
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_TRUE(has(said, "its output cannot be judged")) << said.all();
 }
 
 // A recipe that leads parts of its kiln astray harms neither what lies there nor the next run.
