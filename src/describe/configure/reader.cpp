@@ -33,16 +33,19 @@ struct Known {
 
 class Script {
  public:
+  // `name`: the script, relative to the tree. It runs in its own folder.
   Script(std::string name, const ReadRequest& request)
       : name_(std::move(name)),
+        program_(std::filesystem::path(name_).filename().string()),
         survey_(request.survey),
         locator_(request.locator),
         services_(request.services),
-        work_(request.work) {
-    const std::string beside = std::filesystem::path(work_).parent_path().string();
+        mirror_(request.work),
+        work_(std::filesystem::path(mirror_ + "/" + name_).parent_path().string()) {
+    const std::string beside = std::filesystem::path(mirror_).parent_path().string();
     log_ = beside + "/configure.log";
     stamp_ = beside + "/configure.state";
-    content_ = files::read(work_ + "/" + name_).value_or("");
+    content_ = files::read(mirror_ + "/" + name_).value_or("");
     generated_ = content_.substr(0, 4096).find(generated_mark) != std::string::npos;
     known_ = kept_value<Known>(stamp_).value_or(Known{});
   }
@@ -52,7 +55,7 @@ class Script {
     check_text();
     const auto words = command();
     const std::string identity = identity_of(words);
-    if (!locator_.settings().rerun && known_.identity == identity && files::is_file(work_ + "/" + made_makefile()) &&
+    if (!locator_.settings().rerun && known_.identity == identity && files::is_file(mirror_ + "/" + made_makefile()) &&
         is_as_it_left_it()) {
       output_ = files::read(log_).value_or("");
       return;
@@ -81,7 +84,7 @@ class Script {
     files::write(log_, output_);
     if (!ended.good()) fail(ended);
     if (generated_) known_.help = help_text();
-    Given::note_since(work_, began);
+    Given::note_since(mirror_, began);
     known_.identity = identity;
     known_.checks = checks_in(output_).size();
     keep_value(stamp_, known_);
@@ -143,15 +146,15 @@ class Script {
   // The makefile that it writes, relative to the mirror.
   [[nodiscard]] std::string made_makefile() const {
     for (const char* name : {"GNUmakefile", "makefile", "Makefile"}) {
-      if (files::is_file(work_ + "/" + name)) return name;
+      if (files::is_file(work_ + "/" + name)) return files::below(work_ + "/" + name, mirror_);
     }
-    return "Makefile";
+    return files::below(work_ + "/Makefile", mirror_);
   }
 
  private:
   // What it wrote is there unchanged, as far as the build reads it, but for what steps have made of it.
   [[nodiscard]] bool is_as_it_left_it() const {
-    for (const auto& path : Given(work_).changed()) {
+    for (const auto& path : Given(mirror_).changed()) {
       const std::string name = std::filesystem::path(path).filename().string();
       const bool is_makefile = name.find("akefile") != std::string::npos || name.ends_with(".mk");
       if (!is_makefile && (!services_.read_by_step || !services_.read_by_step(path))) continue;
@@ -189,7 +192,7 @@ class Script {
 
   [[nodiscard]] std::vector<std::string> command() const {
     auto out = interpreter();
-    out.push_back("./" + name_);
+    out.push_back("./" + program_);
     if (generated_) {
       out.emplace_back(cache_option);
       if (content_.find("--disable-option-checking") != std::string::npos)
@@ -327,14 +330,14 @@ class Script {
   }
 
   [[nodiscard]] std::vector<std::string> writable() const {
-    return confinement_of(work_, std::filesystem::path(work_).parent_path().string()).writable;
+    return confinement_of(mirror_, std::filesystem::path(mirror_).parent_path().string()).writable;
   }
 
   // Where the script's own options are told; scripts written by hand are not asked: they may do anything.
   [[nodiscard]] std::string help_text() const {
     Command start;
     start.argv = interpreter();
-    start.argv.push_back("./" + name_);
+    start.argv.push_back("./" + program_);
     start.argv.emplace_back("--help");
     start.folder = work_;
     start.environment = environment();
@@ -408,10 +411,12 @@ class Script {
   }
 
   const std::string name_;
+  const std::string program_;  // the name alone
   const model::Survey& survey_;
   locate::Locator& locator_;
   const Services& services_;
-  const std::string work_;
+  const std::string mirror_;
+  const std::string work_;  // the script's folder in the mirror
   std::string log_;
   std::string stamp_;
   std::string content_;
