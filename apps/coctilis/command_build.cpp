@@ -5,7 +5,7 @@ namespace coctilis::app {
 
 void add_build(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("build", "Compiles every target, or those named and what they need");
-  add_tree(*command, common);
+  add_tree(*command, common, &common.run.targets);
   command->add_option("TARGET", common.run.targets, "Targets, or files that steps make");
   add_common(*command, common);
   command->add_flag("--past-failures", common.run.keep_going, "After a failed step go on with what does not need it");

@@ -2,6 +2,8 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "commands.h"
+#include "describe/sources/units.h"
+#include "report/sentences.h"
 
 namespace coctilis::app {
 
@@ -22,6 +24,7 @@ void print_plan(Screen& screen, const model::Run& run) {
     if (!t.output.empty()) head += ": " + shown(t.output);
     if (!t.in_default) head += " (on demand)";
     screen.line("target", head);
+    if (!t.why.empty()) screen.under("because " + t.why);
     std::vector<std::string> folders;
     for (const auto& f : t.include_folders) folders.push_back(shown(f));
     for (const auto& f : t.system_include_folders) folders.push_back(f + " (system)");
@@ -48,6 +51,18 @@ void print_plan(Screen& screen, const model::Run& run) {
       }
     }
   }
+  for (const auto& [reason, sources] : report::sources_left_out(run)) {
+    if (sources.size() == 1) {
+      screen.line("left out", sources.front() + ": " + reason, Tone::plain);
+      continue;
+    }
+    screen.line("left out", text::count(sources.size(), "source") + ": " + reason, Tone::plain);
+    constexpr std::size_t most = 12;
+    const bool all = screen.verbosity() > 0 || sources.size() <= most;
+    const std::vector<std::string> shown_ones(sources.begin(), all ? sources.end() : sources.begin() + most);
+    screen.under(text::join(shown_ones, " ") +
+                 (all ? "" : " and " + std::to_string(sources.size() - most) + " more (-v lists them)"));
+  }
   const std::string here = files::absolute(".");
   screen.line("database", files::below(run.kiln + "/compile_commands.json", here));
 }
@@ -66,13 +81,58 @@ void print_options(Screen& screen, const model::Run& run) {
   screen.line("note", "--set NAME=VALUE gives one another value, or [options] in coctilis.toml");
 }
 
+namespace {
+
+// Puts what the sources were found to come to into the tree's coctilis.toml, behind what it says already.
+int write_targets(Screen& screen, const model::Run& run) {
+  const std::string path = run.tree + "/coctilis.toml";
+  const auto complain = [&](const std::string& what, const std::string& remedy) {
+    screen.problem({Exit::usage, {}, what, {}, remedy, {}});
+    return static_cast<int>(Exit::usage);
+  };
+  if (!run.settings.targets.empty())
+    return complain("coctilis.toml names the targets already",
+                    "edit it, or take its [[target]]s out to have them found anew");
+  if (run.project.source_targets.empty())
+    return complain("the tree is built by " +
+                        (run.project.description.empty() ? "its members" : run.project.description) +
+                        ": there are no targets that were found out from sources",
+                    "description = \"sources\" under [tree] of coctilis.toml has them found out");
+  if (files::is_link(path))
+    return complain("coctilis.toml is a link: it is not written through", "put a file in its place");
+  std::string text = files::exists(path) ? files::read(path).value_or("") : std::string{};
+  if (!text.empty() && !text.ends_with('\n')) text += "\n";
+  if (!text.empty()) text += "\n";
+  text +=
+      "# What the sources were found to come to. Edit it at will: nothing is found out any more while it is here.\n" +
+      describe::sources::as_settings(run.project.source_targets);
+  files::write(path, text);
+  screen.line(
+      "wrote",
+      files::below(path, files::absolute(".")) + ": " + text::count(run.project.source_targets.size(), "target"),
+      Tone::good);
+  return 0;
+}
+
+}  // namespace
+
 void add_plan(CLI::App& app, Common& common) {
   auto* command =
       app.add_subcommand("plan", "Targets with their include and link paths, steps; writes the compile database");
   add_tree(*command, common);
   add_common(*command, common);
   command->add_flag("--options", common.options, "The options that the description declares, with their values");
-  command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::plan); }; });
+  command->add_flag("--write", common.write,
+                    "Write the targets that were found out from the sources into the tree's coctilis.toml");
+  command->callback([&common] {
+    common.chosen = [&common] {
+      if (!common.write) return run_stages(common, Goal::plan);
+      Screen screen(common.plain, common.quiet, common.verbosity, common.json);
+      model::Run run = start_run(common);
+      const int code = run_stages(common, Goal::plan, screen, run);
+      return code == 0 ? write_targets(screen, run) : code;
+    };
+  });
 }
 
 }  // namespace coctilis::app

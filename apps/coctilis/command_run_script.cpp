@@ -80,6 +80,7 @@ void add_run_watched(CLI::App& app, Common& common) {
   auto words = std::make_shared<Words>();
   command->add_option("--tree", words->run.tree)->required();
   command->add_option("--work", words->run.work)->required();
+  command->add_option("--folder", words->run.folder)->required();
   command->add_option("--state", words->run.state)->required();
   command->add_option("--notes", words->run.notes)->required();
   command->add_option("WORDS", words->run.argv);

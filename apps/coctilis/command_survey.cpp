@@ -63,7 +63,9 @@ void print_survey(Screen& screen, const model::Run& run) {
   for (const auto& h : s.hazards)
     screen.line("hazard", h.kind + ": " + h.path + (h.detail.empty() ? "" : " (" + h.detail + ")"), Tone::bad);
   if (s.members > 0)
-    screen.line("members", text::join(run.settings.components, ", ") + ": in this order, by coctilis.toml");
+    screen.line("members",
+                text::join(run.settings.components, ", ") + ": in this order, " +
+                    (s.parts.empty() ? "by coctilis.toml" : "as nothing above them says how the tree is built"));
   if (s.members == 0 && s.followed() == nullptr)
     screen.line(
         "note",

@@ -20,16 +20,24 @@ struct Common {
   bool fill = false;     // survey --fill
   bool changes = false;  // locate --changes
   bool options = false;  // plan --options
+  bool write = false;    // plan: the targets that were found go into coctilis.toml
   bool plain = false;
   bool quiet = false;
   int verbosity = 0;
+  bool uses_tree = false;                     // the command works on a tree
+  bool tree_given = false;                    // the command line names the tree
+  std::vector<std::string>* words = nullptr;  // what the command is asked for besides; null: it takes no words
+  std::string tree_note;                      // which tree is meant, where that is not this folder; else empty
   std::string command_line;
   std::function<int()> chosen;  // what the chosen command does; gives the exit code
 };
 
 // The options of every command that works on a tree.
 void add_common(CLI::App& command, Common& common);
-void add_tree(CLI::App& command, Common& common);
+// `words`: where a word goes that stands in the place of the tree and is none (may be null: it is an error).
+void add_tree(CLI::App& command, Common& common, std::vector<std::string>* words = nullptr);
+// Which tree is meant, once the command line is read: that which was named, or the one around the working folder.
+void settle_tree(Common& common);
 void add_output(CLI::App& command, Common& common);
 
 // Each adds one command.

@@ -7,11 +7,13 @@
 #include "base/process.h"
 #include "base/text.h"
 #include "commands.h"
+#include "describe/readers.h"
 #include "engine/diagnostics.h"
 #include "pipeline/pipeline.h"
 #include "record/record.h"
 #include "report/report.h"
 #include "report/sentences.h"
+#include "survey/around.h"
 
 namespace coctilis::app {
 
@@ -22,8 +24,31 @@ void add_output(CLI::App& command, Common& common) {
   command.add_flag("-v,--verbose", common.verbosity, "More; twice: commands as well");
 }
 
-void add_tree(CLI::App& command, Common& common) {
-  command.add_option("TREE", common.run.tree, "The folder that holds the source tree (default: here)");
+void add_tree(CLI::App& command, Common& common, std::vector<std::string>* words) {
+  command.add_option("TREE", common.run.tree, "The folder that holds the source tree (default: the one around here)")
+      ->each([&common](const std::string&) { common.tree_given = true; });
+  command.preparse_callback([&common, words](std::size_t) {
+    common.uses_tree = true;
+    common.words = words;
+  });
+}
+
+void settle_tree(Common& common) {
+  std::error_code error;
+  const std::string here = std::filesystem::current_path(error).string();
+  if (error || !common.uses_tree ||
+      (common.tree_given && (common.words == nullptr || files::exists(common.run.tree) ||
+                             files::is_link(common.run.tree) || common.run.tree.starts_with('/'))))
+    return;
+  const auto& formats = describe::description_formats();
+  const std::string around = survey::tree_around(here, formats);
+  if (common.tree_given) {
+    // A word that is no folder is what the tree is asked for.
+    if (!survey::looks_like_a_tree(around, formats)) return;
+    common.words->insert(common.words->begin(), common.run.tree);
+  }
+  common.run.tree = around == here ? "." : files::relative(around, here);
+  if (around != here) common.tree_note = around + ", of which this folder is a part ('.' means this folder alone)";
 }
 
 void add_common(CLI::App& command, Common& common) {
@@ -298,6 +323,7 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
 int run_stages(Common& common, Goal goal) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
   model::Run run = start_run(common);
+  if (!common.tree_note.empty()) screen.line("tree", common.tree_note);
   return run_stages(common, goal, screen, run);
 }
 

@@ -76,6 +76,7 @@ int main(int argc, char** argv) {
     return static_cast<int>(coctilis::Exit::usage);
   }
   try {
+    coctilis::app::settle_tree(common);
     return common.chosen ? common.chosen() : 0;
   } catch (const coctilis::Fault& fault) {
     coctilis::app::Screen screen(common.plain, false, 0, false);

@@ -8,6 +8,7 @@
 
 #include <cstdlib>
 #include <memory>
+#include <set>
 
 #include "base/observed.h"
 #include "base/text.h"
@@ -105,6 +106,71 @@ std::optional<ElfFacts> read_elf(const std::string& path) {
   }
   if (!facts.has_run_path) facts.run_path = old_path;
   return facts;
+}
+
+namespace {
+
+// The sections that belong to a group of which one is kept (SHT_GROUP with GRP_COMDAT).
+std::set<std::size_t> kept_once(Elf* elf) {
+  std::set<std::size_t> out;
+  for (Elf_Scn* section = elf_nextscn(elf, nullptr); section != nullptr; section = elf_nextscn(elf, section)) {
+    GElf_Shdr header;
+    if (gelf_getshdr(section, &header) == nullptr || header.sh_type != SHT_GROUP) continue;
+    const Elf_Data* data = elf_getdata(section, nullptr);
+    if (data == nullptr || data->d_buf == nullptr || data->d_size < sizeof(GElf_Word)) continue;
+    const auto* words = static_cast<const GElf_Word*>(data->d_buf);
+    if ((words[0] & GRP_COMDAT) == 0) continue;
+    for (std::size_t i = 1; i < data->d_size / sizeof(GElf_Word); ++i) out.insert(words[i]);
+  }
+  return out;
+}
+
+void add_symbols(Elf* elf, std::vector<ElfSymbol>& out) {
+  GElf_Ehdr file;
+  if (gelf_getehdr(elf, &file) == nullptr) return;
+  const bool object = file.e_type == ET_REL;
+  const auto once = object ? kept_once(elf) : std::set<std::size_t>{};
+  for (Elf_Scn* section = elf_nextscn(elf, nullptr); section != nullptr; section = elf_nextscn(elf, section)) {
+    GElf_Shdr header;
+    if (gelf_getshdr(section, &header) == nullptr || header.sh_entsize == 0 ||
+        header.sh_type != (object ? SHT_SYMTAB : SHT_DYNSYM))
+      continue;
+    Elf_Data* data = elf_getdata(section, nullptr);
+    if (data == nullptr) continue;
+    for (int i = 0; static_cast<GElf_Xword>(i) < header.sh_size / header.sh_entsize; ++i) {
+      GElf_Sym symbol;
+      if (gelf_getsym(data, i, &symbol) == nullptr) break;
+      const int bind = GELF_ST_BIND(symbol.st_info);
+      if (bind != STB_GLOBAL && bind != STB_WEAK && bind != STB_GNU_UNIQUE) continue;
+      const char* name = elf_strptr(elf, header.sh_link, symbol.st_name);
+      if (name == nullptr || *name == '\0') continue;
+      const bool shared = bind == STB_GNU_UNIQUE || symbol.st_shndx == SHN_COMMON || once.contains(symbol.st_shndx);
+      out.push_back({name, symbol.st_shndx != SHN_UNDEF, bind == STB_WEAK, shared});
+    }
+  }
+}
+
+}  // namespace
+
+std::vector<ElfSymbol> symbols_of(const std::string& path) {
+  std::vector<ElfSymbol> out;
+  observe::content(path);
+  if (elf_version(EV_CURRENT) == EV_NONE) return out;
+  Handle handle;
+  handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  if (handle.fd < 0) return out;
+  handle.elf = elf_begin(handle.fd, ELF_C_READ, nullptr);
+  if (handle.elf == nullptr) return out;
+  if (elf_kind(handle.elf) == ELF_K_ELF) add_symbols(handle.elf, out);
+  if (elf_kind(handle.elf) == ELF_K_AR) {
+    Elf_Cmd command = ELF_C_READ;
+    while (Elf* member = elf_begin(handle.fd, command, handle.elf)) {
+      if (elf_kind(member) == ELF_K_ELF) add_symbols(member, out);
+      command = elf_next(member);
+      elf_end(member);
+    }
+  }
+  return out;
 }
 
 SymbolUse symbol_use(const std::string& path, const std::string& name) {

@@ -21,6 +21,18 @@ struct ElfFacts {
 // file or cannot be read (System V ABI, "Dynamic Section"; archives: "Archive file").
 [[nodiscard]] std::optional<ElfFacts> read_elf(const std::string& path);
 
+// A symbol that files see of each other.
+struct ElfSymbol {
+  std::string name;
+  bool defined = false;  // else it is left for others to define
+  bool weak = false;     // another definition may take its place; left to others, it may stay without one
+  bool shared = false;   // several may define it, and one is kept: a common block, or one of a COMDAT group
+};
+// The global symbols of an object, of the members of an archive, or of a shared library what it offers and wants
+// ("Symbol Table"), with the names that the linker knows; hidden ones too, for others in the same link see them. Nothing
+// when the file is none of these.
+[[nodiscard]] std::vector<ElfSymbol> symbols_of(const std::string& path);
+
 struct SymbolUse {
   bool defined = false;
   bool wanted = false;  // left for others to define

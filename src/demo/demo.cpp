@@ -1,7 +1,10 @@
 #include "demo/demo.h"
 
+#include <algorithm>
+
 #include "base/embedded.h"
 #include "base/files.h"
+#include "base/text.h"
 #include "survey/git_library.h"
 #include "survey/submodules.h"
 
@@ -64,36 +67,68 @@ git_repository* make_repository(const std::string& work_folder, const std::strin
 
 }  // namespace
 
-Result<std::string> write_tree(const std::string& folder) {
+const std::vector<Tree>& trees() {
+  static const std::vector<Tree> list = {
+      {"brickyard", "listfiles, libraries and programs in C and C++, a submodule, tests"},
+      {"yard-sources", "no description: what belongs together is found out from the sources"}};
+  return list;
+}
+
+namespace {
+
+void commit_with_submodule(const std::string& tree) {
+  const std::string module_folder = tree + "/" + submodule;
+  const GitHandle<git_repository> outer(make_repository(tree, tree + "/.git"));
+  const GitHandle<git_repository> inner(make_repository(module_folder, tree + "/.git/modules/" + submodule));
+  const git_oid pinned = commit_all(inner.get(), "Lines of text", {});
+  git_index* index = nullptr;
+  check(git_repository_index(&index, outer.get()), "no index");
+  const GitHandle<git_index> index_holder(index);
+  git_index_entry entry{};
+  entry.path = submodule;
+  entry.mode = GIT_FILEMODE_COMMIT;
+  entry.id = pinned;
+  check(git_index_add(index, &entry), "the submodule cannot be added");
+  check(git_index_write(index), "the index cannot be written");
+  commit_all(outer.get(), "Software of the brickyard", {submodule});
+}
+
+}  // namespace
+
+Result<std::string> write_tree(const std::string& name, const std::string& folder) {
   return guarded("writing the demo", [&] {
+    if (std::none_of(trees().begin(), trees().end(), [&](const auto& one) { return one.name == name; })) {
+      std::vector<std::string> names;
+      for (const auto& one : trees()) names.push_back(one.name);
+      throw Fault({Exit::usage,
+                   {},
+                   "there is no demo tree '" + text::printable_line(name) + "'",
+                   "there are " + text::join(names, ", "),
+                   "'coctilis demo --list' says what each shows",
+                   {}});
+    }
     const std::string tree = files::absolute(folder);
     std::error_code error;
     if (std::filesystem::exists(tree) && !std::filesystem::is_empty(tree, error)) {
       throw Fault(
           {Exit::usage, {}, "the folder '" + tree + "' is not empty", "", "name a folder that does not exist yet", {}});
     }
+    bool has_submodule = false;
     for (const auto& file : embedded::demo_tree) {
-      const std::string path = tree + "/" + std::string(file.path);
+      const std::string below = std::string(file.path);
+      if (!below.starts_with(name + "/")) continue;
+      const std::string path = tree + "/" + below.substr(name.size() + 1);
       files::write(path, file.content);
+      has_submodule = has_submodule || path == tree + "/.gitmodules";
       if (path.ends_with(".sh"))
         std::filesystem::permissions(path, std::filesystem::perms::owner_exec, std::filesystem::perm_options::add);
     }
     survey::use_git_library();
-    {
-      const std::string module_folder = tree + "/" + submodule;
-      const GitHandle<git_repository> outer(make_repository(tree, tree + "/.git"));
-      const GitHandle<git_repository> inner(make_repository(module_folder, tree + "/.git/modules/" + submodule));
-      const git_oid pinned = commit_all(inner.get(), "Lines of text", {});
-      git_index* index = nullptr;
-      check(git_repository_index(&index, outer.get()), "no index");
-      const GitHandle<git_index> index_holder(index);
-      git_index_entry entry{};
-      entry.path = submodule;
-      entry.mode = GIT_FILEMODE_COMMIT;
-      entry.id = pinned;
-      check(git_index_add(index, &entry), "the submodule cannot be added");
-      check(git_index_write(index), "the index cannot be written");
-      commit_all(outer.get(), "Software of the brickyard", {submodule});
+    if (has_submodule) {
+      commit_with_submodule(tree);
+    } else {
+      const GitHandle<git_repository> repository(make_repository(tree, tree + "/.git"));
+      commit_all(repository.get(), "Software of the brickyard", {});
     }
     return tree;
   });

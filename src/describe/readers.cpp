@@ -9,14 +9,16 @@
 #include "describe/listfile/reader.h"
 #include "describe/makefile/reader.h"
 #include "describe/script/reader.h"
+#include "describe/sources/reader.h"
 
 namespace coctilis::describe {
 
 const std::vector<Reader>& readers() {
   static const std::vector<Reader> table = {listfile::reader(), configure::reader(), makefile::reader(),
-                                            script::reader(), configure::source_reader()};
+                                            script::reader(), configure::source_reader(),
+                                            sources::reader()};
   assert(std::all_of(table.begin(), table.end(),
-                     [](const auto& reader) { return reader.read != nullptr && !reader.format.names.empty(); }));
+                     [](const auto& reader) { return reader.read != nullptr && (reader.format.by_sources || !reader.format.names.empty()); }));
   return table;
 }
 
@@ -54,14 +56,18 @@ namespace {
 std::vector<std::string> readable_formats() {
   std::vector<std::string> out;
   for (const auto& reader : readers()) {
-    if (!reader.is_hint) out.emplace_back(reader.format.format);
+    if (!reader.is_hint() && !reader.format.by_sources) out.emplace_back(reader.format.format);
   }
   return out;
 }
 }  // namespace
 
+bool is_beyond_readers(const Problem& problem) {
+  return problem.exit == Exit::description && problem.what.find("not understood") != std::string::npos;
+}
+
 std::optional<Problem> nothing_to_follow(const model::Survey& survey) {
-  if (survey.followed() != nullptr) return std::nullopt;
+  if (survey.followed() != nullptr || !survey.parts.empty()) return std::nullopt;
   Problem problem{Exit::description, {survey.tree, 0, 0}, {}, {}, {}, {}};
   if (survey.files == 0) {
     problem.what = "the tree is empty";

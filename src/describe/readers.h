@@ -20,7 +20,7 @@ struct Reader {
   // What it comes to can be kept from one run to the next.
   bool keeps_plan = true;
   // It only says that the tree lacks what it could be built by: not tried when another one has failed.
-  bool is_hint = false;
+  [[nodiscard]] bool is_hint() const { return format.is_hint; }
   // Whether another description, whose text is given, only leads back to one of this format; may be null.
   bool (*leads_back)(const std::string& other) = nullptr;
   // From the next time on what is read and built for the folder `work` is a copy of the tree in the kiln, which may be
@@ -37,6 +37,9 @@ struct Reader {
 // True when `program` (a name or a path) builds by one of these formats: it would do this program's work, and is never
 // started, whatever a tree asks for.
 [[nodiscard]] bool is_build_program(const std::string& program);
+
+// True when a description failed for what its reader does not understand, not for a mistake in it.
+[[nodiscard]] bool is_beyond_readers(const Problem& problem);
 
 // Why no description of the tree can be followed (Exit::description); nothing when one can.
 [[nodiscard]] std::optional<Problem> nothing_to_follow(const model::Survey& survey);

@@ -8,6 +8,7 @@
 #include "base/files.h"
 #include "base/sandbox.h"
 #include "base/text.h"
+#include "describe/script/arguments.h"
 #include "doctor/case.h"
 
 namespace coctilis::doctor {
@@ -67,6 +68,15 @@ Explanation unknown_option(const Case& c) {
           "choose another tool chain with --toolchain, or take the option out of the description"};
 }
 
+// A script of the tree that only told how it is called.
+Explanation wants_arguments(const Case& c) {
+  if (c.result.command.find(" run-watched ") == std::string::npos) return {};
+  const std::string usage = describe::script::usage_in(c.result.output);
+  if (usage.empty()) return {};
+  return {"wants arguments", "the script wants to be called with words, and says: " + text::replace_all(usage, "\n", " | "),
+          "give them in coctilis.toml: arguments = [\"...\"] in [tree]"};
+}
+
 const std::vector<Failure>& failures() {
   static const std::vector<Failure> table = {
       {"missing header", R"((?m)fatal error: '?([^\s':]+)'?(?:: No such file or directory| file not found))",
@@ -94,6 +104,7 @@ const std::vector<Failure>& failures() {
       {"unreadable file", R"((?m)(?:fatal error: )?'?([^\s':]+)'?: Permission denied)", unreadable_file},
       {"no network", R"((?mi)(connect|resol|unreachable|name or service|no address|no route))", no_network},
       {"no device", R"((?m)(/dev/[A-Za-z0-9/_.-]*[A-Za-z0-9]).*No such (?:file|device))", no_device},
+      {"wants arguments", R"((?mi)\b(usage|syntax)\b)", wants_arguments},
       {"unknown option", R"((?m)(?:unrecognized command-line option|unknown argument:?) [‘'"]([^’'"\n]+))",
        unknown_option},
   };

@@ -18,6 +18,7 @@ struct Table {
   std::vector<KnownInterpreter> interpreters;
   std::map<std::string, KnownOwnWork> own_work;
   std::set<std::string> everyday_words;
+  std::set<std::string> headers_elsewhere;
   std::vector<std::pair<std::string, std::vector<std::string>>> compiler_caches;  // variable and usual folders
   std::map<std::string, std::size_t> by_name;
   std::map<std::string, std::size_t> by_link_name;
@@ -197,6 +198,7 @@ const Table& table() {
         t.compiler_caches.emplace_back(entry["variable"].value_or(std::string{}), list(entry, "folders"));
       });
       for (auto& word : list(root, "everyday-words")) t.everyday_words.insert(std::move(word));
+      for (auto& name : list(root, "headers-of-other-systems")) t.headers_elsewhere.insert(std::move(name));
       for (const auto& [section, map] :
            {std::pair{"header", &t.header_package}, std::pair{"program", &t.program_package},
             std::pair{"module", &t.module_package}}) {
@@ -281,6 +283,16 @@ const KnownLibrary* known_by_link_name(const std::string& link_name) {
   const auto& t = table();
   const auto it = t.by_link_name.find(link_name);
   return it == t.by_link_name.end() ? nullptr : &t.libraries[it->second];
+}
+const KnownLibrary* known_by_header(const std::string& header) {
+  for (const auto& library : table().libraries) {
+    if (std::find(library.headers.begin(), library.headers.end(), header) != library.headers.end()) return &library;
+  }
+  return nullptr;
+}
+bool is_header_of_other_system(const std::string& header) {
+  const std::string name = text::lower(header);
+  return table().headers_elsewhere.contains(name) || table().headers_elsewhere.contains(name.substr(0, name.find('/') + 1));
 }
 std::string package_of_header(const std::string& header) { return get(table().header_package, header); }
 std::string package_of_program(const std::string& program) { return get(table().program_package, program); }

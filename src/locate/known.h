@@ -141,6 +141,10 @@ struct KnownOwnWork {
 [[nodiscard]] const KnownLibrary* known_by_word(const std::string& word);
 // The library that is linked as -lNAME.
 [[nodiscard]] const KnownLibrary* known_by_link_name(const std::string& link_name);
+// The library that has a header ("zlib.h", "curl/curl.h").
+[[nodiscard]] const KnownLibrary* known_by_header(const std::string& header);
+// Whether a header is one that only systems of another kind have ("windows.h"); letter case does not count.
+[[nodiscard]] bool is_header_of_other_system(const std::string& header);
 // The Debian package that has a header ("zlib.h", "curl/curl.h"), a program, or a .pc module; empty when not known.
 [[nodiscard]] std::string package_of_header(const std::string& header);
 [[nodiscard]] std::string package_of_program(const std::string& program);

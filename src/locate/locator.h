@@ -94,6 +94,9 @@ class Locator {
   [[nodiscard]] const std::vector<model::Finding>& findings() const { return findings_; }
   [[nodiscard]] bool any_required_missing() const;
   [[nodiscard]] Packages& packages() const { return *packages_; }
+  [[nodiscard]] Answers* answers() const { return answers_; }  // may be null
+  // Where .pc files are looked for, in order.
+  [[nodiscard]] const std::vector<std::string>& pc_folders() const { return search_.folders; }
 
  private:
   const model::Toolchain& toolchain_;

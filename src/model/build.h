@@ -196,6 +196,7 @@ struct Unit {
   UnitCommands before;          // before it is linked
   UnitCommands behind;          // after that
   std::optional<Rule> command;  // of a command target: all that it does
+  std::string why;              // what made it one, where that was found out and not read; else empty
   Place place;
 };
 
@@ -261,6 +262,7 @@ struct LeftOut {
   std::string kind;  // "documentation"
   std::string name;
   Place place;
+  std::string reason = {};
 };
 
 struct Build {

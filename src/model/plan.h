@@ -106,6 +106,7 @@ struct PlannedTarget {
   std::vector<std::string> uses;   // targets of the tree that it links, directly or not
   std::vector<std::size_t> steps;  // indices into Plan::steps
   std::size_t sources = 0;
+  std::string why;  // what made it a target, where that was found out and not read; else empty
 };
 
 struct Plan {

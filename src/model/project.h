@@ -11,6 +11,7 @@
 #include "model/build.h"
 #include "model/recipe.h"
 #include "model/requirement.h"
+#include "model/settings.h"
 #include "model/toolchain.h"
 
 namespace coctilis::model {
@@ -58,6 +59,7 @@ struct Project {
   std::vector<Outline> outlines;
   std::shared_ptr<const Facts> facts;  // nothing when the description is made of recipes
   bool by_recipes = false;             // the description is made of recipes
+  std::vector<SourceTarget> source_targets;  // what a tree without a description was found to come to
   std::string install_folder;          // where its own target "install" is made; empty: there is none
   std::vector<Recipe> recipes;
   std::shared_ptr<LateRecipes> late;
@@ -72,7 +74,7 @@ struct Project {
   // Without what only planning needs: a plan is kept beside it.
   template <class Archive>
   void serialize(Archive& archive) {
-    archive(name, version, description, format, complete, tree, binary_root, languages, outlines, by_recipes,
+    archive(name, version, description, format, complete, tree, binary_root, languages, outlines, by_recipes, source_targets,
             install_folder, options, findings, left_out, messages, warnings, read_files);
   }
 };

@@ -100,6 +100,7 @@ struct Run {
   std::vector<Run> members;
   std::string member_name;            // of a member: as coctilis.toml of the whole names it
   std::optional<Settings> inherited;  // of a member: what its own settings begin with
+  std::string settings_folder;        // of a member: where its own settings lie; empty: it has none
   std::optional<Problem> problem;     // what ended the run
   int number = 0;                     // of the record; 0: none was kept
   double seconds = 0;

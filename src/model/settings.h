@@ -64,6 +64,31 @@ struct Source {
   Place place;
 };
 
+// A [[target]]: something that is made of sources alone. The same is found out where no description tells.
+struct SourceTarget {
+  enum class Kind {
+    program,
+    library,  // for users: an archive and a shared library
+    archive   // for other targets only
+  };
+  // Sources that are compiled alike. Paths count from the tree, or are absolute.
+  struct Part {
+    std::vector<std::string> sources;  // grammars among them
+    std::vector<std::string> include;
+    std::vector<std::string> quote_include;  // searched for names in quotes only
+    std::vector<std::string> define;         // NAME or NAME=VALUE
+    std::vector<std::string> options;
+  };
+  std::string name;
+  Kind kind = Kind::program;
+  std::vector<Part> parts;
+  std::vector<std::string> use;        // other targets
+  std::vector<std::string> libraries;  // of the system, as after -l, or files
+  bool by_default = true;
+  std::string why;  // what made it one, where that was found out; else empty
+  Place place;
+};
+
 struct Settings {
   // [tree]
   std::string description;
@@ -91,6 +116,7 @@ struct Settings {
   std::vector<Source> sources;
   std::map<std::string, Variant> variants;
   std::vector<SmokeCheck> smoke;
+  std::vector<SourceTarget> targets;
   // the command line
   std::string variant = "release";
   std::vector<std::string> prefixes;  // --with, the first is searched first

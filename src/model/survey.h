@@ -93,6 +93,9 @@ struct Survey {
   std::vector<EntryPoint> entry_points;
   std::size_t members = 0;  // descriptions that are brought up one after the other; 0: only one is followed
   std::vector<Description> descriptions;  // the followed one first
+  // Folders, relative to the tree, each with a description of its own, when nothing above them says how the tree is
+  // built and there are several: in the order in which they are brought up.
+  std::vector<std::string> parts;
   std::vector<Submodule> submodules;
   std::vector<Hazard> hazards;
   std::string revision;  // of the git repository that holds the tree; empty without one

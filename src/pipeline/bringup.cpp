@@ -73,7 +73,7 @@ class BringUp {
     if (!open() || !settings(run_)) return false;
     // A member has what the whole has.
     if (!run_.inherited) allow_what_is_asked_for();
-    if (!run_.settings.components.empty()) return members();
+    if (!run_.settings.components.empty()) return survey_tree() && members();
     // Whoever asks for everything that a run knows gets it worked out.
     const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke) && !wish_.fill && wish_.may_repeat;
     bool good = true;
@@ -87,6 +87,7 @@ class BringUp {
       if (run_.repeats) return good;
     }
     if (!good || !survey_tree()) return false;
+    if (!run_.settings.components.empty()) return members();  // the survey has found several descriptions
     if (wish_.goal == Goal::survey) return true;
     const bool opened = in_kiln(run_, [&] {
       good = stages_in_kiln();
@@ -162,7 +163,6 @@ class BringUp {
   }
 
   bool members() {
-    if (!survey_tree()) return false;
     if (wish_.goal == Goal::survey) return true;
     bool good = false;
     const bool opened = in_kiln(run_, [&] {

@@ -8,7 +8,10 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/text.h"
+#include "describe/readers.h"
 #include "smoke/smoke.h"
+#include "survey/descriptions.h"
+#include "survey/settings.h"
 
 namespace coctilis::pipeline {
 
@@ -19,7 +22,32 @@ struct Component {
   std::string name;         // as coctilis.toml has it
   std::string folder;       // relative to the tree
   std::string description;  // file in the folder; empty: the one that a survey finds
+  bool sees_all = false;    // it is brought up within the whole tree: what it runs may look at what lies beside it
 };
+
+// The description that a survey of the folder alone would follow; empty when there is none.
+std::string description_in(const std::string& folder, const model::Settings& whole) {
+  const auto own = survey::settings_of(folder, {}, whole);
+  if (own && !own->description.empty()) return own->description;
+  std::vector<model::Description> found;
+  for (const auto& name : files::names_in(folder)) {
+    const survey::DescriptionFormat* format = nullptr;
+    if (survey::description_name(describe::description_formats(), name, &format) == nullptr) continue;
+    if (!files::is_file(folder + "/" + name)) continue;
+    if (format->counts != nullptr && !format->counts(folder + "/" + name)) continue;
+    found.push_back({name, std::string(format->format), false, false, {}});
+  }
+  const auto chosen = survey::choose_description(found, {}, describe::description_formats(), folder);
+  return chosen && !found.empty() && found.front().followed ? found.front().path : "";
+}
+
+bool runs_recipes(const std::string& description, const std::string& folder) {
+  std::vector<model::Description> found;
+  const auto chosen = survey::choose_description(found, description, describe::description_formats(), folder);
+  if (!chosen || found.empty()) return false;
+  const auto* reader = describe::reader_of(&found.front());
+  return reader != nullptr && reader->runs_recipes;
+}
 
 Problem bad_component(const model::Run& run, const std::string& name, const std::string& why) {
   return {Exit::usage,
@@ -48,7 +76,14 @@ std::vector<Component> components_of(const model::Run& run) {
   std::set<std::string> seen;
   for (const auto& name : run.settings.components) {
     out.push_back(component_of(run, name));
-    if (!seen.insert(out.back().folder).second) throw Fault(bad_component(run, name, "is there already"));
+    auto& component = out.back();
+    if (!seen.insert(component.folder).second) throw Fault(bad_component(run, name, "is there already"));
+    const std::string folder = files::absolute(component.folder, run.tree);
+    const std::string description =
+        component.description.empty() ? description_in(folder, model::Settings{}) : component.description;
+    component.sees_all = !description.empty() && runs_recipes(description, folder);
+    if (component.sees_all)
+      component.description = component.folder == "." ? description : component.folder + "/" + description;
   }
   return out;
 }
@@ -68,6 +103,7 @@ model::Settings settings_for_member(const model::Settings& whole, const std::vec
   out.option_places = whole.option_places;
   out.needs = whole.needs;
   out.variants = whole.variants;
+  out.leave_out = whole.leave_out;
   out.prefixes = whole.prefixes;
   // What members before this one have installed is found before anything else.
   out.prefixes.insert(out.prefixes.begin(), installed.rbegin(), installed.rend());
@@ -88,7 +124,10 @@ model::Run member_of(const model::Run& run, const Component& component, const st
   member.command = run.command;
   member.started = run.started;
   member.options = run.options;
-  member.options.tree = component.folder == "." ? run.tree : run.tree + "/" + component.folder;
+  const std::string folder = component.folder == "." ? run.tree : run.tree + "/" + component.folder;
+  member.options.tree = component.sees_all ? run.tree : folder;
+  // That of the whole is known already.
+  if (component.folder != ".") member.settings_folder = folder;
   member.options.kiln = run.kiln + "/members/" + name_of_kiln(component.folder);
   member.options.config.clear();
   member.options.prefixes.clear();
@@ -98,6 +137,7 @@ model::Run member_of(const model::Run& run, const Component& component, const st
   if (member.options.prefix.empty()) member.options.prefix = run.kiln + "/installed/" + name_of_kiln(component.folder);
   member.inherited = settings_for_member(run.settings, installed);
   member.inherited->description = component.description;
+  if (!component.sees_all) member.inherited->leave_out.clear();  // its patterns count from the whole tree
   return member;
 }
 

@@ -16,7 +16,7 @@
 #include "base/text.h"
 #include "describe/mirror.h"
 #include "describe/readers.h"
-#include "describe/script/reader.h"
+#include "describe/sources/reader.h"
 #include "doctor/doctor.h"
 #include "engine/diagnostics.h"
 #include "locate/locator.h"
@@ -66,9 +66,17 @@ bool open_tree(model::Run& run, const std::function<void(std::uint64_t)>& unpack
 
 bool settings(model::Run& run) {
   const auto& options = run.options;
-  auto read = survey::settings_of(run.tree, options.config, run.inherited.value_or(model::Settings{}));
+  const std::string& folder = run.inherited ? run.settings_folder : run.tree;
+  const model::Settings before = run.inherited.value_or(model::Settings{});
+  auto read = survey::settings_of(folder, options.config, before);
   if (!read) return stop(run, read.problem());
   run.settings = *read;
+  // Its own settings name a file in its own folder.
+  if (run.inherited && folder != run.tree && run.settings.description != before.description)
+    run.settings.description = files::below(files::absolute(run.settings.description, folder), run.tree);
+  // Who names targets by their sources wants those.
+  if (!run.settings.targets.empty() && run.settings.description.empty())
+    run.settings.description = describe::sources::description_name;
   if (!options.variant.empty()) run.settings.variant = options.variant;
   if (!run.settings.variants.contains(run.settings.variant)) {
     std::vector<std::string> names;
@@ -126,6 +134,7 @@ bool survey(model::Run& run, Session& session) {
   auto found = survey::survey(run.tree, run.settings, describe::description_formats(), session.repeating.sights());
   if (!found) return stop(run, found.problem());
   run.survey = std::move(*found);
+  if (run.settings.components.empty()) run.settings.components = run.survey.parts;
   run.survey.members = run.settings.components.size();
   run.reached = model::Stage::survey;
   return true;
@@ -346,7 +355,9 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
       continue;
     const auto* reader = describe::reader_of(&d);
     const auto* failed = describe::reader_of(now);
-    if (reader == nullptr || reader->is_hint || failed == nullptr) continue;
+    if (reader == nullptr || reader->is_hint() || failed == nullptr) continue;
+    // A description that is wrong is for its author to mend; one that is beyond this program is not.
+    if (reader->format.by_sources && !failed->is_hint() && !describe::is_beyond_readers(*run.problem)) continue;
     if (failed->leads_back != nullptr && failed->leads_back(files::read(run.survey.tree + "/" + d.path).value_or("")))
       continue;
     next = &d;
@@ -361,7 +372,10 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
       names.push_back(finding.requirement.name);
   }
   note = now->path + " cannot be followed (" + (place.empty() ? "" : place + ": ") + run.problem->what +
-         (names.empty() ? "" : ": " + text::join(names, ", ")) + "); following " + next->path;
+         (names.empty() ? "" : ": " + text::join(names, ", ")) +
+         (describe::reader_of(next)->format.by_sources
+              ? "); building from the sources alone: what it says beyond them may be missing"
+              : "); following " + next->path);
   now->followed = false;
   now->reason = "cannot be followed: " + run.problem->what;
   next->followed = true;

@@ -116,6 +116,7 @@ class Planner {
     planned.place = unit.place;
     planned.installed = unit.installed;
     planned.in_default = unit.in_default;
+    planned.why = unit.why;
     if (unit.command) {
       add_command_unit(unit, planned);
     } else if (unit.kind != TargetKind::interface_library) {

@@ -378,7 +378,7 @@ std::string run_json(const model::Run& run) {
       {"name", run.project.name}, {"version", run.project.version}, {"description", run.project.description}};
   out["left_out"] = ordered_json::array();
   for (const auto& l : run.project.left_out)
-    out["left_out"].push_back({{"kind", l.kind}, {"name", l.name}, {"place", place(l.place)}});
+    out["left_out"].push_back({{"kind", l.kind}, {"name", l.name}, {"place", place(l.place)}, {"reason", l.reason}});
   out["messages"] = run.project.messages;
   out["remarks"] = ordered_json::array();
   for (const auto& warning : run.project.warnings) out["remarks"].push_back(problem(warning));

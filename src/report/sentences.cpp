@@ -137,6 +137,17 @@ std::string ignored_sentence(const model::Run& run) {
   return out;
 }
 
+std::vector<std::pair<std::string, std::vector<std::string>>> sources_left_out(const model::Run& run) {
+  std::vector<std::pair<std::string, std::vector<std::string>>> out;
+  for (const auto& one : run.project.left_out) {
+    if (one.reason.empty()) continue;
+    auto it = std::find_if(out.begin(), out.end(), [&](const auto& group) { return group.first == one.reason; });
+    if (it == out.end()) it = out.insert(out.end(), {one.reason, {}});
+    it->second.push_back(one.name);
+  }
+  return out;
+}
+
 std::vector<std::string> left_out_sentences(const model::Run& run) {
   std::map<std::string, std::vector<std::string>> by_tool;
   std::vector<std::string> failed;

@@ -16,6 +16,8 @@ namespace coctilis::report {
 [[nodiscard]] std::string options_sentence(const model::Run& run);
 // Commands that failed where the description says that this does not matter.
 [[nodiscard]] std::string ignored_sentence(const model::Run& run);
+// Sources that belong to nothing, by the reason for that; the paths as the tree has them.
+[[nodiscard]] std::vector<std::pair<std::string, std::vector<std::string>>> sources_left_out(const model::Run& run);
 // Documents that were left out, a line for each program that was lacking.
 [[nodiscard]] std::vector<std::string> left_out_sentences(const model::Run& run);
 [[nodiscard]] std::string build_sentence(const model::Run& run);

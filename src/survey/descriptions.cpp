@@ -4,6 +4,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "survey/folders.h"
 
 namespace coctilis::survey {
 
@@ -47,25 +48,47 @@ const DescriptionName* description_name(const DescriptionFormats& formats, std::
   return nullptr;
 }
 
+namespace {
+
+bool can_be_read(const model::Description& d, const DescriptionFormats& formats) {
+  return std::any_of(formats.begin(), formats.end(),
+                     [&](const auto& format) { return format.readable && format.format == d.format; });
+}
+
+bool is_often_helper(const model::Description& d, const DescriptionFormats& formats) {
+  return std::any_of(formats.begin(), formats.end(),
+                     [&](const auto& format) { return format.is_often_helper && format.format == d.format; });
+}
+
+// Lower comes first.
+int rank_of(const model::Description& d, const DescriptionFormats& formats) {
+  const auto* name = description_name(formats, d.path.substr(d.path.rfind('/') + 1));
+  return name == nullptr ? 100 : name->rank;
+}
+
+}  // namespace
+
 Result<bool> choose_description(std::vector<model::Description>& found, const std::string& wanted,
                                 const DescriptionFormats& formats, const std::string& tree) {
   const auto is_wanted = [&](const model::Description& d) { return d.path == wanted; };
-  // What is named is a description, whatever it is called.
+  // What is named is a description, wherever it lies and whatever it is called.
   if (!wanted.empty() && std::none_of(found.begin(), found.end(), is_wanted) && files::is_file(tree + "/" + wanted)) {
+    const DescriptionFormat* by_name = nullptr;
+    static_cast<void>(description_name(formats, wanted.substr(wanted.rfind('/') + 1), &by_name));
     const auto format = std::find_if(formats.begin(), formats.end(), [&](const auto& one) {
-      return one.is_one != nullptr && one.is_one(tree + "/" + wanted);
+      return by_name != nullptr ? &one == by_name : one.is_one != nullptr && one.is_one(tree + "/" + wanted);
     });
     if (format != formats.end()) found.push_back({wanted, std::string(format->format), false, false, {}});
   }
-  const auto is_readable = [&](const model::Description& d) {
-    return std::any_of(formats.begin(), formats.end(),
-                       [&](const auto& format) { return format.readable && format.format == d.format; });
-  };
-  const auto rank = [&](const model::Description& d) {
-    const auto* name = description_name(formats, d.path);
-    return name == nullptr ? 100 : name->rank;
-  };
+  const auto is_readable = [&](const model::Description& d) { return can_be_read(d, formats); };
+  const auto rank = [&](const model::Description& d) { return rank_of(d, formats); };
   std::stable_sort(found.begin(), found.end(), [&](const auto& a, const auto& b) { return rank(a) < rank(b); });
+  if (!wanted.empty() && std::none_of(found.begin(), found.end(), is_wanted)) {
+    const auto by_sources = std::find_if(formats.begin(), formats.end(), [&](const auto& format) {
+      return format.by_sources && format.readable && format.format == wanted;
+    });
+    if (by_sources != formats.end()) found.push_back({wanted, wanted, true, false, {}});
+  }
   model::Description* chosen = nullptr;
   for (auto& d : found) {
     d.readable = is_readable(d);
@@ -98,6 +121,95 @@ Result<bool> choose_description(std::vector<model::Description>& found, const st
   }
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.followed && !b.followed; });
   return true;
+}
+
+namespace {
+
+std::string folder_of(const std::string& path) { return path.substr(0, path.rfind('/')); }
+
+// Whether the text of one of the descriptions in `folder` names `other`, a folder beside it or above: "../other".
+bool names_neighbour(const std::vector<model::Description>& below, const std::string& folder, const std::string& other,
+                     const std::string& tree) {
+  const std::string name = files::relative(tree + "/" + other, tree + "/" + folder);
+  return std::any_of(below.begin(), below.end(), [&](const auto& d) {
+    if (folder_of(d.path) != folder) return false;
+    const std::string text = files::read(tree + "/" + d.path).value_or("");
+    for (std::size_t at = text.find(name); at != std::string::npos; at = text.find(name, at + 1)) {
+      const char next = at + name.size() < text.size() ? text[at + name.size()] : '\n';
+      if (std::isalnum(static_cast<unsigned char>(next)) == 0 && next != '_' && next != '-') return true;
+    }
+    return false;
+  });
+}
+
+}  // namespace
+
+std::vector<std::string> folders_with_descriptions(std::vector<model::Description>& found,
+                                                   const std::vector<model::Description>& below,
+                                                   const DescriptionFormats& formats, const std::string& tree) {
+  std::vector<std::string> folders;
+  for (const auto& d : below) {
+    if (can_be_read(d, formats)) folders.push_back(folder_of(d.path));
+  }
+  std::sort(folders.begin(), folders.end());
+  folders.erase(std::unique(folders.begin(), folders.end()), folders.end());
+  std::vector<std::string> own;
+  for (const auto& folder : folders) {
+    const auto above = std::find_if(own.begin(), own.end(),
+                                    [&](const auto& other) { return files::is_below("/" + folder, "/" + other); });
+    if (above != own.end()) continue;
+    std::string which;
+    const FolderRole role = role_of_path(folder, &which);
+    if (role == FolderRole::own) {
+      own.push_back(folder);
+      continue;
+    }
+    for (const auto& d : below) {
+      if (folder_of(d.path) == folder)
+        found.push_back({d.path, d.format, can_be_read(d, formats), false, which + " is " + name_of(role)});
+    }
+  }
+  // Where anything else says how the tree is built, what is as often a helper does not.
+  const auto only_helpers = [&](const std::string& folder) {
+    return std::all_of(below.begin(), below.end(), [&](const auto& d) {
+      return folder_of(d.path) != folder || !can_be_read(d, formats) || is_often_helper(d, formats);
+    });
+  };
+  if (!std::all_of(own.begin(), own.end(), only_helpers)) std::erase_if(own, only_helpers);
+  // Those that others use come first; the rest by name.
+  std::vector<std::string> ordered;
+  while (!own.empty()) {
+    auto next = std::find_if(own.begin(), own.end(), [&](const auto& folder) {
+      return std::none_of(own.begin(), own.end(), [&](const auto& other) {
+        return other != folder && names_neighbour(below, folder, other, tree);
+      });
+    });
+    if (next == own.end()) next = own.begin();  // they use each other
+    ordered.push_back(*next);
+    own.erase(next);
+  }
+  return ordered;
+}
+
+void follow_in_folder(std::vector<model::Description>& found, const std::vector<model::Description>& below,
+                      const std::string& folder, const DescriptionFormats& formats) {
+  std::vector<model::Description> here;
+  for (const auto& d : below) {
+    if (folder_of(d.path) == folder) here.push_back(d);
+  }
+  std::stable_sort(here.begin(), here.end(),
+                   [&](const auto& a, const auto& b) { return rank_of(a, formats) < rank_of(b, formats); });
+  bool chosen = false;
+  for (auto& d : here) {
+    d.readable = can_be_read(d, formats);
+    d.followed = d.readable && !chosen;
+    d.reason = d.followed    ? "nothing above it says how the tree is built"
+               : !d.readable ? "no reader for this format yet"
+                             : "another one comes first; [tree] description in coctilis.toml chooses";
+    chosen = chosen || d.followed;
+  }
+  found.insert(found.begin(), here.begin(), here.end());
+  std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.followed && !b.followed; });
 }
 
 }  // namespace coctilis::survey

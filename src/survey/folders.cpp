@@ -28,31 +28,32 @@ FolderRole role_of_folder(std::string_view name) {
       for (const char* one : names) out.emplace(one, role);
     };
     add(FolderRole::tests,
-        {"test", "tests", "testing", "testsuite", "test-suite", "testcases", "unittest", "unittests", "unit-tests",
-         "unit_tests", "unit-test", "t", "check", "checks", "regress", "regression", "regressions", "selftest",
-         "selftests", "autotest", "gtest", "fuzz", "fuzzing", "fuzzer", "fuzzers", "fuzz-tests", "testdata",
-         "test-data", "test_data", "spec", "specs", "conformance"});
-    add(FolderRole::examples,
-        {"example", "examples", "sample", "samples", "demo", "demos", "tutorial", "tutorials", "bench", "benchmark",
-         "benchmarks", "benches", "perf", "playground", "templates"});
+        {"test",      "tests",      "testing",     "testsuite", "test-suite", "testcases", "unittest",
+         "unittests", "unit-tests", "unit_tests",  "unit-test", "t",          "check",     "checks",
+         "regress",   "regression", "regressions", "selftest",  "selftests",  "autotest",  "gtest",
+         "fuzz",      "fuzzing",    "fuzzer",      "fuzzers",   "fuzz-tests", "ossfuzz",   "oss-fuzz",
+         "api_test",  "testdata",   "test-data",   "test_data", "spec",       "specs",     "conformance"});
+    add(FolderRole::examples, {"example", "examples", "sample", "samples", "demo", "demos", "tutorial", "tutorials",
+                               "bench", "benchmark", "benchmarks", "benches", "perf", "playground", "templates"});
     add(FolderRole::documents,
-        {"doc", "docs", "document", "documents", "documentation", "man", "manual", "manpages", "website", "web", "www",
-         "po", "locale", "locales", "i18n", "licenses", "licences", "images", "data", "icons"});
-    add(FolderRole::third_party,
-        {"third_party", "third-party", "thirdparty", "3rdparty", "3rd_party", "3rd-party", "3rdparties", "external",
-         "externals", "extern", "vendor", "vendored", "vendors", "deps", "dependencies", "subprojects", "bundled",
-         "node_modules", "submodules"});
+        {"doc",      "docs",   "document", "documents", "documentation", "man",     "manual", "manpages",
+         "website",  "web",    "www",      "po",        "locale",        "locales", "i18n",   "licenses",
+         "licences", "images", "data",     "icons"});
+    add(FolderRole::third_party, {"third_party", "third-party", "thirdparty", "3rdparty", "3rd_party", "3rd-party",
+                                  "3rdparties", "external", "externals", "extern", "vendor", "vendored", "vendors",
+                                  "deps", "dependencies", "subprojects", "bundled", "node_modules", "submodules"});
     add(FolderRole::packaging,
         {"debian", "rpm", "packaging", "package", "pkg", "packages", "dist", "obs", "snap", "flatpak", "homebrew",
          "installer", "installers", "ci", "docker", "conda", "nix", "distrib", "appimage"});
     add(FolderRole::elsewhere,
-        {"win",      "win32",    "win64",   "windows", "winnt",  "mswin",  "wince",  "uwp",     "msw",       "msdos",
-         "dos",      "djgpp",    "os2",     "vms",     "openvms", "mac",    "macos",  "macosx",  "osx",       "darwin",
-         "xcode",    "ios",      "android", "amiga",   "amigaos", "beos",   "haiku",  "atari",   "riscos",    "acorn",
-         "msvc",     "vs",       "vc",      "vc6",     "vc7",     "vc8",    "vc9",    "vc10",    "vcnet",     "watcom",
-         "borland",  "bcb",      "symbian", "nintendo", "psp",    "wii",    "vs2005", "vs2008",  "vs2010",    "vs2012",
-         "vs2013",   "vs2015",   "vs2017",  "vs2019",  "visualc", "visualstudio", "msvs", "wasm", "emscripten", "solaris",
-         "hpux",     "aix",      "qnx",     "qnx4",    "mingw",   "cygwin", "plan9",  "vxworks", "nds",       "netware"});
+        {"win",     "win32",        "win64",  "windows", "winnt",      "mswin",   "wince",   "uwp",      "msw",
+         "msdos",   "dos",          "djgpp",  "os2",     "vms",        "openvms", "mac",     "macos",    "macosx",
+         "osx",     "darwin",       "xcode",  "ios",     "android",    "amiga",   "amigaos", "beos",     "haiku",
+         "atari",   "riscos",       "acorn",  "msvc",    "vs",         "vc",      "vc6",     "vc7",      "vc8",
+         "vc9",     "vc10",         "vcnet",  "watcom",  "borland",    "bcb",     "symbian", "nintendo", "psp",
+         "wii",     "vs2005",       "vs2008", "vs2010",  "vs2012",     "vs2013",  "vs2015",  "vs2017",   "vs2019",
+         "visualc", "visualstudio", "msvs",   "wasm",    "emscripten", "solaris", "hpux",    "aix",      "qnx",
+         "qnx4",    "mingw",        "cygwin", "plan9",   "vxworks",    "nds",     "netware"});
     add(FolderRole::extras,
         {"contrib", "contribs", "contributed", "extra", "extras", "misc", "attic", "old", "obsolete", "deprecated",
          "unused", "backup", "experimental", "sandbox", "wip", "todo", "legacy", "historical"});

@@ -24,6 +24,7 @@ class Reader {
              {"need", [&](auto& n) { each(n, "need", [&](auto& t) { need(t); }); }},
              {"source", [&](auto& n) { each(n, "source", [&](auto& t) { source(t); }); }},
              {"variant", [&](auto& n) { variants(table(n, "variant")); }},
+             {"target", [&](auto& n) { each(n, "target", [&](auto& t) { target(t); }); }},
              {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { smoke(t); }); }}});
   }
 
@@ -244,6 +245,52 @@ class Reader {
       settings_.variants[name] = variant;
     }
   }
+  Keys keys_of(model::SourceTarget::Part& part) const {
+    return {{"sources", [&](auto& n) { part.sources = strings(n, "sources"); }},
+            {"include", [&](auto& n) { part.include = strings(n, "include"); }},
+            {"quote-include", [&](auto& n) { part.quote_include = strings(n, "quote-include"); }},
+            {"define", [&](auto& n) { part.define = strings(n, "define"); }},
+            {"options", [&](auto& n) { part.options = strings(n, "options"); }}};
+  }
+  void target(const toml::table& t) {
+    using Kind = model::SourceTarget::Kind;
+    model::SourceTarget read;
+    read.place = place(t);
+    model::SourceTarget::Part whole;
+    Keys keys = keys_of(whole);
+    const Keys own = {
+        {"name", [&](auto& n) { read.name = string(n, "name"); }},
+        {"kind",
+         [&](auto& n) {
+           const std::string kind = string(n, "kind");
+           if (kind != "program" && kind != "library" && kind != "archive")
+             wrong(n, "a target is a program, a library or an archive, not '" + text::printable_line(kind) + "'",
+                   "write kind = \"program\"");
+           read.kind = kind == "program" ? Kind::program : kind == "library" ? Kind::library : Kind::archive;
+         }},
+        {"use", [&](auto& n) { read.use = strings(n, "use"); }},
+        {"libraries", [&](auto& n) { read.libraries = strings(n, "libraries"); }},
+        {"default", [&](auto& n) { read.by_default = boolean(n, "default"); }},
+        {"part", [&](auto& n) {
+           each(n, "target.part", [&](auto& table) {
+             model::SourceTarget::Part part;
+             section(table, "target.part", keys_of(part));
+             if (part.sources.empty()) wrong(table, "a [[target.part]] needs sources", "write sources = [\"a.c\"]");
+             read.parts.push_back(std::move(part));
+           });
+         }}};
+    keys.insert(keys.end(), own.begin(), own.end());
+    section(t, "[target]", keys);
+    if (!RE2::FullMatch(read.name, "[A-Za-z0-9_+][A-Za-z0-9_.+-]*"))
+      wrong(t, "a [[target]] needs a name of letters, digits, '-', '_', '+' and '.'", "write name = \"clay\"");
+    for (const auto& other : settings_.targets) {
+      if (other.name == read.name)
+        wrong(t, "there is a [[target]] '" + read.name + "' already, at " + other.place.text(), "give it another name");
+    }
+    if (!whole.sources.empty()) read.parts.insert(read.parts.begin(), std::move(whole));
+    if (read.parts.empty()) wrong(t, "the [[target]] '" + read.name + "' has no sources", "write sources = [\"a.c\"]");
+    settings_.targets.push_back(std::move(read));
+  }
   void smoke(const toml::table& t) {
     model::SmokeCheck check;
     check.place = place(t);
@@ -323,7 +370,7 @@ Result<model::Settings> settings_of(const std::string& tree, const std::string& 
   std::vector<std::string> paths;
   if (!config.empty()) paths.push_back(config);
   for (const char* name : {"coctilis.toml", "coctilis.local.toml"}) {
-    if (const std::string path = tree + "/" + name; files::is_file(path))
+    if (const std::string path = tree + "/" + name; !tree.empty() && files::is_file(path))
       paths.insert(config.empty() ? paths.end() : paths.end() - 1, path);
   }
   for (const auto& path : paths) {

@@ -83,8 +83,22 @@ class Walk {
   }
 
   std::vector<SourceFile> sources;
+  std::vector<model::Description> further_down;  // descriptions in folders further down
 
  private:
+  void note_description(const std::string& path, const std::string& name) {
+    const DescriptionFormat* format = nullptr;
+    if (description_name(formats_, name, &format) == nullptr) return;
+    const bool top = path == name;
+    if (!top && (format->is_hint || std::count(path.begin(), path.end(), '/') > most_depth ||
+                 path.find("/.") != path.npos || path.starts_with('.')))
+      return;
+    if (format->counts != nullptr && !format->counts(survey_.tree + "/" + path)) return;
+    (top ? survey_.descriptions : further_down).push_back({path, std::string(format->format), false, false, {}});
+  }
+
+  static constexpr int most_depth = 3;  // folders, in which descriptions are looked for
+
   void see(const std::string& path, const struct stat& info, std::int64_t when) {
     const FileStamp stamp = FileStamp::of(info);
     const bool link = S_ISLNK(info.st_mode);
@@ -134,9 +148,7 @@ class Walk {
   void file(const std::string& below, const std::string& name, std::uint64_t size, int fd) {
     ++survey_.files;
     survey_.bytes += size;
-    const DescriptionFormat* format = nullptr;
-    if (below == name && description_name(formats_, name, &format) != nullptr)
-      survey_.descriptions.push_back({below, std::string(format->format), false, false, {}});
+    note_description(below, name);
     const bool readable = ::faccessat(fd, name.c_str(), R_OK, 0) == 0;
     if (!readable) {
       hazard("unreadable", below, "permission denied");
@@ -169,6 +181,36 @@ void count_all(const std::string& tree, std::vector<SourceFile>& sources) {
   for (unsigned i = 1; i < workers; ++i) threads.emplace_back(work);
   work();
   for (auto& thread : threads) thread.join();
+}
+
+// What says how the tree is built when its top folder does not.
+void look_below(model::Survey& survey, std::vector<model::Description>& below, const DescriptionFormats& formats) {
+  std::sort(below.begin(), below.end(), [](const auto& a, const auto& b) { return a.path < b.path; });
+  const auto folders = folders_with_descriptions(survey.descriptions, below, formats, survey.tree);
+  if (folders.size() == 1) follow_in_folder(survey.descriptions, below, folders.front(), formats);
+  if (folders.size() > 1) survey.parts = folders;
+}
+
+// A tree with sources can be built from these alone, where nothing else tells how, or its user wants that.
+void offer_sources(model::Survey& survey, const std::string& wanted, const DescriptionFormats& formats) {
+  const auto format = std::find_if(formats.begin(), formats.end(), [](const auto& one) { return one.by_sources; });
+  if (format == formats.end() || !wanted.empty()) return;
+  const bool any = std::any_of(survey.languages.begin(), survey.languages.end(), [](const auto& language) {
+    return language.language == "C" || language.language == "C++" || language.language == "Fortran";
+  });
+  if (!any) return;
+  const bool alone = survey.followed() == nullptr && survey.parts.empty();
+  const bool unread = alone && std::any_of(survey.descriptions.begin(), survey.descriptions.end(), [](const auto& d) {
+                        return !d.readable && d.path.find('/') == std::string::npos;
+                      });
+  model::Description sources{std::string(format->format), std::string(format->format), true, alone, {}};
+  sources.reason = unread  ? "no description can be read: what it says beyond the sources may be missing"
+                   : alone ? "nothing else says how the tree is built"
+                           : "a description comes first; [tree] description in coctilis.toml chooses";
+  if (alone)
+    survey.descriptions.insert(survey.descriptions.begin(), std::move(sources));
+  else
+    survey.descriptions.push_back(std::move(sources));
 }
 
 }  // namespace
@@ -237,6 +279,8 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
               [](const auto& a, const auto& b) { return a.path < b.path; });
     const auto chosen = choose_description(out.descriptions, settings.description, formats, tree);
     if (!chosen) throw Fault(chosen.problem());
+    if (out.followed() == nullptr && settings.components.empty()) look_below(out, walk.further_down, formats);
+    offer_sources(out, settings.description, formats);
     out.submodules = read_submodules(tree, settings, out.hazards);
     out.revision = repository_revision(tree);
     out.seconds = now() - begin;

@@ -57,7 +57,7 @@ TEST_F(Members, ComeUpInOrderInOneRun) {
   const auto members = record()["members"];
   ASSERT_EQ(members.size(), 3U);
   EXPECT_EQ(members[0]["name"], "core");
-  EXPECT_EQ(members[1]["description"], "Makefile");
+  EXPECT_EQ(members[1]["description"], "tools/Makefile");
   EXPECT_EQ(members[2]["exit"], 0);
   EXPECT_EQ(members[0]["installed"].size(), 3U);
   EXPECT_EQ(record()["checks"][0]["name"], "core: claycore loads");

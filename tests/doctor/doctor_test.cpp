@@ -92,6 +92,7 @@ TEST_F(Failing, ALibraryThatIsNotOnTheLinkLineIsNamedAsItIsLinked) {
 }
 
 TEST_F(Failing, WhatIsNotThereIsFoundOutWithoutWords) {
+  ::setenv("PATH", "/no/such/folder", 1);  // it may well be on this machine
   result_.end = "could not be started: No such file or directory";
   result_.command = "bison -o kiln.c kiln.y";
   const auto said = of("");
@@ -138,6 +139,7 @@ TEST_F(Failing, AScriptThatDoesNotStartIsThereAllTheSame) {
 }
 
 TEST_F(Failing, AToolThatTheTreeBuildsIsNotToBeInstalled) {
+  ::setenv("PATH", "/no/such/folder", 1);  // it may well be on this machine
   model::PlannedTarget tool;
   tool.kind = model::TargetKind::program;
   tool.name = "bison";

@@ -133,6 +133,7 @@ class DoctorTest : public testing::TestWithParam<Symptom> {};
 
 TEST_P(DoctorTest, KnowsIt) {
   ::setenv("COCTILIS_SYSTEM_ROOT", "/no/such/system", 1);  // nothing is installed there
+  ::setenv("PATH", "/no/such/folder", 1);
   model::Plan plan;
   plan.tree = "/no/such/tree";
   model::Step step;

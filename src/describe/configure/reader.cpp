@@ -466,7 +466,16 @@ Result<model::Project> only_configure_ac(const ReadRequest& request) {
 
 Reader reader() {
   Reader out;
-  out.format = {"configure", {{"configure", 4}}, true, nullptr, {}};
+  // Written by hand such scripts have other names, too.
+  out.format = {"configure",
+                {{"configure", 4}, {"config", 4}, {"Configure", 4}, {"configure.sh", 4}, {"Configure.sh", 4},
+                 {"configure.pl", 4}, {"Configure.pl", 4}},
+                true,
+                nullptr,
+                {}};
+  out.format.counts = [](const std::string& path) {
+    return path.ends_with("/configure") || files::read_beginning(path, 2) == "#!";
+  };
   out.runs_recipes = true;
   // A makefile beside it that knows of the script only passes on to what the script makes.
   out.leads_back = [](const std::string& other) { return other.find("configure") != std::string::npos; };
@@ -478,7 +487,7 @@ Reader source_reader() {
   Reader out;
   out.format = {"configure.ac", {{"configure.ac", 12}, {"configure.in", 12}}, true, nullptr, {}};
   out.runs_recipes = true;
-  out.is_hint = true;
+  out.format.is_hint = true;
   out.read = only_configure_ac;
   return out;
 }

@@ -116,7 +116,10 @@ Reader reader() {
   out.format = {"CMakeLists.txt", {{"CMakeLists.txt", 1}}, true, nullptr, {"cmake", "cmake3", "ctest", "cpack"}};
   out.use_copy = use_copy;
   out.read = [](const ReadRequest& request) {
-    return read(request.file, request.survey, request.locator, request.work, request.services);
+    // Its own folder is its tree, also when it lies further down; what is beside it can be named.
+    model::Survey own = request.survey;
+    own.tree = std::filesystem::path(request.file).parent_path().string();
+    return read(request.file, own, request.locator, request.work, request.services);
   };
   return out;
 }

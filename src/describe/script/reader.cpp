@@ -11,6 +11,7 @@
 #include "base/shared_count.h"
 #include "base/text.h"
 #include "describe/mirror.h"
+#include "describe/script/arguments.h"
 #include "survey/languages.h"
 
 namespace coctilis::describe::script {
@@ -82,7 +83,8 @@ int run_script(const ScriptRun& script) {
   observer.ended = [&](const WatchedRun& run, std::size_t index) {
     if (roles[index] == Role::step && run.programs[index].exit == 0) steps.add(1, 0);
   };
-  const WatchedRun run = run_watched(script.argv, script.work, confinement_of(script.work, kiln).writable, observer);
+  const WatchedRun run = run_watched(script.argv, script.folder.empty() ? script.work : script.folder,
+                                     confinement_of(script.work, kiln).writable, observer);
   if (!run.failure.empty()) {
     std::fprintf(stderr, "%s\n", run.failure.c_str());
     return 126;
@@ -125,8 +127,11 @@ Result<model::Project> read(const ReadRequest& request) {
       throw Fault(
           {Exit::description, {name, 1, 0}, "the script is empty", {}, "name another with [tree] description", {}});
     std::vector<std::string> argv = interpreter_of(content);
-    argv.push_back("./" + name);
-    for (const auto& word : locator.settings().arguments) argv.push_back(word);
+    const std::string folder = std::filesystem::path(work + "/" + name).parent_path().string();
+    argv.push_back("./" + std::filesystem::path(name).filename().string());
+    const Arguments arguments =
+        arguments_for(name, content, survey.tree, locator.settings().arguments, locator.settings().variant);
+    for (const auto& word : arguments.words) argv.push_back(word);
     const std::string identity =
         hash_bytes(text::join(argv, "\n") + "\n" + hash_bytes(content).text() + "\n" + contents_of(survey.tree, work) +
                    "\n" + environment_for(content) + identities_of(locator.toolchain()))
@@ -163,7 +168,7 @@ Result<model::Project> read(const ReadRequest& request) {
     if (!FileWatch::possible()) {
       for (const auto& path : mirrored_files(work)) recipe.inputs.push_back(work + "/" + path);
     }
-    recipe.folder = work;
+    recipe.folder = folder;
     recipe.shell = {"/bin/sh", "-c"};
     recipe.notes = beside(work, "script.notes");
     std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(),
@@ -172,6 +177,8 @@ Result<model::Project> read(const ReadRequest& request) {
                                      survey.tree,
                                      "--work",
                                      work,
+                                     "--folder",
+                                     folder,
                                      "--state",
                                      learned_path,
                                      "--notes",
@@ -183,6 +190,13 @@ Result<model::Project> read(const ReadRequest& request) {
     recipe.phony = locator.settings().rerun;
     project.recipes.push_back(std::move(recipe));
     files::write_if_different(seen_path, identity + "\n");
+    if (!arguments.from.file.empty())
+      project.warnings.push_back({Exit::done,
+                                  arguments.from,
+                                  "the script is called as it stands there: " + text::shell_join(argv),
+                                  {},
+                                  {},
+                                  {}});
     if (!learned.replayable && !learned.why_not.empty())
       project.warnings.push_back({Exit::done,
                                   {name, 0, 0},
@@ -194,13 +208,32 @@ Result<model::Project> read(const ReadRequest& request) {
   });
 }
 
+namespace {
+// Names like "build" and "compile" are those of folders, of data and of helpers, too.
+bool is_script(const std::string& path) {
+  const std::string beginning = files::read_beginning(path, 4096);
+  // Helpers that generators of configure scripts put into trees tell their date in this form.
+  if (beginning.find("scriptversion=") != std::string::npos) return false;
+  if (path.ends_with(".sh") || path.ends_with(".bash")) return true;
+  return beginning.starts_with("#!");
+}
+}  // namespace
+
 Reader reader() {
   Reader out;
   out.format = {"build.sh",
-                {{"build.sh", 9}},
+                {{"build.sh", 9},        {"Build.sh", 9},        {"build", 9},           {"Build", 9},
+                 {"compile.sh", 10},     {"compile", 10},        {"make.sh", 10},        {"Make.sh", 10},
+                 {"makeall", 10},        {"makeall.sh", 10},     {"makeit", 10},         {"makeit.sh", 10},
+                 {"mk.sh", 10},          {"mkall", 10},          {"mkall.sh", 10},       {"buildall", 10},
+                 {"buildall.sh", 10},    {"build-all.sh", 10},   {"build_all.sh", 10},   {"buildit.sh", 10},
+                 {"compile-all.sh", 10}, {"compile_all.sh", 10}, {"build-linux.sh", 10}, {"build_linux.sh", 10},
+                 {"build.bash", 10},     {"build.pl", 10},       {"build-unix.sh", 10},  {"build_unix.sh", 10}},
                 true,
                 [](const std::string& path) { return path.ends_with(".sh") || files::read_beginning(path, 2) == "#!"; },
                 {}};
+  out.format.counts = is_script;
+  out.format.is_often_helper = true;
   out.runs_recipes = true;
   out.keeps_plan = false;  // a script tells what it does only by running
   out.read = read;

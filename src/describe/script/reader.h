@@ -26,7 +26,8 @@ namespace coctilis::describe::script {
 struct ScriptRun {
   std::vector<std::string> argv;
   std::string tree;
-  std::string work;   // its mirror, where the script runs
+  std::string work;    // its mirror
+  std::string folder;  // in the mirror, where the script runs
   std::string state;  // gets what was learned
   std::string notes;  // gets the files that were asked for (WatchedFiles)
   std::string count;  // is told of the steps that it does; how many there will be is known from the run before; may be

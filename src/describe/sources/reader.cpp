@@ -1,0 +1,103 @@
+#include "describe/sources/reader.h"
+
+#include <algorithm>
+#include <set>
+
+#include "base/files.h"
+#include "base/observed.h"
+#include "base/process.h"
+#include "base/text.h"
+#include "describe/sources/discovery.h"
+#include "describe/sources/units.h"
+#include "locate/known.h"
+#include "survey/languages.h"
+
+namespace coctilis::describe::sources {
+
+namespace {
+
+model::Variant variant_of(const model::Settings& settings) {
+  const auto it = settings.variants.find(settings.variant);
+  return it == settings.variants.end() ? model::Variant{} : it->second;
+}
+
+// Sources that targets of coctilis.toml name.
+std::vector<std::string> named_sources(const std::vector<model::SourceTarget>& targets) {
+  std::vector<std::string> out;
+  for (const auto& target : targets) {
+    for (const auto& part : target.parts) out.insert(out.end(), part.sources.begin(), part.sources.end());
+  }
+  return out;
+}
+
+}  // namespace
+
+Result<model::Project> read(const ReadRequest& request) {
+  return guarded("finding out what the sources come to", [&] {
+    auto& locator = request.locator;
+    const auto& settings = locator.settings();
+    model::Project project;
+    project.name = std::filesystem::path(request.survey.tree).filename().string();
+    project.tree = request.survey.tree;
+    project.binary_root = request.work;
+    Discovery discovery(request);
+    std::vector<model::SourceTarget> targets = settings.targets;
+    if (targets.empty()) {
+      targets = discovery.targets();
+    } else {
+      discovery.prepare(named_sources(targets));
+      // What they link is asked for like anything else.
+      for (const auto& target : targets) {
+        for (const auto& library : target.libraries) {
+          if (library.starts_with('/') || library.starts_with('-')) continue;
+          locator.keep(locator.link_name({model::RequirementKind::library,
+                                          library,
+                                          {},
+                                          target.by_default,
+                                          "'" + target.name + "'",
+                                          target.place,
+                                          {}},
+                                         {}));
+        }
+      }
+    }
+    Workplace place = discovery.place();
+    place.variant = variant_of(settings);
+    std::vector<std::string> of_libraries;
+    std::set<std::string> languages;
+    for (const auto& target : targets) {
+      model::Outline outline;
+      outline.name = target.name;
+      outline.in_default = target.by_default;
+      outline.folder = project.tree;
+      for (const auto& part : target.parts) {
+        for (const auto& source : part.sources) {
+          outline.sources.push_back(files::absolute(source, project.tree));
+          if (target.kind == model::SourceTarget::Kind::library) of_libraries.push_back(source);
+          const std::string language = survey::compiled_language(source);
+          if (!language.empty() && language != "Assembler") languages.insert(language);
+        }
+        for (const auto& folder : part.include)
+          outline.include_folders.push_back(files::absolute(folder, project.tree));
+      }
+      project.outlines.push_back(std::move(outline));
+    }
+    project.languages.assign(languages.begin(), languages.end());
+    place.public_headers = discovery.headers_for(of_libraries);
+    project.facts = facts_of(targets, place);
+    project.source_targets = std::move(targets);
+    project.left_out = discovery.left_out();
+    project.warnings = discovery.warnings();
+    return project;
+  });
+}
+
+Reader reader() {
+  Reader out;
+  out.format = {description_name, {}, true, nullptr, {}};
+  out.format.by_sources = true;
+  out.read = read;
+  return out;
+}
+
+}  // namespace coctilis::describe::sources

@@ -1,0 +1,222 @@
+// Trees that say nothing of how they are built: what their sources come to is found out, said with reasons, and can be
+// written down.
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class SourcesTree : public testing::Test {
+ protected:
+  Said run(const std::string& command, const std::vector<std::string>& more = {}) {
+    std::vector<std::string> words = {command, tree.path(), "--kiln", tree.kiln()};
+    words.insert(words.end(), more.begin(), more.end());
+    return coctilis(words);
+  }
+  std::string said_by(const std::string& program) const {
+    Command command;
+    command.argv = {tree.label_folder() + "/bin/" + program};
+    return coctilis::run(command).output;
+  }
+  // "name: source source": of each target of the plan.
+  std::vector<std::string> targets() {
+    std::vector<std::string> out;
+    const auto said = run("plan", {"--json"});
+    EXPECT_EQ(said.exit, 0) << said.all();
+    for (const auto& target : said.json()["targets"]) out.push_back(target["name"]);
+    return out;
+  }
+  void write_kiln() const {
+    tree.write("include/cone.h", "double cone(double heat);\n");
+    tree.write("src/cone.c",
+               "#include \"cone.h\"\n#include <math.h>\ndouble cone(double heat) { return sqrt(heat); }\n");
+    tree.write("src/fire.c",
+               "#include <stdio.h>\n#include <zlib.h>\n#include \"cone.h\"\n"
+               "int main(void) { printf(\"%.1f %d\\n\", cone(6.25), crc32(0, Z_NULL, 0) == 0); return 0; }\n");
+    tree.write("tests/cone_test.c", "#include \"cone.h\"\nint main(void) { return cone(4) == 2 ? 0 : 1; }\n");
+  }
+  TreeFolder tree;
+};
+
+TEST_F(SourcesTree, ComesUpWithTheLibrariesOfTheSystemThatItNeeds) {
+  write_kiln();
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("follows sources"), std::string::npos) << said.all();
+  EXPECT_EQ(said_by("fire"), "2.5 1\n");
+  const auto again = run("build");
+  EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
+}
+
+TEST_F(SourcesTree, ThePlanTellsWhatMadeATargetAndWhatIsLeftOut) {
+  write_kiln();
+  tree.write("src/win32/fire_win.c", "int fire_win(void) { return 0; }\n");
+  tree.write("src/stray.c", "int stray(void) { return 0; }\n");
+  const auto said = run("plan");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  for (const char* words :
+       {"because it has an entry point", "because it lies in a folder of tests", "because several programs need it",
+        "src/win32/fire_win.c: it lies in a folder for other systems", "src/stray.c: nothing uses what it defines"})
+    EXPECT_NE(said.all().find(words), std::string::npos) << words << "\n" << said.all();
+}
+
+TEST_F(SourcesTree, TestsAreBuiltOnDemand) {
+  write_kiln();
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_FALSE(files::exists(tree.label_folder() + "/bin/cone_test"));
+  ASSERT_EQ(run("build", {"cone_test"}).exit, 0);
+  EXPECT_EQ(said_by("cone_test"), "");
+}
+
+TEST_F(SourcesTree, WhatWasFoundCanBeWrittenDownAndComesToTheSame) {
+  write_kiln();
+  const auto before = run("plan", {"--json"}).json();
+  const auto wrote = run("plan", {"--write"});
+  ASSERT_EQ(wrote.exit, 0) << wrote.all();
+  const std::string text = tree.read("coctilis.toml");
+  EXPECT_NE(text.find("[[target]]\nname = \"fire\"\nkind = \"program\"\n"), std::string::npos) << text;
+  EXPECT_NE(text.find("libraries = [\"m\"]"), std::string::npos) << text;
+  const auto after = run("plan", {"--json"}).json();
+  auto without = [](nlohmann::json targets) {
+    for (auto& target : targets) {
+      target.erase("why");
+      target.erase("place");
+    }
+    return targets;
+  };
+  EXPECT_EQ(without(before["targets"]), without(after["targets"]));
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("fire"), "2.5 1\n");
+  const auto twice = run("plan", {"--write"});
+  EXPECT_EQ(twice.exit, 2) << twice.all();
+  EXPECT_EQ(tree.read("coctilis.toml"), text);
+}
+
+TEST_F(SourcesTree, WritingKeepsWhatTheFileSays) {
+  write_kiln();
+  tree.write("coctilis.toml", "[tree]\nleave-out = [\"src/fire.c\"]\n");
+  ASSERT_EQ(run("plan", {"--write"}).exit, 0);
+  EXPECT_TRUE(tree.read("coctilis.toml").starts_with("[tree]\nleave-out = [\"src/fire.c\"]\n\n# What the sources"));
+  const auto said = run("plan", {"--json"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
+TEST_F(SourcesTree, AnEditIsBuiltAndAMistakeIsTheStepsToTell) {
+  write_kiln();
+  ASSERT_EQ(run("build").exit, 0);
+  tree.write("src/cone.c", "#include \"cone.h\"\ndouble cone(double heat) { return heat; }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("fire"), "6.2 1\n");
+  // One that compiled before is not left out when it does not compile any more.
+  tree.write("src/cone.c", "#include \"cone.h\"\ndouble cone(double heat) { return heat }\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 5) << said.all();
+  EXPECT_NE(said.all().find("src/cone.c"), std::string::npos) << said.all();
+}
+
+TEST_F(SourcesTree, ANewSourceTakesPart) {
+  write_kiln();
+  ASSERT_EQ(run("build").exit, 0);
+  tree.write("src/press.c", "#include <stdio.h>\nint main(void) { puts(\"press\"); return 0; }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("press"), "press\n");
+}
+
+TEST_F(SourcesTree, FortranModulesAndCPlusPlus) {
+  tree.write("clay.f90",
+             "module clay\ncontains\nsubroutine fire()\nprint '(a)', 'fired'\nend subroutine\nend module\n");
+  tree.write("kiln.f90", "program kiln\nuse clay\ncall fire()\nend program\n");
+  tree.write("press.cpp", "#include <iostream>\nvoid press();\nint main() { press(); }\n");
+  tree.write("pressing.cpp", "#include <iostream>\nvoid press() { std::cout << \"pressed\\n\"; }\n");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "fired\n");
+  EXPECT_EQ(said_by("press"), "pressed\n");
+}
+
+TEST_F(SourcesTree, HeadersAreMadeOfTemplatesAndOfWhatIsAskedFor) {
+  tree.write("src/config.h.in", "#undef HAVE_UNISTD_H\n#undef HAVE_NO_SUCH_THING_H\n");
+  tree.write("src/main.c",
+             "#include <config.h>\n#include <stdio.h>\n"
+             "#if !defined(HAVE_UNISTD_H) || defined(HAVE_NO_SUCH_THING_H)\n#error wrong\n#endif\n"
+             "int main(void) { puts(\"made\"); return 0; }\n");
+  tree.write("other/press.c",
+             "#ifdef HAVE_CONFIG_H\n#include \"press-config.h\"\n#endif\n#include <stdio.h>\n"
+             "int main(void) {\n#ifdef HAVE_STRDUP\nputs(\"asked\");\n#endif\nreturn 0; }\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("press"), "asked\n");
+}
+
+TEST_F(SourcesTree, PartsOfOtherSourcesAreNone) {
+  tree.write("main.c",
+             "#include <stdio.h>\nstatic const char* word(void);\n#include \"word.c\"\n"
+             "int main(void) { puts(word()); return 0; }\n");
+  tree.write("word.c", "static const char* word(void) { return \"part\"; }\n");
+  const auto said = run("plan");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("word.c: it is a part of main.c, which includes it"), std::string::npos) << said.all();
+}
+
+// ---- wrong input ---------------------------------------------------------------------------------------------------
+TEST_F(SourcesTree, AHeaderThatIsNotInstalledIsNamedWithItsPackage) {
+  tree.write("main.c", "#include <no_such_clay.h>\nint main(void) { return 0; }\n");
+  const auto unknown = run("build");
+  EXPECT_EQ(unknown.exit, 5) << unknown.all();
+  EXPECT_NE(unknown.all().find("no_such_clay.h"), std::string::npos) << unknown.all();
+}
+
+TEST_F(SourcesTree, ASymbolThatNothingDefinesEndsWithItsPlace) {
+  tree.write("main.c", "void glaze_nothing_has(void);\nint main(void) { glaze_nothing_has(); return 0; }\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("main.c needs glaze_nothing_has"), std::string::npos) << said.all();
+}
+
+TEST_F(SourcesTree, UnrelatedProgramsInOneFolderAreTwo) {
+  tree.write("kiln.c", "int heat(void) { return 0; }\nint main(void) { return heat(); }\n");
+  tree.write("press.c", "int heat(void) { return 0; }\nint main(void) { return heat(); }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "");
+  EXPECT_EQ(said_by("press"), "");
+}
+
+TEST_F(SourcesTree, WrongTargetsAreToldWithTheirPlace) {
+  write_kiln();
+  const auto with = [&](const std::string& text) {
+    tree.write("coctilis.toml", text);
+    return run("plan");
+  };
+  struct Wrong {
+    const char* text;
+    const char* says;
+  };
+  for (const auto& [text, says] :
+       {Wrong{"[[target]]\nname = \"kiln\"\nkind = \"program\"\nsources = [\"src/none.c\"]\n", "which is not there"},
+        Wrong{"[[target]]\nname = \"kiln\"\nkind = \"oven\"\nsources = [\"src/fire.c\"]\n", "kind"},
+        Wrong{"[[target]]\nname = \"kiln\"\nkind = \"program\"\nsources = [\"include/cone.h\"]\n",
+              "no compiler here takes"},
+        Wrong{"[[target]]\nname = \"kiln\"\nkind = \"program\"\nsources = [\"../x.c\"]\n", "outside of the tree"},
+        Wrong{"[[target]]\nname = \"kiln\"\nkind = \"program\"\nuse = [\"clay\"]\nsources = [\"src/fire.c\"]\n",
+              "no target"},
+        Wrong{"[[target]]\nname = \"a\"\nkind = \"archive\"\nuse = [\"b\"]\nsources = [\"src/cone.c\"]\n"
+              "[[target]]\nname = \"b\"\nkind = \"archive\"\nuse = [\"a\"]\nsources = [\"src/fire.c\"]\n",
+              "uses itself"}}) {
+    const auto said = with(text);
+    EXPECT_EQ(said.exit, 2) << text << said.all();
+    EXPECT_NE(said.all().find(says), std::string::npos) << text << said.all();
+    EXPECT_NE(said.all().find("coctilis.toml:"), std::string::npos) << text << said.all();
+  }
+}
+
+TEST_F(SourcesTree, WritingGoesThroughNoLink) {
+  write_kiln();
+  const std::string outside = tree.scratch() + "/outside.toml";
+  files::write(outside, "[tree]\n");
+  std::filesystem::create_symlink(outside, tree.path("coctilis.toml"));
+  const auto said = run("plan", {"--write"});
+  EXPECT_EQ(said.exit, 2) << said.all();
+  EXPECT_EQ(files::read(outside), "[tree]\n");
+}
+
+}  // namespace
+}  // namespace coctilis::test
