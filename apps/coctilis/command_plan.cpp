@@ -7,6 +7,25 @@
 
 namespace coctilis::app {
 
+namespace {
+
+// What of a target is compiled, as far as a screen holds it.
+std::vector<std::string> sources_of(const model::Run& run, const model::PlannedTarget& target) {
+  constexpr std::size_t most = 20;
+  std::vector<std::string> out;
+  for (const auto index : target.steps) {
+    const auto& step = run.plan.steps[index];
+    if (step.kind == model::StepKind::compile) out.push_back(step.subject);
+  }
+  if (out.size() <= most) return out;
+  const std::size_t more = out.size() - most;
+  out.resize(most);
+  out.push_back("and " + std::to_string(more) + " more (-v lists all steps)");
+  return out;
+}
+
+}  // namespace
+
 void print_plan(Screen& screen, const model::Run& run) {
   const auto shown = [&](const std::string& path) {
     if (path == run.plan.work) return std::string("work");
@@ -24,7 +43,10 @@ void print_plan(Screen& screen, const model::Run& run) {
     if (!t.output.empty()) head += ": " + shown(t.output);
     if (!t.in_default) head += " (on demand)";
     screen.line("target", head);
-    if (!t.why.empty()) screen.under("because " + t.why);
+    if (!t.why.empty()) {
+      screen.under("because " + t.why);
+      list("sources", sources_of(run, t));
+    }
     std::vector<std::string> folders;
     for (const auto& f : t.include_folders) folders.push_back(shown(f));
     for (const auto& f : t.system_include_folders) folders.push_back(f + " (system)");

@@ -6,19 +6,23 @@
 
 #include "base/text.h"
 #include "describe/configure/reader.h"
+#include "describe/editors/reader.h"
 #include "describe/listfile/reader.h"
 #include "describe/makefile/reader.h"
+#include "describe/pro/reader.h"
 #include "describe/script/reader.h"
 #include "describe/sources/reader.h"
 
 namespace coctilis::describe {
 
 const std::vector<Reader>& readers() {
-  static const std::vector<Reader> table = {listfile::reader(), configure::reader(), makefile::reader(),
-                                            script::reader(), configure::source_reader(),
-                                            sources::reader()};
-  assert(std::all_of(table.begin(), table.end(),
-                     [](const auto& reader) { return reader.read != nullptr && (reader.format.by_sources || !reader.format.names.empty()); }));
+  static const std::vector<Reader> table = {
+      listfile::reader(),        configure::reader(),      makefile::reader(),         pro::reader(),
+      script::reader(),          editors::cbp_reader(),    editors::cproject_reader(), editors::sln_reader(),
+      editors::vcxproj_reader(), editors::vcproj_reader(), configure::source_reader(), sources::reader()};
+  assert(std::all_of(table.begin(), table.end(), [](const auto& reader) {
+    return reader.read != nullptr && (reader.format.by_sources || !reader.format.names.empty());
+  }));
   return table;
 }
 

@@ -11,7 +11,6 @@ namespace coctilis::survey {
 const DescriptionFormats& unread_formats() {
   static const DescriptionFormats table = {
       {"meson.build", {{"meson.build", 2}}, false, nullptr, {"meson", "muon"}},
-      {"*.pro", {{"*.pro", 3}}, false, nullptr, {"qmake", "qmake6"}},
       {"build.ninja", {{"build.ninja", 7}}, false, nullptr, {"ninja", "samu"}},
       {"SConstruct", {{"SConstruct", 8}}, false, nullptr, {"scons"}},
       {"wscript", {{"wscript", 8}}, false, nullptr, {"waf"}},
@@ -23,8 +22,6 @@ const DescriptionFormats& unread_formats() {
       {"Cargo.toml", {{"Cargo.toml", 8}}, false, nullptr, {"cargo"}},
       {"build.zig", {{"build.zig", 8}}},
       {"dub.json", {{"dub.json", 8}}, false, nullptr, {"dub"}},
-      {"*.sln", {{"*.sln", 9}}, false, nullptr, {"msbuild"}},
-      {"*.vcxproj", {{"*.vcxproj", 9}}},
       {"*.gpr", {{"*.gpr", 9}}, false, nullptr, {"gprbuild"}},
       {"Imakefile", {{"Imakefile", 9}}, false, nullptr, {"xmkmf", "imake"}},
       {"Jamfile", {{"Jamfile", 9}, {"Jamroot", 9}}, false, nullptr, {"b2", "bjam", "jam"}},
@@ -142,6 +139,19 @@ bool names_neighbour(const std::vector<model::Description>& below, const std::st
   });
 }
 
+// Whether the descriptions of a folder name one below it, or go through all that lie there.
+bool speaks_of(const std::vector<model::Description>& below, const std::string& folder, const std::string& inner,
+               const std::string& tree) {
+  const std::string name = inner.substr(folder.size() + 1);
+  const std::string first = name.substr(0, name.find('/'));
+  return std::any_of(below.begin(), below.end(), [&](const auto& d) {
+    if (folder_of(d.path) != folder) return false;
+    const std::string text = files::read(tree + "/" + d.path).value_or("");
+    return text.find(first) != std::string::npos || text.find("*/") != std::string::npos ||
+           text.find("/*") != std::string::npos || text.find("find ") != std::string::npos;
+  });
+}
+
 }  // namespace
 
 std::vector<std::string> folders_with_descriptions(std::vector<model::Description>& found,
@@ -157,7 +167,8 @@ std::vector<std::string> folders_with_descriptions(std::vector<model::Descriptio
   for (const auto& folder : folders) {
     const auto above = std::find_if(own.begin(), own.end(),
                                     [&](const auto& other) { return files::is_below("/" + folder, "/" + other); });
-    if (above != own.end()) continue;
+    // What lies below another is that one's business, unless that one says nothing of it.
+    if (above != own.end() && (folder.size() - above->size() < 2 || speaks_of(below, *above, folder, tree))) continue;
     std::string which;
     const FolderRole role = role_of_path(folder, &which);
     if (role == FolderRole::own) {

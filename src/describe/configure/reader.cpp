@@ -13,6 +13,7 @@
 #include "base/text.h"
 #include "describe/makefile/reader.h"
 #include "describe/mirror.h"
+#include "describe/script/arguments.h"
 #include "locate/known.h"
 #include "model/environment_variables.h"
 #include "survey/descriptions.h"
@@ -213,6 +214,12 @@ class Script {
         out.push_back(name + (value.empty() ? "" : "=" + value));
       else
         out.push_back(name + "=" + value);
+    }
+    // One that was written by hand may insist on words.
+    if (!generated_) {
+      const auto& settings = locator_.settings();
+      const auto arguments = script::arguments_for(name_, content_, survey_.tree, settings.arguments, settings.variant);
+      out.insert(out.end(), arguments.words.begin(), arguments.words.end());
     }
     return out;
   }
@@ -468,8 +475,13 @@ Reader reader() {
   Reader out;
   // Written by hand such scripts have other names, too.
   out.format = {"configure",
-                {{"configure", 4}, {"config", 4}, {"Configure", 4}, {"configure.sh", 4}, {"Configure.sh", 4},
-                 {"configure.pl", 4}, {"Configure.pl", 4}},
+                {{"configure", 4},
+                 {"config", 4},
+                 {"Configure", 4},
+                 {"configure.sh", 4},
+                 {"Configure.sh", 4},
+                 {"configure.pl", 4},
+                 {"Configure.pl", 4}},
                 true,
                 nullptr,
                 {}};

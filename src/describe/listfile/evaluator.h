@@ -16,6 +16,7 @@
 #include "describe/listfile/declared.h"
 #include "describe/listfile/language.h"
 #include "describe/listfile/limits.h"
+#include "describe/tree_copy.h"
 #include "locate/locator.h"
 #include "model/survey.h"
 
@@ -120,11 +121,6 @@ enum class Flow { next, leave_loop, next_round, leave_function };
 
 // The kiln of an output folder.
 [[nodiscard]] std::string kiln_of(const std::string& work);
-
-// The description cannot be followed without writing into its tree.
-struct NeedsCopy {
-  Problem why;
-};
 
 class Evaluator {
  public:

@@ -1,6 +1,5 @@
 #include "describe/listfile/reader.h"
 
-#include <fmt/format.h>
 #include <re2/re2.h>
 
 #include "base/file_stamp.h"
@@ -8,15 +7,11 @@
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/mirror.h"
+#include "describe/tree_copy.h"
 
 namespace coctilis::describe::listfile {
 
 namespace {
-
-std::string copy_of(const std::string& work) { return kiln_of(work) + "/tree"; }
-// Says why the tree needs a copy: file, line and column of the description, and what it does there, each in a line of
-// its own.
-std::string mark_of(const std::string& work) { return copy_of(work) + ".needed"; }
 
 // What the description names beside the tree ("../common/lists.cmake") is seen beside the copy as well, by a link: as
 // long as nothing of the kiln has that name. One folder up only.
@@ -40,20 +35,13 @@ void link_neighbours(const std::string& tree, const std::string& copy) {
 
 }  // namespace
 
-void use_copy(const std::string& work, const Problem& why) {
-  const auto& place = why.place;
-  files::write(mark_of(work),
-               fmt::format("{}\n{}\n{}\n{}\n", place.file, place.line, place.column, text::printable_line(why.what)));
-}
-
 Result<model::Project> read(const std::string& file, const model::Survey& survey, locate::Locator& locator,
                             const std::string& work, const Services& services, const Limits& limits) {
   return guarded("reading CMakeLists.txt", [&] {
     const std::string copy = copy_of(work);
     // Whoever wants all done anew gets to know whether it is still so.
-    std::error_code error;
-    if (locator.settings().rerun) std::filesystem::remove(mark_of(work), error);
-    if (!files::is_file(mark_of(work))) {
+    if (locator.settings().rerun) forget_copy(work);
+    if (!is_copy_needed(work)) {
       try {
         return Evaluator(locator, survey, work, limits).run(file);
       } catch (const NeedsCopy& needed) {
@@ -72,14 +60,7 @@ Result<model::Project> read(const std::string& file, const model::Survey& survey
     for (auto& read : project.read_files) {
       if (files::is_below(read, copy)) read = survey.tree + "/" + files::below(read, copy);
     }
-    const auto reason = text::split(files::read(mark_of(work)).value_or(""), '\n');
-    if (reason.size() >= 4)
-      project.warnings.push_back({Exit::done,
-                                  {reason[0], std::atoi(reason[1].c_str()), std::atoi(reason[2].c_str())},
-                                  reason[3] + "; a copy of the tree is built instead",
-                                  {},
-                                  {},
-                                  {}});
+    if (auto why = why_copy(work); !why.what.empty()) project.warnings.push_back(std::move(why));
     return project;
   });
 }

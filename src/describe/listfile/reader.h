@@ -15,10 +15,6 @@ namespace coctilis::describe::listfile {
                                           locate::Locator& locator, const std::string& work,
                                           const Services& services = {}, const Limits& limits = {});
 
-// From the next time on what is read and built for `work` is a copy of the tree in the kiln, which may be written to:
-// what was tried shows that the description needs that. `why`: its place, and what was done in the tree.
-void use_copy(const std::string& work, const Problem& why);
-
 // The line of the table of readers.
 [[nodiscard]] Reader reader();
 

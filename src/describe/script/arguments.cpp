@@ -99,6 +99,17 @@ Arguments from_usage(const std::string& name, const std::string& content, const 
   return fitting.size() == 1 ? Arguments{fitting, place} : Arguments{};
 }
 
+// A script that branches on the names of systems, this one's among them: "linux|l) ...".
+Arguments from_branches(const std::string& name, const std::string& content) {
+  static const RE2 branch(R"((?m)^[ \t]*(?:[\w.-]+[ \t]*\|[ \t]*)*linux(?:[ \t]*\|[ \t]*[\w.-]+)*[ \t]*\))");
+  static const RE2 others(
+      R"((?m)^[ \t]*(?:[\w.-]+[ \t]*\|[ \t]*)*(?:freebsd|solaris|darwin|aix|netbsd|macos|hpux)(?:[ \t]*\|[ \t]*[\w.-]+)*[ \t]*\))");
+  re2::StringPiece found;
+  if (!RE2::PartialMatch(content, others) || !RE2::PartialMatch(content, RE2("(" + branch.pattern() + ")"), &found))
+    return {};
+  return {{"linux"}, {name, static_cast<int>(std::count(content.data(), found.data(), '\n')) + 1, 0}};
+}
+
 }  // namespace
 
 Arguments arguments_for(const std::string& name, const std::string& content, const std::string& tree,
@@ -106,7 +117,8 @@ Arguments arguments_for(const std::string& name, const std::string& content, con
   if (!given.empty()) return {given, {}};
   if (!insists(content)) return {};
   if (auto found = from_documents(name, tree); !found.words.empty()) return found;
-  return from_usage(name, content, variant);
+  if (auto found = from_usage(name, content, variant); !found.words.empty()) return found;
+  return from_branches(name, content);
 }
 
 std::string usage_in(const std::string& output) {

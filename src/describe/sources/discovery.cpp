@@ -114,6 +114,7 @@ class Discovery::Work {
     }
     out.filled_sources = preparation_.filled_sources();
     out.generated_folders = preparation_.folders();
+    out.notes = preparation_.notes();
     return out;
   }
 

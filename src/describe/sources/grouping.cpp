@@ -276,10 +276,14 @@ class Grouper {
   // `members`: the objects of the library.
   [[nodiscard]] std::string library_name(const std::vector<std::size_t>& members) const {
     if (!hints_.empty()) return hints_.front().name;
-    // A library of one source is called like that.
+    // A library of one source is called like that where the tree's folder is, too, or has no name of its own.
+    static const std::set<std::string> plain = {"tree", "src",   "source", "sources", "code",
+                                                "work", "build", "trunk",  "checkout"};
     if (members.size() == 1) {
       const std::string stem = stem_of(objects_[members.front()].path);
-      return stem.starts_with("lib") && stem.size() > 3 ? stem.substr(3) : stem;
+      const std::string bare = stem.starts_with("lib") && stem.size() > 3 ? stem.substr(3) : stem;
+      const std::string tree = text::lower(tree_name_);
+      if (plain.contains(tree) || tree == text::lower(stem) || tree == text::lower(bare)) return bare;
     }
     std::string name = tree_name_;
     if (name.starts_with("lib") && name.size() > 3)

@@ -6,6 +6,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "describe/known_facts.h"
 #include "survey/languages.h"
 
 namespace coctilis::describe::sources {
@@ -35,15 +36,6 @@ namespace {
 // "libclay" makes libclay.a and libclay.so, "common" libcommon.a.
 std::string library_stem(const std::string& name) { return name.starts_with("lib") ? name : "lib" + name; }
 
-class KnownFacts : public model::Facts {
- public:
-  explicit KnownFacts(model::Build build) : build_(std::move(build)) {}
-  [[nodiscard]] model::Build build_with(const model::Toolchain&) const override { return build_; }
-
- private:
-  model::Build build_;
-};
-
 class Builder {
  public:
   Builder(const std::vector<SourceTarget>& targets, const Workplace& place) : targets_(targets), place_(place) {}
@@ -53,6 +45,7 @@ class Builder {
     for (std::size_t i = 0; i < place_.grammars.size(); ++i) add_rule(i);
     for (const auto& target : targets_) add(target);
     install();
+    build_.notes = place_.notes;
     return std::move(build_);
   }
 
@@ -364,7 +357,7 @@ void put_part(std::string& out, const SourceTarget::Part& part) {
 }  // namespace
 
 std::shared_ptr<const model::Facts> facts_of(const std::vector<SourceTarget>& targets, const Workplace& place) {
-  return std::make_shared<KnownFacts>(Builder(targets, place).run());
+  return known_facts(Builder(targets, place).run());
 }
 
 std::string as_settings(const std::vector<SourceTarget>& targets) {

@@ -24,6 +24,7 @@ struct Workplace {
   std::map<std::string, std::string> filled_sources;
   std::set<std::string> generated_folders;  // absolute: folders with generated headers
   std::vector<std::string> public_headers;  // relative: what libraries install
+  std::vector<std::string> notes;           // what was made of what, in words
   model::Variant variant;                   // that is built
 };
 
