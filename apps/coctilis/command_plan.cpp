@@ -126,7 +126,7 @@ int write_targets(Screen& screen, const model::Run& run) {
   if (!text.empty() && !text.ends_with('\n')) text += "\n";
   if (!text.empty()) text += "\n";
   text +=
-      "# What the sources were found to come to. Edit it at will: nothing is found out any more while it is here.\n" +
+      "# What the sources were found to come to. Edit it at will: nothing is found out any more while it is here.\n\n" +
       describe::sources::as_settings(run.project.source_targets);
   files::write(path, text);
   screen.line(

@@ -61,6 +61,23 @@ TEST_F(FurtherDown, OneMayUseWhatLiesBesideIt) {
   EXPECT_TRUE(is_built("kiln"));
 }
 
+TEST_F(FurtherDown, OneForThisSystemIsUsedInTheFolderAbove) {
+  tree.write("unix/Makefile", "kiln: kiln.o\n\t$(CC) -o kiln kiln.o\nkiln.o: kiln.c\n\t$(CC) -c kiln.c\n");
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_TRUE(is_built("kiln"));
+}
+
+TEST_F(FurtherDown, AFolderBelowAnotherOfWhichThatSaysNothingIsAMember) {
+  write_makefile("src", "kiln");
+  write_makefile("src/glazing", "glaze");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_TRUE(is_built("kiln"));
+  EXPECT_TRUE(is_built("glaze"));
+}
+
 TEST_F(FurtherDown, AScriptOfAUsualNameIsRun) {
   tree.write("compile", "#!/bin/sh\ncc -o kiln kiln.c\n");
   tree.write("kiln.c", "int main(void) { return 0; }\n");

@@ -172,6 +172,14 @@ TEST_F(SourcesTree, ASymbolThatNothingDefinesEndsWithItsPlace) {
   EXPECT_NE(said.all().find("main.c needs glaze_nothing_has"), std::string::npos) << said.all();
 }
 
+TEST_F(SourcesTree, ATreeOfWhichMostDoesNotCompileIsNoneThatIsUnderstood) {
+  tree.write("clay.c", "int clay(void) { return 1; }\n");
+  for (const char* name : {"kiln.c", "press.c", "glaze.c"}) tree.write(name, "int broken(void) { return }\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("3 sources of 4 do not compile"), std::string::npos) << said.all();
+}
+
 TEST_F(SourcesTree, UnrelatedProgramsInOneFolderAreTwo) {
   tree.write("kiln.c", "int heat(void) { return 0; }\nint main(void) { return heat(); }\n");
   tree.write("press.c", "int heat(void) { return 0; }\nint main(void) { return heat(); }\n");

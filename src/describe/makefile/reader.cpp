@@ -1,5 +1,7 @@
 #include "describe/makefile/reader.h"
 
+#include <re2/re2.h>
+
 #include <algorithm>
 #include <iterator>
 
@@ -66,6 +68,15 @@ void set_from_outside(Call& call, const locate::Locator& locator) {
   if (!variant->second.link.empty()) call.environment.try_emplace("LDFLAGS", text::join(variant->second.link, " "));
 }
 
+// Whether what a makefile lacks lies one folder up, where it is no file that it has itself.
+bool is_meant_above(const Problem& problem, const Call& call, const std::string& work) {
+  static const RE2 lacks(R"(nothing makes '([^']+)')");
+  std::string name;
+  const std::string above = std::filesystem::path(call.folder).parent_path().string();
+  return call.makefiles.size() == 1 && files::is_below(above, work) && RE2::PartialMatch(problem.what, lacks, &name) &&
+         !name.starts_with('/') && files::is_file(above + "/" + name) && !files::exists(call.folder + "/" + name);
+}
+
 }  // namespace
 
 Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest& request,
@@ -86,7 +97,21 @@ Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest
     set_from_outside(call, locator);
     auto make = std::make_shared<Make>(call, work);
     make->run_recipes = request.services.run_recipes;
-    make->read();
+    std::vector<model::Recipe> recipes;
+    try {
+      make->read();
+      recipes = make->recipes({});
+    } catch (const Fault& fault) {
+      // One that lies in a folder for its system, and is meant to be used in the folder above.
+      if (!is_meant_above(fault.problem(), call, work)) throw;
+      const std::string folder = std::filesystem::path(call.folder).parent_path().string();
+      call.makefiles = {files::below(path, folder)};
+      call.folder = folder;
+      make = std::make_shared<Make>(call, work);
+      make->run_recipes = request.services.run_recipes;
+      make->read();
+      recipes = make->recipes({});
+    }
     model::Project project;
     project.name = std::filesystem::path(survey.tree).filename().string();
     project.tree = survey.tree;
@@ -95,7 +120,7 @@ Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest
     for (const auto& language : survey.languages) {
       if (language.language == "C" || language.language == "C++") project.languages.push_back(language.language);
     }
-    project.recipes = make->recipes({});
+    project.recipes = std::move(recipes);
     const std::size_t in_default = project.recipes.size();
     // What else can be asked for, as far as it can be worked out.
     for (const auto& name : make->targets()) {

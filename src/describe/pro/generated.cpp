@@ -69,6 +69,38 @@ void Lowering::add_substitutes(Made& made) {
   }
 }
 
+// Sources for interfaces of the message bus, from their descriptions in XML.
+void Lowering::add_bus_sources(Made& made) {
+  const auto& v = *made.values;
+  for (const bool adaptor : {true, false}) {
+    const char* variable = adaptor ? "DBUS_ADAPTORS" : "DBUS_INTERFACES";
+    for (const auto& name : v.values(variable)) {
+      Values files = v.values(name + ".files");
+      if (files.empty()) files = {name};
+      const std::string tool = toolkit_->generator("qdbusxml2cpp", "'" + made.unit.name + "'", v.place_of(variable));
+      if (tool.empty()) return;
+      for (const auto& file : files) {
+        const std::string input = v.source_path(file);
+        // "org.brickyard.kiln.xml" is about kiln.
+        const std::string stem = stem_of(input);
+        const std::string base =
+            made.generated + "/" + stem.substr(stem.rfind('.') + 1) + (adaptor ? "_adaptor" : "_interface");
+        const char* option = adaptor ? "-a" : "-p";
+        std::vector<std::string> header = {tool};
+        for (const auto& word : v.values(name + ".header_flags")) header.push_back(word);
+        header.insert(header.end(), {option, base + ".h:", input});
+        rule(made, base + ".h", std::move(header), {input});
+        std::vector<std::string> source = {tool, "-i", base + ".h"};
+        for (const auto& word : v.values(name + ".source_flags")) source.push_back(word);
+        source.insert(source.end(), {option, ":" + base + ".cpp", input});
+        rule(made, base + ".cpp", std::move(source), {input});
+        add_compiled(made, base + ".cpp");
+        meta_objects(made, base + ".h", made.generated + "/moc_" + stem_of(base + ".h") + ".cpp", true);
+      }
+    }
+  }
+}
+
 void Lowering::add_generated(Made& made) {
   const auto& v = *made.values;
   if (toolkit_ == nullptr || !v.has_config("qt")) return;
@@ -82,6 +114,7 @@ void Lowering::add_generated(Made& made) {
     std::string name;
     while (RE2::FindAndConsume(&rest, inclusion, &name)) made.included.insert(name.substr(name.rfind('/') + 1));
   }
+  add_bus_sources(made);
   static const RE2 macros(R"((?m)^[ \t{]*(?:Q_OBJECT|Q_GADGET|Q_NAMESPACE|Q_NAMESPACE_EXPORT)\b)");
   std::set<std::string> stems;
   for (const auto& one : v.values("HEADERS")) {

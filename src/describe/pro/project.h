@@ -54,6 +54,7 @@ class Lowering {
   void add_sources(Made& made);
   void add_settings(Made& made);
   void add_substitutes(Made& made);
+  void add_bus_sources(Made& made);
   void add_generated(Made& made);
   void add_extra_compilers(Made& made);
   void add_extra_targets(Made& made);

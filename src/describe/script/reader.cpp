@@ -1,5 +1,7 @@
 #include "describe/script/reader.h"
 
+#include <re2/re2.h>
+
 #include <cstdio>
 #include <cstdlib>
 #include <set>
@@ -215,7 +217,10 @@ bool is_script(const std::string& path) {
   // Helpers that generators of configure scripts put into trees tell their date in this form.
   if (beginning.find("scriptversion=") != std::string::npos) return false;
   if (path.ends_with(".sh") || path.ends_with(".bash")) return true;
-  return beginning.starts_with("#!");
+  if (beginning.starts_with("#!")) return true;
+  // A few lines for a shell, which starts them as it would any.
+  static const RE2 compiles(R"((?m)^[ \t]*(?:cc|gcc|g\+\+|c\+\+|clang|clang\+\+|gfortran)[ \t]+-?\w)");
+  return files::is_program(path) && beginning.find('\0') == std::string::npos && RE2::PartialMatch(beginning, compiles);
 }
 }  // namespace
 

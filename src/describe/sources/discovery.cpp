@@ -459,7 +459,10 @@ class Discovery::Work {
             : !trial.missing_header.empty() ? "it needs " + trial.missing_header + ", which is not there"
                                             : "it does not compile: " + shorter(trial.failure);
         leave_out(*one, reason);
-        if (!is_aside(*one) && package.empty()) doubtful_.push_back(one->path);
+        if (!is_aside(*one) && package.empty()) {
+          if (doubtful_.empty()) doubtful_failure_ = shorter(trial.failure);
+          doubtful_.push_back(one->path);
+        }
         continue;
       }
       // It stays, and its step says what is wrong with it.
@@ -473,6 +476,20 @@ class Discovery::Work {
   void warn_of_doubtful() {
     if (doubtful_.empty()) return;
     const std::size_t more = doubtful_.size() - 1;
+    const auto good =
+        static_cast<std::size_t>(std::count_if(candidates_.begin(), candidates_.end(), [](const auto& one) {
+          return one.counts && one.trial.compiled && !is_aside(one);
+        }));
+    // A tree of which most does not compile is not one that has been understood.
+    if (doubtful_.size() > good)
+      throw Fault({Exit::description,
+                   {doubtful_.front(), 0, 0},
+                   "nothing says how the tree is built, and " + text::count(doubtful_.size(), "source") + " of " +
+                       std::to_string(doubtful_.size() + good) + " do not compile",
+                   "the first: " + doubtful_failure_,
+                   "install what they need, leave them out with leave-out under [tree] of coctilis.toml, or name what "
+                   "is built with [[target]]",
+                   {}});
     warn({doubtful_.front(), 0, 0},
          doubtful_.front() + (more > 0 ? " and " + text::count(more, "further source") : "") +
              (more > 0 ? " do not compile and are" : " does not compile and is") + " left out",
@@ -763,6 +780,7 @@ class Discovery::Work {
   std::vector<Candidate> candidates_;
   std::set<std::string> languages_without_compiler_;
   std::vector<std::string> doubtful_;
+  std::string doubtful_failure_;  // of the first
   std::optional<std::set<std::string>> defined_;
   std::map<std::string, bool> is_file_;
   bool missing_ = false;  // a header that is required

@@ -383,6 +383,10 @@ class Grouper {
     for (const char* ending : {"cli", "-cli", "_cli", "main", "_main", "-main"}) {
       if (stem == tree_name_ + ending) return tree_name_;
     }
+    // A source with its version in its name: "kiln1.2.38.c".
+    static const RE2 versioned(R"(^([A-Za-z][A-Za-z_+-]*?)[-_.]?v?[0-9]+(?:\.[0-9]+)+\.[A-Za-z]+$)");
+    std::string plain;
+    if (RE2::FullMatch(path.substr(path.rfind('/') + 1), versioned, &plain)) return plain;
     if (text::lower(stem) != "main") return stem;
     std::string folder = folder_of(path);
     for (;;) {

@@ -367,7 +367,7 @@ std::string as_settings(const std::vector<SourceTarget>& targets) {
                        : target.kind == SourceTarget::Kind::library ? "library"
                                                                     : "archive";
     out += (out.empty() ? "" : "\n") +
-           (target.why.empty() ? std::string{} : "# " + text::printable_line(target.why) + "\n") +
+           (target.why.empty() ? std::string{} : "# because " + text::printable_line(target.why) + "\n") +
            "[[target]]\nname = " + quoted(target.name) + "\nkind = " + quoted(kind) + "\n";
     if (!target.by_default) out += "default = false\n";
     put(out, "use", target.use);
