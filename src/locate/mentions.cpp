@@ -35,6 +35,26 @@ std::vector<std::string> documents(const std::string& tree) {
   return out;
 }
 
+// Files by which others build the tree in a place of their own: recipes of containers, and what is done after each
+// change. Systems of several kinds may be set up there; packages of this one are read.
+std::vector<std::string> set_ups(const std::string& tree) {
+  static const RE2 name(
+      R"((?i)(docker|container)file.*|\.(gitlab-ci|travis|cirrus|drone|woodpecker)\.ya?ml|appveyor\.ya?ml|azure-pipelines\.ya?ml|\.?config\.yml)");
+  const observe::Apart apart;
+  std::vector<std::string> out;
+  for (const char* folder : {"", "/docker", "/.docker", "/ci", "/.ci", "/.circleci", "/.github/workflows"}) {
+    const bool flows = std::string_view(folder).ends_with("workflows");
+    for (const auto& file : files::names_in(tree + folder)) {
+      const std::string path = tree + folder + "/" + file;
+      const bool counts = RE2::FullMatch(file, name) || (flows && (file.ends_with(".yml") || file.ends_with(".yaml")));
+      if (counts && files::is_file(path) && !files::is_link(path))
+        out.push_back((folder + std::string("/") + file).substr(1));
+    }
+  }
+  if (out.size() > most_documents) out.resize(most_documents);
+  return out;
+}
+
 struct Found {
   std::string name;
   std::string package;
@@ -51,6 +71,27 @@ void read_command(const std::string& line, const Place& place, std::vector<Found
     if (word.starts_with('-') || word == "\\") continue;
     if (!RE2::FullMatch(word, package)) break;
     out.push_back({word, word, place});
+  }
+}
+
+// "packages: [...]" of such a file, or a list below it: "- libpng-dev".
+void read_lists(const std::vector<std::string>& lines, const std::string& file, std::vector<Found>& out) {
+  static const RE2 key(R"(^\s*(?:-\s+)?(?:packages|apt_packages|apt-packages)\s*:\s*(.*)$)");
+  static const RE2 entry(R"(^\s*-\s+['"]?([a-z0-9][a-z0-9+.-]+)['"]?\s*$)");
+  bool inside = false;
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    const Place place{file, static_cast<int>(i + 1), 0};
+    std::string rest;
+    std::string package;
+    if (RE2::FullMatch(lines[i], key, &rest)) {
+      inside = text::trim(rest).empty();
+      continue;
+    }
+    if (!inside) continue;
+    if (RE2::FullMatch(lines[i], entry, &package))
+      out.push_back({package, package, place});
+    else if (!text::trim(lines[i]).empty() && !text::trim(lines[i]).starts_with('#'))
+      inside = false;
   }
 }
 
@@ -81,16 +122,23 @@ std::vector<model::Mention> mentions(const std::string& tree, const std::vector<
                                      Packages& packages, const std::function<bool(const std::string&)>& passed_over) {
   std::vector<Found> found;
   static const RE2 heading(R"((?i)\b(requirements?|prerequisites?|dependenc(y|ies)|requires|needed)\b)");
-  for (const auto& document : documents(tree)) {
+  auto all = documents(tree);
+  const std::size_t prose = all.size();
+  for (auto& file : set_ups(tree)) all.push_back(std::move(file));
+  for (std::size_t number = 0; number < all.size(); ++number) {
+    const auto& document = all[number];
     const auto content = files::read(tree + "/" + document);
     if (!content || content->find('\0') != std::string::npos) continue;
     const auto lines = text::split(std::string_view(*content).substr(0, most_bytes), '\n');
+    if (number >= prose) read_lists(lines, document, found);
     bool section = false;
     for (std::size_t i = 0; i < lines.size(); ++i) {
       const Place place{document, static_cast<int>(i + 1), 0};
       const std::string line(text::trim(lines[i]));
       const std::string next = i + 1 < lines.size() ? std::string(text::trim(lines[i + 1])) : "";
-      if (is_heading(line, next))
+      if (number >= prose)
+        section = false;
+      else if (is_heading(line, next))
         section = RE2::PartialMatch(line, heading);
       else if (section)
         read_words(line, place, found);

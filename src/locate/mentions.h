@@ -11,9 +11,9 @@
 
 namespace coctilis::locate {
 
-// Reads README, INSTALL and the like in the top folder and in doc/ and docs/ of the tree, and gives what none of
-// `findings` is about, each once, with the place where it stands. `passed_over` tells of a program or a package that it
-// is not to be named.
+// Reads README, INSTALL and the like in the top folder and in doc/ and docs/ of the tree, recipes of containers and the
+// files of continuous integration, and gives what none of `findings` is about, each once, with the place where it
+// stands. `passed_over` tells of a program or a package that it is not to be named.
 [[nodiscard]] std::vector<model::Mention> mentions(const std::string& tree, const std::vector<model::Finding>& findings,
                                                    Packages& packages,
                                                    const std::function<bool(const std::string&)>& passed_over);

@@ -147,6 +147,24 @@ TEST_F(SourcesTree, HeadersAreMadeOfTemplatesAndOfWhatIsAskedFor) {
   EXPECT_EQ(said_by("press"), "asked\n");
 }
 
+TEST_F(SourcesTree, AProgramOfTheTreeWritesWhatOthersInclude) {
+  tree.write("tables/mkcones.c",
+             "#include <stdio.h>\n#include \"step.h\"\nint main(void) { printf(\"static const int cones[] = {%d, "
+             "%d};\\n\", STEP, 2 * STEP); "
+             "return 0; }\n");
+  tree.write("tables/step.h", "#define STEP 61\n");
+  tree.write("src/kiln.c",
+             "#include <stdio.h>\n#include \"cones.h\"\nint main(void) { printf(\"%d\\n\", cones[1]); return 0; }\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "122\n");
+  tree.write("tables/step.h", "#define STEP 62\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "124\n");
+  const auto plan = run("plan");
+  EXPECT_NE(plan.all().find("cones.h is made by tables/mkcones.c"), std::string::npos) << plan.all();
+}
+
 TEST_F(SourcesTree, PartsOfOtherSourcesAreNone) {
   tree.write("main.c",
              "#include <stdio.h>\nstatic const char* word(void);\n#include \"word.c\"\n"

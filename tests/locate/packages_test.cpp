@@ -163,6 +163,15 @@ TEST_F(Mentions, NamesUnderHeadingsOfRequirements) {
   EXPECT_EQ(names(), (std::vector<std::string>{"zlib", "OpenSSL"}));
 }
 
+TEST_F(Mentions, ContainersAndContinuousIntegrationAreSetUp) {
+  place.write("Dockerfile", "FROM yard\nRUN apt-get update && apt-get install -y libclay-dev \\\n  libslip-dev\n");
+  place.write(".github/workflows/build.yml", "      run: sudo apt install libkiln-dev\n# Requirements\nzlib\n");
+  place.write(".travis.yml",
+              "addons:\n  apt:\n    packages:\n      - libglaze-dev\n      - 'libsalt-dev'\nscript: make\n");
+  EXPECT_EQ(names(),
+            (std::vector<std::string>{"libglaze-dev", "libsalt-dev", "libclay-dev", "libslip-dev", "libkiln-dev"}));
+}
+
 TEST_F(Mentions, OtherFilesAndBytesAreLeft) {
   place.write("NEWS", "apt install libclay-dev\n");
   place.write("README.png", "apt install libclay-dev\n");

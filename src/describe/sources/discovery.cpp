@@ -112,6 +112,7 @@ class Discovery::Work {
       out.grammars.push_back(preparation_.grammars()[i]);
       out.generators.push_back(preparation_.generators()[i]);
     }
+    out.makers = preparation_.makers();
     out.filled_sources = preparation_.filled_sources();
     out.generated_folders = preparation_.folders();
     out.notes = preparation_.notes();
@@ -188,7 +189,13 @@ class Discovery::Work {
       one.role = file.role;
       candidates_.push_back(std::move(one));
     }
-    for (auto& one : candidates_) one.reach = tree_.reach(one.path);
+    for (auto& one : candidates_) {
+      one.reach = tree_.reach(one.path);
+      for (const auto& maker : preparation_.makers()) {
+        if (one.counts && maker.source == one.path)
+          leave_out(one, "it makes " + maker.output + ", and is run for that");
+      }
+    }
   }
 
   // Sources that others include are no sources of their own, but where one only gathers them.

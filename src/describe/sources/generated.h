@@ -48,6 +48,15 @@ struct Grammar {
 // and that are not there: they tell how results are called.
 [[nodiscard]] std::vector<Grammar> grammars_of(const Tree& tree, const std::set<std::string>& absent);
 
+// A small program of the tree that writes a file which sources include.
+struct Maker {
+  std::string source;                // relative
+  std::string output;                // the file's name, as it is included
+  std::string folder;                // relative: where it would lie
+  bool on_output = false;            // it prints the file; else it writes it into the folder where it runs
+  std::vector<std::string> include;  // absolute: where its headers lie
+};
+
 // Whether a file is called like a grammar.
 [[nodiscard]] bool is_grammar(const std::string& path);
 // What the generator gets behind its name.

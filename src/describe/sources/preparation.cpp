@@ -93,7 +93,9 @@ void Preparation::run(const std::vector<std::string>& sources) {
   for (const auto& file : tree_.files()) {
     if (!file.language.empty() && tree_.is_generated(file.path)) all.push_back(file.path);
   }
-  for (int round = 0; round < 4 && make_headers(all); ++round) {
+  for (int round = 0; round < 4; ++round) {
+    const bool made = make_headers(all);
+    if (!run_makers(all) && !made) break;
   }
 }
 
@@ -152,6 +154,113 @@ bool Preparation::make_headers(const std::vector<std::string>& sources) {
       continue;
     }
     wants_have_config_ = wants_have_config_ || by_switch;
+    any = true;
+  }
+  return any;
+}
+
+// A program that writes a table: its text has the name of the file, or its own name says so.
+std::optional<Maker> Preparation::maker_of(const Absent& absent) {
+  const std::string name = absent.name.substr(absent.name.rfind('/') + 1);
+  const std::string stem = text::lower(name.substr(0, name.find('.')));
+  std::optional<Maker> best;
+  std::size_t steps = 0;
+  for (const auto& file : tree_.files()) {
+    if (file.role == survey::FolderRole::elsewhere || (file.language != "C" && file.language != "C++")) continue;
+    std::string own = text::lower(std::filesystem::path(file.path).stem().string());
+    std::string rest;
+    static const RE2 called(R"((?:mk|make|gen|generate|build)[-_]?(.+)|(.+?)[-_]?(?:gen|generator|maker))");
+    std::string before, behind;
+    const bool by_name = RE2::FullMatch(own, called, &before, &behind) &&
+                         (before == stem || behind == stem || (stem.size() > 3 && before.starts_with(stem)));
+    const std::string content = files::read(tree_.absolute(file.path)).value_or("");
+    // It says the name in a text of its own, not where it includes it.
+    const auto quoted = content.find('"' + name + '"');
+    const auto line = quoted == std::string::npos ? quoted : content.rfind('\n', quoted);
+    const bool includes = quoted != std::string::npos &&
+                          text::trim(content.substr(line == std::string::npos ? 0 : line + 1, 12)).starts_with("#");
+    if (!by_name && (quoted == std::string::npos || includes)) continue;
+    const auto* language = survey::language_of(file.path);
+    if (language == nullptr || survey::count_lines(content, *language).entry_lines.empty()) continue;
+    const std::size_t far = distance(folder_of(absent.file), folder_of(file.path)) + (by_name ? 0 : 1);
+    if (best && far >= steps) continue;
+    steps = far;
+    Maker maker;
+    maker.source = file.path;
+    maker.output = absent.name;
+    maker.folder = folder_of(absent.file);
+    maker.on_output = quoted == std::string::npos || includes;
+    const Reach reach = tree_.reach(file.path);
+    if (std::any_of(reach.absent.begin(), reach.absent.end(), [&](const auto& one) { return one.name == absent.name; }))
+      continue;
+    maker.include = reach.folders;
+    best = std::move(maker);
+  }
+  return best;
+}
+
+// Compiles it and runs it, both in the sandbox, so that what includes the file can be compiled on trial; steps do it
+// again.
+bool Preparation::run_maker(Maker& maker) {
+  const std::string folder = generated_folder(request_.work, maker.folder);
+  const std::string output = folder + "/" + maker.output;
+  if (maker.output.find("..") != std::string::npos) return false;
+  const std::string source = tree_.absolute(maker.source);
+  const std::string stamp = folder + "/." + maker.output.substr(maker.output.rfind('/') + 1) + ".of";
+  std::string of = maker.source + "\n" + files::read(source).value_or("");
+  for (const auto& header : tree_.reach(maker.source).files)
+    of += header + "\n" + files::read(tree_.absolute(header)).value_or("");
+  if (files::is_file(output) && files::read(stamp) == of) return true;
+  const observe::Apart apart;
+  const files::ScratchFolder scratch("maker");
+  const auto& compiler = request_.locator.toolchain().compiler(survey::compiled_language(maker.source));
+  if (!compiler.present()) return false;
+  Command compile;
+  compile.argv = {compiler.path, "-w", "-o", scratch.path().string() + "/maker", source};
+  for (const auto& one : maker.include) compile.argv.push_back("-I" + one);
+  for (const auto& one : folders_) compile.argv.push_back("-I" + one);
+  compile.argv.emplace_back("-lm");
+  compile.folder = scratch.path().string();
+  compile.writable = {scratch.path().string()};
+  compile.limit_seconds = 120;
+  if (!coctilis::run(compile).good()) return false;
+  files::make_folder(std::filesystem::path(output).parent_path());
+  Command start;
+  start.argv = {scratch.path().string() + "/maker"};
+  start.folder = folder;
+  start.merge_errors = false;
+  start.writable = {folder};
+  start.limit_seconds = 60;
+  start.output_limit = 16U << 20U;
+  const Ended ended = coctilis::run(start);
+  if (!ended.good() || ended.truncated) return false;
+  if (!files::is_file(output)) maker.on_output = true;
+  if (maker.on_output && text::trim(ended.output).empty()) return false;
+  if (maker.on_output) files::write_if_different(output, ended.output);
+  files::write_if_different(stamp, of);
+  return true;
+}
+
+bool Preparation::run_makers(const std::vector<std::string>& sources) {
+  std::map<std::string, Absent> wanted;
+  for (const auto& source : sources) {
+    for (const auto& one : tree_.reach(source).absent) {
+      if (one.quoted && one.condition.empty()) wanted.try_emplace(one.name, one);
+    }
+  }
+  bool any = false;
+  for (const auto& [name, absent] : wanted) {
+    if (without_maker_.contains(name)) continue;
+    auto maker = maker_of(absent);
+    if (!maker || !run_maker(*maker)) {
+      without_maker_.insert(name);
+      continue;
+    }
+    const std::string folder = generated_folder(request_.work, maker->folder);
+    tree_.add_generated(folder + "/" + maker->output, maker->output, maker->folder);
+    folders_.insert(folder);
+    notes_.push_back(maker->output + " is made by " + maker->source);
+    makers_.push_back(std::move(*maker));
     any = true;
   }
   return any;

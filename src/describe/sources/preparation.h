@@ -27,6 +27,8 @@ class Preparation {
   [[nodiscard]] const std::vector<Grammar>& grammars() const { return grammars_; }
   // The generators of the grammars, absolute; empty text for one that is missing, which is a finding then.
   [[nodiscard]] const std::vector<std::string>& generators() const { return generators_; }
+  // Programs of the tree that write what sources include.
+  [[nodiscard]] const std::vector<Maker>& makers() const { return makers_; }
   // Folders with headers that were made; absolute.
   [[nodiscard]] const std::set<std::string>& folders() const { return folders_; }
   // Sources that were made of templates: the template, relative -> the source, absolute.
@@ -42,6 +44,9 @@ class Preparation {
   void run_grammars(const std::set<std::string>& absent);
   void fill_sources();
   bool make_headers(const std::vector<std::string>& sources);
+  bool run_makers(const std::vector<std::string>& sources);
+  [[nodiscard]] std::optional<Maker> maker_of(const Absent& absent);
+  bool run_maker(Maker& maker);
   void add(const std::string& name, const std::string& in, const std::string& content);
   [[nodiscard]] std::string version() const;
 
@@ -51,6 +56,8 @@ class Preparation {
   HeaderValues values_;
   std::vector<Grammar> grammars_;
   std::vector<std::string> generators_;
+  std::vector<Maker> makers_;
+  std::set<std::string> without_maker_;  // names that nothing in the tree makes
   std::set<std::string> folders_;
   std::set<std::string> made_;  // names of headers, with where they were asked for
   std::map<std::string, std::string> filled_sources_;

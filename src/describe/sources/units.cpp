@@ -43,6 +43,7 @@ class Builder {
   model::Build run() {
     for (const auto& target : targets_) check(target);
     for (std::size_t i = 0; i < place_.grammars.size(); ++i) add_rule(i);
+    for (const auto& maker : place_.makers) add_maker(maker);
     for (const auto& target : targets_) add(target);
     install();
     build_.notes = place_.notes;
@@ -119,6 +120,57 @@ class Builder {
     folder.folder = place_.work;
     rule.actions = {folder, action};
     build_.rules.push_back(std::move(rule));
+  }
+
+  // The program, and the rule by which it is run.
+  void add_maker(const Maker& maker) {
+    Unit unit;
+    unit.name = std::filesystem::path(maker.source).stem().string() + "-maker";
+    unit.in_default = false;
+    unit.folder = place_.tree;
+    unit.work_folder = place_.work;
+    unit.place = {maker.source, 0, 0};
+    unit.why = "it makes " + maker.output + ", which sources include";
+    unit.result.file = unit.result.linker_file = place_.work + "/.makers/" + unit.name;
+    const std::string language = survey::compiled_language(maker.source);
+    model::CompileSettings settings;
+    settings.first_options = {"-O1"};
+    for (const auto& folder : folders_by_distance(place_.generated_folders, place_.work, folder_of(maker.source)))
+      settings.include_folders.push_back({model::IncludeFolder::Kind::plain, folder});
+    for (const auto& folder : maker.include)
+      settings.include_folders.push_back({model::IncludeFolder::Kind::plain, folder});
+    unit.parts.push_back({language, std::move(settings)});
+    model::UnitSource source;
+    source.path = absolute(maker.source);
+    source.part = 0;
+    source.place = unit.place;
+    unit.sources.push_back(std::move(source));
+    unit.link.languages = {language};
+    unit.link.language = language;
+    model::LinkItem mathematics;
+    mathematics.text = "-lm";
+    unit.link.items.push_back(mathematics);
+    unit.link.named.push_back(0);
+    model::Rule rule;
+    rule.place = unit.place;
+    const std::string folder = generated_folder(place_.work, maker.folder);
+    rule.outputs = {folder + "/" + maker.output};
+    rule.inputs = {unit.result.file};
+    model::Action make;
+    make.how = model::Action::How::builtin;
+    make.argv = {"make_directory", std::filesystem::path(rule.outputs.front()).parent_path().string()};
+    make.folder = place_.work;
+    model::Action action;
+    action.folder = folder;
+    if (maker.on_output) {
+      action.how = model::Action::How::shell;
+      action.argv = {text::shell_quote(unit.result.file) + " > " + text::shell_quote(rule.outputs.front())};
+    } else {
+      action.argv = {unit.result.file};
+    }
+    rule.actions = {make, action};
+    build_.rules.push_back(std::move(rule));
+    build_.units.push_back(std::move(unit));
   }
 
   void add(const SourceTarget& target) {

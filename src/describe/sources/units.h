@@ -20,6 +20,7 @@ struct Workplace {
   std::string work;                     // absolute: the folder for results
   std::vector<Grammar> grammars;        // sources that are generated
   std::vector<std::string> generators;  // absolute, of each grammar
+  std::vector<Maker> makers;            // programs that write what sources include
   // Sources that were made of templates: the template, relative -> the source, absolute.
   std::map<std::string, std::string> filled_sources;
   std::set<std::string> generated_folders;  // absolute: folders with generated headers
