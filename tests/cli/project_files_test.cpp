@@ -82,6 +82,21 @@ TEST_F(ProjectFiles, GeneratorsOfTheTreeWriteSources) {
   EXPECT_EQ(said_by("kiln"), "43\n");
 }
 
+TEST_F(ProjectFiles, TestProjectsAreCompiled) {
+  tree.write("config.tests/good/good.pro", "CONFIG -= qt\nSOURCES = main.c\n");
+  tree.write("config.tests/good/main.c", "int main(void) { return 0; }\n");
+  tree.write("config.tests/bad/bad.pro", "CONFIG -= qt\nSOURCES = main.c\n");
+  tree.write("config.tests/bad/main.c", "#include <no_such_clay.h>\nint main(void) { return 0; }\n");
+  tree.write("main.c", "#include <stdio.h>\nint main(void) { printf(\"%d %d\\n\", GOOD, BAD); return 0; }\n");
+  tree.write("yard.pro",
+             "CONFIG -= qt\nTARGET = kiln\nSOURCES = main.c\nload(configure)\nqtCompileTest(good): DEFINES += "
+             "GOOD=1\nelse: DEFINES += GOOD=0\n"
+             "qtCompileTest(bad): DEFINES += BAD=1\nelse: DEFINES += BAD=0\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "1 0\n");
+}
+
 TEST_F(ProjectFiles, MistakesOfProjectFilesHaveTheirPlace) {
   tree.write("yard.pro", "CONFIG -= qt\nSOURCES = none.c\n");
   const auto missing = run("build");

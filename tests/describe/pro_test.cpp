@@ -17,6 +17,7 @@ class ProTest : public testing::Test {
     out_.initial["QT_MAJOR_VERSION"] = {"5"};
     out_.properties["QT_INSTALL_BINS"] = "/opt/tools/bin";
     out_.installed_feature = [](const std::string&) { return std::string{}; };
+    out_.compiles = [](const std::string& name, const std::string&) { return name == "heat"; };
     out_.has_module = [](const std::string& module) { return module == "widgets"; };
     out_.has_package = [](const std::string& package) { return package == "clay"; };
     out_.run = [this](const std::string& line, const std::string&) -> std::pair<std::string, bool> {
@@ -131,6 +132,13 @@ TEST_F(ProTest, MistakesHaveTheirPlace) {
   EXPECT_NE(problem("for(ever): X = 1\n").find("steps"), std::string::npos);
   EXPECT_NE(problem("defineReplace(f) { return($$f()) }\nX = $$f()\n").find("deeper"), std::string::npos);
   EXPECT_NE(problem("A = a\nfor(i, 1..60): A += $$A\n").find("more than"), std::string::npos);
+}
+TEST_F(ProTest, TestProjectsTellByBeingCompiled) {
+  tree_.write("config.tests/heat/heat.pro", "SOURCES = main.cpp\n");
+  tree_.write("config.tests/cold/cold.pro", "SOURCES = main.cpp\n");
+  EXPECT_EQ(
+      x("load(configure)\nqtCompileTest(heat): X += heat\nqtCompileTest(cold): X += cold\nconfig_heat: X += kept\n"),
+      "heat|kept");
 }
 TEST_F(ProTest, WhatIsNotKnownIsSaid) {
   EXPECT_EQ(x("no_such_test(1): X = 1\nelse: X = 2\n"), "2");

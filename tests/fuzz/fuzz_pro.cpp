@@ -15,6 +15,7 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     out.initial["CONFIG"] = {"release", "unix", "linux"};
     out.properties["QT_INSTALL_BINS"] = "/opt/tools/bin";
     out.installed_feature = [](const std::string&) { return std::string{}; };
+    out.compiles = [](const std::string&, const std::string&) { return true; };
     out.has_module = [](const std::string&) { return true; };
     out.has_package = [](const std::string&) { return false; };
     out.run = [](const std::string&, const std::string&) { return std::make_pair(std::string("one two\n"), true); };

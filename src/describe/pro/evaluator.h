@@ -26,6 +26,8 @@ struct Surroundings {
   std::function<std::string(const std::string& name)> installed_feature;
   std::function<bool(const std::string& module)> has_module;    // of the toolkit: "widgets"
   std::function<bool(const std::string& package)> has_package;  // a .pc module, perhaps with a version behind it
+  // Whether the test project NAME, whose file is given, can be compiled and linked.
+  std::function<bool(const std::string& name, const std::string& file)> compiles;
   // Runs a line of the shell in a folder; its output, and whether it ended well.
   std::function<std::pair<std::string, bool>(const std::string& line, const std::string& folder)> run;
   std::function<void(const Place&, const std::string& what)> warn;

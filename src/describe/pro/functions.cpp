@@ -217,12 +217,21 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
       name == "haveQtModule" || name == "reload_properties" || name == "equalTo" || name == "jsonToken")
     return true;
   if (name == "parseJson") return false;
-  // A program of the tree that tells by being compiled whether something is there.
+  // A project of the tree that tells by being compiled whether something is there.
   if (name == "qtCompileTest") {
     const std::string what = joined(lists, 0);
-    out_.warn(place(), "the test project '" + text::printable_line(what) +
-                           "' is not compiled: what it looks for counts as not there");
-    return false;
+    std::string folder = value("QMAKE_CONFIG_TESTS_DIR");
+    if (folder.empty()) folder = "config.tests";
+    const std::string project =
+        files::absolute(folder, folder_) + "/" + what + "/" + what.substr(what.rfind('/') + 1) + ".pro";
+    if (!files::is_below(project, out_.tree) || !files::is_file(project)) {
+      out_.warn(place(), "the test project '" + text::printable_line(what) +
+                             "' is not there: what it looks for counts as not there");
+      return false;
+    }
+    const bool good = out_.compiles(what, project);
+    if (good) frames_.front().variables["CONFIG"].push_back("config_" + what);
+    return good;
   }
   return std::nullopt;
 }

@@ -148,6 +148,14 @@ void Lowering::add_links(Made& made) {
       const auto finding = toolkit_->module(module, {}, {}, true);
       if (finding.found) add_usage(finding.usage);
     }
+    // Whoever draws with the toolkit may call the system's graphics library without naming it.
+    if (is_word(modules, "opengl") || is_word(modules, "openglwidgets") || is_word(modules, "gui")) {
+      model::Requirement want;
+      want.kind = model::RequirementKind::library;
+      want.name = "GL";
+      want.required = false;
+      if (locator_.link_name(want, {folders}).found && seen.insert("-lGL").second) add_text("-lGL");
+    }
   }
   if (v.has_config("thread")) link.libraries.emplace_back("-pthread");
   if (variant_.debug()) link.first_options.emplace_back("-g");

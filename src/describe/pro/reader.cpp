@@ -14,6 +14,7 @@
 #include "describe/pro/project.h"
 #include "describe/pro/toolkit.h"
 #include "describe/tree_copy.h"
+#include "survey/languages.h"
 
 namespace coctilis::describe::pro {
 
@@ -174,6 +175,62 @@ bool asks_for_newer(const Evaluator& values) {
   return std::any_of(modules.begin(), modules.end(), Toolkit::is_only_in_newer);
 }
 
+// Compiles and links a test project, in a folder of its own among the results.
+bool compiles(const std::string& name, const std::string& file, const Surroundings& out, const Toolkit& toolkit,
+              const ReadRequest& request) {
+  Surroundings inner = out;
+  inner.compiles = [](const std::string&, const std::string&) { return false; };  // tests have none of their own
+  inner.warn = [](const Place&, const std::string&) {};
+  inner.say = [](const std::string&) {};
+  Command command;
+  try {
+    Evaluator values(inner, file);
+    values.run();
+    std::vector<std::string> behind;
+    const auto use = [&](const model::Usage& usage) {
+      for (const auto& folder : usage.include_folders) command.argv.push_back("-I" + folder);
+      for (const auto& one : usage.definitions) command.argv.push_back("-D" + one);
+      for (const auto& one : usage.compile_options) command.argv.push_back(one);
+      for (const auto& folder : usage.link_folders) behind.push_back("-L" + folder);
+      behind.insert(behind.end(), usage.link_items.begin(), usage.link_items.end());
+    };
+    bool cpp = false;
+    for (const auto& source : values.values("SOURCES")) cpp = cpp || survey::compiled_language(source) == "C++";
+    const auto& chain = request.locator.toolchain();
+    command.argv = {chain.compiler_or_any(cpp ? "C++" : "C").path, "-fPIC", "-w"};
+    for (const auto& one : values.values("DEFINES")) command.argv.push_back("-D" + one);
+    for (const auto& one : values.values("INCLUDEPATH")) command.argv.push_back("-I" + values.source_path(one));
+    command.argv.push_back("-I" + values.folder());
+    if (values.has_config("qt")) {
+      for (const auto& module : values.values("QT")) {
+        const auto finding = toolkit.module(module, {}, {}, false);
+        if (!finding.found) return false;
+        use(finding.usage);
+      }
+    }
+    for (const auto& package : values.values("PKGCONFIG")) {
+      model::Requirement want;
+      want.name = package;
+      const auto finding = request.locator.module(want);
+      if (!finding.found) return false;
+      use(finding.usage);
+    }
+    for (const auto& source : values.values("SOURCES")) command.argv.push_back(values.source_path(source));
+    for (const auto& one : values.values("LIBS")) behind.push_back(one);
+    const std::string folder = request.work + "/.tests/" + text::replace_all(name, "/", "-");
+    files::make_folder(folder);
+    command.argv.insert(command.argv.end(), {"-o", folder + "/test"});
+    command.argv.insert(command.argv.end(), behind.begin(), behind.end());
+    command.folder = folder;
+    command.writable = {folder};
+    command.environment["LC_ALL"] = "C.UTF-8";
+    command.limit_seconds = 120;
+  } catch (const Fault&) {
+    return false;
+  }
+  return observe::run(command).good();
+}
+
 // What the project comes to with a toolkit; nothing when it is written for a newer one.
 std::optional<model::Build> read_with(const Toolkit& toolkit, const ReadRequest& request, model::Project& project,
                                       const model::Variant& variant, bool in_copy) {
@@ -194,6 +251,9 @@ std::optional<model::Build> read_with(const Toolkit& toolkit, const ReadRequest&
     }
   }
   out.installed_feature = [&](const std::string& name) { return toolkit.installed_feature(name); };
+  out.compiles = [&](const std::string& name, const std::string& file) {
+    return compiles(name, file, out, toolkit, request);
+  };
   out.has_module = [&](const std::string& module) { return toolkit.has_module(module); };
   out.has_package = [&](const std::string& package) {
     model::Requirement want;

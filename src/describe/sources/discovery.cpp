@@ -29,27 +29,6 @@ namespace {
 // Sources that are looked at where nothing says how they are built. Every one of them is compiled on trial.
 constexpr std::size_t most_sources = 20'000;
 
-struct Candidate {
-  std::string path;    // relative; of a source that is made where it would lie
-  std::string source;  // as settings name it: the path, or what it is made of
-  std::string language;
-  FolderRole role = FolderRole::own;
-  Reach reach;
-  // With what it is compiled besides, for what is none of the tree's.
-  std::vector<std::string> folders;
-  std::vector<std::string> definitions;
-  std::vector<std::string> options;
-  Trial trial;
-  bool counts = true;            // else it has been left out
-  std::string part_of;           // a file that includes it
-  std::set<std::string> called;  // of one that does not compile: names that its text calls or defines
-};
-
-std::string stem_of(const std::string& path) {
-  const std::string name = path.substr(path.rfind('/') + 1);
-  return name.substr(0, name.find('.', 1));
-}
-
 std::string for_people(const std::string& symbol) {
   int status = 0;
   char* text = abi::__cxa_demangle(symbol.c_str(), nullptr, nullptr, &status);
@@ -127,6 +106,22 @@ class Discovery::Work {
   std::vector<Problem> warnings;
 
  private:
+  struct Candidate {
+    std::string path;    // relative; of a source that is made where it would lie
+    std::string source;  // as settings name it: the path, or what it is made of
+    std::string language;
+    FolderRole role = FolderRole::own;
+    Reach reach;
+    // With what it is compiled besides, for what is none of the tree's.
+    std::vector<std::string> folders;
+    std::vector<std::string> definitions;
+    std::vector<std::string> options;
+    Trial trial;
+    bool counts = true;            // else it has been left out
+    std::string part_of;           // a file that includes it
+    std::set<std::string> called;  // of one that does not compile: names that its text calls or defines
+  };
+
   [[nodiscard]] std::set<std::string> languages() const {
     std::set<std::string> out;
     for (const auto& file : tree_.files()) {

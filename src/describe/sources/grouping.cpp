@@ -35,11 +35,6 @@ std::string name_without_version(const std::string& name) {
 
 namespace {
 
-std::string stem_of(const std::string& path) {
-  const std::string name = path.substr(path.rfind('/') + 1);
-  return name.substr(0, name.find('.', 1));
-}
-
 class Grouper {
  public:
   Grouper(const std::vector<Object>& objects, std::string tree_name, const std::vector<LibraryHint>& hints,

@@ -14,6 +14,11 @@ std::string folder_of(const std::string& path) {
   return slash == std::string::npos ? "" : path.substr(0, slash);
 }
 
+std::string stem_of(const std::string& path) {
+  const std::string name = path.substr(path.rfind('/') + 1);
+  return name.substr(0, name.find('.', 1));
+}
+
 std::size_t distance(const std::string& from, const std::string& to) {
   const auto parts = [](const std::string& path) {
     return path.empty() ? std::vector<std::string>{} : text::split(path, '/');

@@ -90,5 +90,7 @@ class Tree {
 [[nodiscard]] std::size_t distance(const std::string& from, const std::string& to);
 // The folder of a path; "" for the top.
 [[nodiscard]] std::string folder_of(const std::string& path);
+// The name of a file without folders and without what follows its first dot.
+[[nodiscard]] std::string stem_of(const std::string& path);
 
 }  // namespace coctilis::describe::sources
