@@ -13,13 +13,13 @@ class FurtherDown : public testing::Test {
     words.insert(words.end(), more.begin(), more.end());
     return coctilis(words);
   }
-  void write_makefile(const std::string& folder, const std::string& program) const {
-    tree.write(folder + "/Makefile", "all: " + program + "\n" + program + ": " + program + ".c\n\t$(CC) -o $@ $<\n");
-    tree.write(folder + "/" + program + ".c",
-               "#include <stdio.h>\nint main(void) { puts(\"" + program + "\"); return 0; }\n");
+  void write_makefile(const std::string& folder, const std::string& made) const {
+    tree.write(folder + "/Makefile", "all: " + made + "\n" + made + ": " + made + ".c\n\t$(CC) -o $@ $<\n");
+    tree.write(folder + "/" + made + ".c",
+               "#include <stdio.h>\nint main(void) { puts(\"" + made + "\"); return 0; }\n");
   }
-  [[nodiscard]] bool is_built(const std::string& program) const {
-    return files::exists(tree.label_folder() + "/bin/" + program);
+  [[nodiscard]] bool is_built(const std::string& name) const {
+    return files::exists(tree.label_folder() + "/bin/" + name);
   }
   TreeFolder tree;
 };

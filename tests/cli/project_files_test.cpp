@@ -11,9 +11,9 @@ class ProjectFiles : public testing::Test {
     words.insert(words.end(), more.begin(), more.end());
     return coctilis(words);
   }
-  std::string said_by(const std::string& program) const {
+  std::string said_by(const std::string& name) const {
     Command command;
-    command.argv = {tree.label_folder() + "/bin/" + program};
+    command.argv = {tree.label_folder() + "/bin/" + name};
     return coctilis::run(command).output;
   }
   void write_sources() const {
@@ -117,11 +117,11 @@ TEST_F(ProjectFiles, SolutionsNameProjectsThatUseEachOther) {
   tree.write("yard.sln",
              "Project(\"{1}\") = \"kiln\", \"kiln\\kiln.vcxproj\", \"{K}\"\nEndProject\n"
              "Project(\"{1}\") = \"clay\", \"clay\\clay.vcxproj\", \"{C}\"\nEndProject\n");
-  const std::string head =
+  const std::string configurations =
       "<?xml version=\"1.0\"?>\n<Project>\n<ItemGroup><ProjectConfiguration "
       "Include=\"Debug|Win32\"/><ProjectConfiguration Include=\"Release|Win32\"/></ItemGroup>\n";
   tree.write("clay/clay.vcxproj",
-             head +
+             configurations +
                  "<PropertyGroup><ConfigurationType>StaticLibrary</ConfigurationType></PropertyGroup>\n"
                  "<ItemDefinitionGroup "
                  "Condition=\"'$(Configuration)|$(Platform)'=='Release|Win32'\"><ClCompile><PreprocessorDefinitions>"
@@ -132,7 +132,7 @@ TEST_F(ProjectFiles, SolutionsNameProjectsThatUseEachOther) {
                  "<ItemGroup><ClCompile Include=\"Clay.c\"/></ItemGroup>\n</Project>\n");
   tree.write(
       "kiln/kiln.vcxproj",
-      head +
+      configurations +
           "<PropertyGroup><ConfigurationType>Application</ConfigurationType></PropertyGroup>\n"
           "<ItemDefinitionGroup><ClCompile><AdditionalIncludeDirectories>..\\clay;%(AdditionalIncludeDirectories)</"
           "AdditionalIncludeDirectories></ClCompile><Link><AdditionalDependencies>kernel32.lib</"

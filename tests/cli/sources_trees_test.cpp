@@ -12,9 +12,9 @@ class SourcesTree : public testing::Test {
     words.insert(words.end(), more.begin(), more.end());
     return coctilis(words);
   }
-  std::string said_by(const std::string& program) const {
+  std::string said_by(const std::string& name) const {
     Command command;
-    command.argv = {tree.label_folder() + "/bin/" + program};
+    command.argv = {tree.label_folder() + "/bin/" + name};
     return coctilis::run(command).output;
   }
   // "name: source source": of each target of the plan.
