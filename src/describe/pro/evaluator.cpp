@@ -12,7 +12,7 @@ namespace {
 
 // A project that takes more than this is one without an end.
 constexpr std::size_t most_steps = 300'000;
-constexpr std::size_t most_bytes = 64U << 20U;
+constexpr std::size_t most_bytes = 16U << 20U;
 constexpr std::size_t most_frames = 200;
 
 // Names of scopes that this system goes by.
@@ -68,6 +68,12 @@ void Evaluator::fail(const std::string& what, const std::string& remedy) const {
   Place where = place();
   where.file = files::below(where.file, out_.tree);
   throw Fault({Exit::description, where, what, {}, remedy, {}});
+}
+
+// Once at each place, however often it comes by there.
+void Evaluator::warn(const std::string& what) {
+  const Place where = place();
+  if (warned_.insert(where.text() + what).second) out_.warn(where, what);
 }
 
 void Evaluator::count_step() {
@@ -354,7 +360,7 @@ bool Evaluator::call_test(const std::string& name, const std::string& arguments)
   for (const auto& one : raw) lists.push_back(expand(one, true));
   const auto result = built_in_test(name, raw, lists);
   if (result) return *result;
-  out_.warn(place(), "the test '" + text::printable_line(name) + "' is not known: it does not hold");
+  warn("the test '" + text::printable_line(name) + "' is not known: it does not hold");
   return false;
 }
 
@@ -387,7 +393,7 @@ Values Evaluator::call_value(const std::string& name, const std::string& argumen
     return call(function, lists);
   }
   if (auto result = built_in_value(name, lists, raw)) return *result;
-  out_.warn(place(), "the function '" + text::printable_line(name) + "' is not known: it gives nothing");
+  warn("the function '" + text::printable_line(name) + "' is not known: it gives nothing");
   return {};
 }
 
@@ -395,6 +401,7 @@ Values Evaluator::call_value(const std::string& name, const std::string& argumen
 // ------------------------------------------------------------------------------------------------------------
 Values Evaluator::expand(const std::string& text, bool is_argument) {
   Values out;
+  steps_ += text.size() / 64;  // long texts take their time
   std::string current;
   bool any = false;  // something stands in `current`, if only quotation marks
   char quote = 0;
@@ -507,7 +514,7 @@ Values Evaluator::expand(const std::string& text, bool is_argument) {
       if (it != out_.properties.end())
         found = {it->second};
       else
-        out_.warn(place(), "the property '" + text::printable_line(name) + "' is not known");
+        warn("the property '" + text::printable_line(name) + "' is not known");
       at = close + 1;
     } else {
       const std::size_t begin = at;

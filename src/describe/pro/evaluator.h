@@ -87,6 +87,7 @@ class Evaluator {
   [[noreturn]] void fail(const std::string& what, const std::string& remedy) const;
   [[nodiscard]] std::string here() const;  // the folder of the file that is being read
   void count_step();
+  void warn(const std::string& what);
 
   const Surroundings& out_;
   const std::string file_;
@@ -100,6 +101,7 @@ class Evaluator {
   std::vector<std::shared_ptr<const Nodes>> kept_;  // of all files that have been read
   std::set<std::string> read_;
   std::set<std::string> loaded_;
+  std::set<std::string> warned_;  // places and words
   std::map<std::string, Place> first_set_;
   Values returned_;
   std::size_t steps_ = 0;

@@ -120,7 +120,7 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
     const std::string path = files::absolute(given, here());
     if (!files::is_file(path)) {
       const bool quietly = lists.size() > 2 && is_true(joined(lists, 2));
-      if (!quietly) out_.warn(place(), "the file '" + text::printable_line(given) + "' that is included is not there");
+      if (!quietly) warn("the file '" + text::printable_line(given) + "' that is included is not there");
       return false;
     }
     if (lists.size() > 1 && !joined(lists, 1).empty()) {
@@ -141,7 +141,7 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
     return true;
   }
   if (name == "warning") {
-    out_.warn(place(), joined(lists, 0));
+    warn(joined(lists, 0));
     return true;
   }
   if (name == "error")
@@ -204,8 +204,7 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
   if (name == "write_file" || name == "touch" || name == "mkpath") {
     const std::string path = result_path(joined(lists, 0));
     if (!files::is_below(path, out_.work)) {
-      out_.warn(place(),
-                "'" + text::printable_line(path) + "' is not written: it lies outside of the folder for results");
+      warn("'" + text::printable_line(path) + "' is not written: it lies outside of the folder for results");
       return false;
     }
     if (name == "mkpath") files::make_folder(path);
@@ -225,8 +224,7 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
     const std::string project =
         files::absolute(folder, folder_) + "/" + what + "/" + what.substr(what.rfind('/') + 1) + ".pro";
     if (!files::is_below(project, out_.tree) || !files::is_file(project)) {
-      out_.warn(place(), "the test project '" + text::printable_line(what) +
-                             "' is not there: what it looks for counts as not there");
+      warn("the test project '" + text::printable_line(what) + "' is not there: what it looks for counts as not there");
       return false;
     }
     const bool good = out_.compiles(what, project);
@@ -410,7 +408,7 @@ std::optional<Values> Evaluator::built_in_value(const std::string& name, const s
   if (name == "cat" || name == "fromfile") {
     const auto content = files::read(files::absolute(joined(lists, 0), here()));
     if (!content) {
-      out_.warn(place(), "the file '" + text::printable_line(joined(lists, 0)) + "' is not there");
+      warn("the file '" + text::printable_line(joined(lists, 0)) + "' is not there");
       return Values{};
     }
     if (name == "fromfile") {
