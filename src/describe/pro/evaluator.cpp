@@ -11,7 +11,7 @@ namespace coctilis::describe::pro {
 namespace {
 
 // A project that takes more than this is one without an end.
-constexpr std::size_t most_steps = 300'000;
+constexpr std::size_t most_steps = 150'000;
 constexpr std::size_t most_bytes = 16U << 20U;
 constexpr std::size_t most_frames = 200;
 
