@@ -73,6 +73,19 @@ bool obey_modes() {
   return ::syscall(SYS_capset, &header, data) == 0;
 }
 
+Said DrivenTree::run(const std::string& command, const std::vector<std::string>& more) const {
+  std::vector<std::string> words = {command, tree.path()};
+  if (command != "survey") words.insert(words.end(), {"--kiln", tree.kiln()});
+  words.insert(words.end(), more.begin(), more.end());
+  return coctilis(words);
+}
+std::string DrivenTree::said_by(const std::string& name) const {
+  Command command;
+  command.argv = {tree.label_folder() + "/bin/" + name};
+  return coctilis::run(command).output;
+}
+bool DrivenTree::is_built(const std::string& name) const { return files::exists(tree.label_folder() + "/bin/" + name); }
+
 void write_small_tree(const TreeFolder& tree) {
   tree.write("CMakeLists.txt",
              "cmake_minimum_required(VERSION 3.16)\n"

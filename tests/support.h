@@ -60,6 +60,16 @@ Said coctilis_by_modes(const std::vector<std::string>& arguments);
 // that cannot be brought about.
 [[nodiscard]] bool obey_modes();
 
+// A tree that the program is driven on, with a kiln beside it.
+class DrivenTree : public testing::Test {
+ protected:
+  Said run(const std::string& command, const std::vector<std::string>& more = {}) const;
+  // What a program that was built says.
+  [[nodiscard]] std::string said_by(const std::string& name) const;
+  [[nodiscard]] bool is_built(const std::string& name) const;
+  TreeFolder tree;
+};
+
 // A brickyard of one program, enough to be brought up.
 void write_small_tree(const TreeFolder& tree);
 

@@ -18,22 +18,7 @@ int show_report(Common& common, const int& number) {
   std::error_code error;
   const auto real = std::filesystem::canonical(common.run.tree, error);
   const std::string root = survey::kiln_root(error ? files::absolute(common.run.tree) : real.string(), common.run.kiln);
-  // The newest record of all labels, unless a number is asked for.
-  std::string best;
-  std::filesystem::file_time_type newest{};
-  for (const auto& entry : std::filesystem::directory_iterator(root, error)) {
-    for (const int n : record::numbers(entry.path().string())) {
-      if (number > 0 && n != number) continue;
-      const std::string folder = entry.path().string() + "/runs/" + std::to_string(n);
-      if (!common.run.variant.empty() && !entry.path().filename().string().ends_with("-" + common.run.variant))
-        continue;
-      const auto time = std::filesystem::last_write_time(folder + "/run.json", error);
-      if (!error && (best.empty() || time > newest)) {
-        best = folder;
-        newest = time;
-      }
-    }
-  }
+  const std::string best = record::newest_folder(root, number, common.run.variant);
   if (best.empty())
     return fail(number > 0 ? "there is no record of run " + std::to_string(number) + " in '" + root + "'"
                            : "there is no record in '" + root + "'",

@@ -1,5 +1,5 @@
-// run-script and run-operation: a step that runs a script in the description's language. Plans call it; people need
-// not.
+// What this program calls itself for: steps of a plan that run a script in the description's language, and members of
+// a tree that are brought up beside each other. People need not.
 #include <cstdio>
 #include <cstdlib>
 
@@ -13,6 +13,7 @@
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/reader.h"
 #include "describe/script/reader.h"
+#include "pipeline/member_process.h"
 
 namespace coctilis::app {
 
@@ -48,6 +49,15 @@ void add_run_script(CLI::App& app, Common& common) {
       return 0;
     };
   });
+}
+
+void add_bring_up_member(CLI::App& app, Common& common) {
+  auto* command =
+      app.add_subcommand("bring-up-member", "Brings up one member of a tree (a run of the whole uses this)");
+  command->group("");
+  auto file = std::make_shared<std::string>();
+  command->add_option("FILE", *file)->required();
+  command->callback([&common, file] { common.chosen = [file] { return pipeline::bring_up_member(*file); }; });
 }
 
 void add_run_operation(CLI::App& app, Common& common) {

@@ -29,6 +29,7 @@ struct Common {
   std::vector<std::string>* words = nullptr;  // what the command is asked for besides; null: it takes no words
   std::string tree_note;                      // which tree is meant, where that is not this folder; else empty
   std::string command_line;
+  std::vector<std::string> behind_dashes;  // of env: what stands behind --, which is no option or tree of its own
   std::function<int()> chosen;  // what the chosen command does; gives the exit code
 };
 
@@ -50,9 +51,11 @@ void add_smoke(CLI::App& app, Common& common);
 void add_stage(CLI::App& app, Common& common);
 void add_why(CLI::App& app, Common& common);
 void add_report(CLI::App& app, Common& common);
+void add_env(CLI::App& app, Common& common);
 void add_clean(CLI::App& app, Common& common);
 void add_demo(CLI::App& app, Common& common);
 void add_run_script(CLI::App& app, Common& common);
+void add_bring_up_member(CLI::App& app, Common& common);
 void add_run_operation(CLI::App& app, Common& common);
 void add_run_watched(CLI::App& app, Common& common);
 void add_run_confined(CLI::App& app, Common& common);

@@ -13,6 +13,7 @@
 #include "record/record.h"
 #include "report/report.h"
 #include "report/sentences.h"
+#include "report/variants.h"
 #include "survey/around.h"
 
 namespace coctilis::app {
@@ -56,7 +57,10 @@ void add_common(CLI::App& command, Common& common) {
       ->type_name("DIR");
   command.add_option("--config", common.run.config, "Another coctilis.toml, read after that of the tree")
       ->type_name("FILE");
-  command.add_option("--variant", common.run.variant, "release, debug, or one of coctilis.toml")->type_name("NAME");
+  command
+      .add_option("--variant", common.run.variant,
+                  "release, debug, sanitized, coverage, or one of coctilis.toml; several: NAME,NAME")
+      ->type_name("NAME");
   command.add_option("--toolchain", common.run.toolchain, "\"gcc\", \"clang 14\", \"gcc >= 12\", or a machine triplet")
       ->type_name("NAME");
   command.add_option("--with", common.run.prefixes, "Look for libraries and programs here first (repeatable)")
@@ -121,12 +125,17 @@ void count_results(const model::Run& run, std::size_t& programs, std::size_t& li
   for (const auto& member : run.members) count_results(member, programs, libraries);
 }
 
-// What became of the members of a tree, a line each.
+// What became of the members of a tree, in numbers.
 void print_members(Screen& screen, const model::Run& run) {
-  for (const auto& member : run.members) {
-    const bool good = !member.problem;
-    screen.line("member", report::member_sentence(member), good ? Tone::name : Tone::bad);
-  }
+  if (run.members.empty()) return;
+  std::size_t good = 0;
+  std::size_t not_begun = 0;
+  for (const auto& member : run.members)
+    (member.not_begun ? not_begun : good) += member.problem && !member.not_begun ? 0 : 1;
+  std::vector<std::string> parts = {std::to_string(good) + (run.checked ? " passed" : run.built ? " built" : " read")};
+  if (const auto bad = run.members.size() - good - not_begun; bad > 0) parts.push_back(std::to_string(bad) + " failed");
+  if (not_begun > 0) parts.push_back(std::to_string(not_begun) + " not built");
+  screen.line("members", text::join(parts, ", "), good == run.members.size() ? Tone::name : Tone::bad);
 }
 
 // Where the finished programs and libraries are.
@@ -195,13 +204,14 @@ class ScreenWatcher : public pipeline::Watcher {
     screen_.line("unpack", from_here(run.unpacked_from) + " to " + from_here(run.tree));
   }
   void surveyed(const model::Run& run) override {
+    stage_ = "locate";
+    if (brief_) return;
     screen_.line("survey", report::survey_sentence(run.survey));
     if (goal_ == Goal::survey) print_survey(screen_, run);
-    stage_ = "locate";
   }
   void located(const model::Run& run, bool good) override {
     for (const auto& note : run.notes) screen_.remark("note", note);
-    if (!run.toolchain.name.empty()) screen_.line("locate", report::locate_sentence(run));
+    if (!brief_ && !run.toolchain.name.empty()) screen_.line("locate", report::locate_sentence(run));
     if (goal_ == Goal::locate && common_.changes)
       print_changes(screen_, run);
     else if (goal_ == Goal::locate)
@@ -218,13 +228,14 @@ class ScreenWatcher : public pipeline::Watcher {
   }
   void planned(const model::Run& run, bool good) override {
     if (!good) return print_missing(screen_, run);
-    screen_.line("plan", report::plan_sentence(run));
-    if (!run.options_in_force.empty()) screen_.line("options", report::options_sentence(run));
+    if (!brief_) screen_.line("plan", report::plan_sentence(run));
+    if (!brief_ && !run.options_in_force.empty()) screen_.line("options", report::options_sentence(run));
     for (const auto& note : run.plan.notes) screen_.remark("note", note);
     if (goal_ == Goal::plan) print_plan(screen_, run);
   }
   void built(const model::Run& run, bool good) override {
-    if (run.built) screen_.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
+    if (run.built && !brief_)
+      screen_.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
     for (const auto& text : report::left_out_sentences(run)) screen_.remark("left out", text);
     if (run.outcome.ignored > 0) screen_.remark("ignored", report::ignored_sentence(run));
     for (const auto& note : run.outcome.notes) screen_.remark("note", note);
@@ -235,20 +246,26 @@ class ScreenWatcher : public pipeline::Watcher {
     if (screen_.verbosity() > 0) screen_.remark(model::name_of(check.verdict), check.name + ": " + check.reason);
   }
   void checked(const model::Run& run, bool good) override {
-    if (run.checked) screen_.line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
+    if (run.checked && !brief_) screen_.line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
     for (const auto& check : run.checks) {
       if (check.verdict == model::Verdict::skipped) screen_.remark("skipped", check.name + ": " + check.reason);
     }
   }
   void staged(const model::Run& run) override {
+    if (brief_ && goal_ != Goal::stage) return;
     screen_.line("stage", report::stage_sentence(run));
     if (goal_ == Goal::stage) print_staged(screen_, run);
   }
-  void member_begun(const model::Run& run, std::size_t number, std::size_t count) override {
-    screen_.line("member",
-                 run.members.back().member_name + ", " + std::to_string(number) + " of " + std::to_string(count),
-                 Tone::good);
+  void member_begun(const model::Run& member) override {
+    // Of many members a line each is enough, unless what they have is what was asked for.
+    brief_ = goal_ >= Goal::build && screen_.verbosity() == 0;
+    if (!brief_) screen_.line("member", member.member_name, Tone::good);
     stage_ = "survey";
+  }
+  void member_ended(const model::Run& member) override {
+    brief_ = false;
+    stage_.clear();
+    screen_.line("member", report::member_sentence(member), member.problem ? Tone::bad : Tone::name);
   }
   bool asks_to_fill(const model::Run& run) override { return asked_to_fill(screen_, run); }
   bool asks_to_allow(const std::string& what) override { return asked_to_allow(screen_, what); }
@@ -269,7 +286,8 @@ class ScreenWatcher : public pipeline::Watcher {
   Screen& screen_;
   const Common& common_;
   const Goal goal_;
-  std::string stage_;  // whose live line it is
+  std::string stage_;   // whose live line it is
+  bool brief_ = false;  // what is told is of a member that gets one line
   std::unique_ptr<survey::FillObserver> filling_;
   std::unique_ptr<BuildProgress> building_;
 };
@@ -293,7 +311,7 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   print_members(screen, run);
   bool told = false;
   for (const auto& member : run.members) {
-    if (!member.problem) continue;
+    if (!member.problem || member.not_begun) continue;
     ScreenWatcher::print_errors(screen, member);
     told = true;
   }
@@ -320,10 +338,55 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   return run.exit_code();
 }
 
+namespace {
+
+// The same tree in one variant after the other; what came of them side by side at the end.
+int run_variants(Common& common, Goal goal, const std::vector<std::string>& names, Screen& screen) {
+  std::vector<model::Run> runs;
+  int exit = 0;
+  if (common.json) screen.text("[\n");
+  for (const auto& name : names) {
+    if (common.json && !runs.empty()) screen.text(",\n");
+    common.run.variant = name;
+    runs.push_back(start_run(common));
+    screen.line("variant", name, Tone::good);
+    const int one = run_stages(common, goal, screen, runs.back());
+    if (exit == 0) exit = one;
+    if (one > 128 || one == static_cast<int>(Exit::usage)) break;
+  }
+  if (common.json) {
+    screen.text("]\n");
+    return exit;
+  }
+  if (goal < Goal::build) return exit;
+  const auto table = report::variants_table(runs);
+  std::vector<std::size_t> widths(runs.size() + 1);
+  for (const auto& row : table) {
+    for (std::size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], text::columns(row[i]));
+  }
+  for (const auto& row : table) {
+    std::string line;
+    for (std::size_t i = 0; i < row.size(); ++i)
+      line += row[i] + (i + 1 < row.size() ? std::string(widths[i] - text::columns(row[i]) + 3, ' ') : "");
+    if (&row == &table.front())
+      screen.line("variants", line);
+    else
+      screen.under(line, Tone::plain);
+  }
+  return exit;
+}
+
+}  // namespace
+
 int run_stages(Common& common, Goal goal) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
-  model::Run run = start_run(common);
   if (!common.tree_note.empty()) screen.line("tree", common.tree_note);
+  std::vector<std::string> variants;
+  for (const auto& name : text::split(common.run.variant, ',')) {
+    if (std::find(variants.begin(), variants.end(), name) == variants.end()) variants.push_back(name);
+  }
+  if (variants.size() > 1) return run_variants(common, goal, variants, screen);
+  model::Run run = start_run(common);
   return run_stages(common, goal, screen, run);
 }
 

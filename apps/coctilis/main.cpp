@@ -1,6 +1,7 @@
 // The program: reads the command line and hands over to the chosen command.
 #include <csignal>
 #include <cstdio>
+#include <cstring>
 
 #include "answer_make.h"
 #include "base/process.h"
@@ -49,14 +50,23 @@ int main(int argc, char** argv) {
   for (const auto add :
        {coctilis::app::add_bringup, coctilis::app::add_survey, coctilis::app::add_locate, coctilis::app::add_plan,
         coctilis::app::add_build, coctilis::app::add_smoke, coctilis::app::add_stage, coctilis::app::add_why,
-        coctilis::app::add_report, coctilis::app::add_clean, coctilis::app::add_demo, coctilis::app::add_run_script,
-        coctilis::app::add_run_operation, coctilis::app::add_run_watched, coctilis::app::add_run_confined}) {
+        coctilis::app::add_report, coctilis::app::add_env, coctilis::app::add_clean, coctilis::app::add_demo,
+        coctilis::app::add_run_script, coctilis::app::add_run_operation, coctilis::app::add_run_watched,
+        coctilis::app::add_run_confined, coctilis::app::add_bring_up_member}) {
     add(app, common);
   }
   for (auto* command : app.get_subcommands({})) {
     if (!command->get_group().empty()) command->group("Commands");
   }
   for (int i = 0; i < argc; ++i) common.command_line += (i > 0 ? " " : "") + coctilis::text::shell_quote(argv[i]);
+  // What env is to run has options of its own.
+  if (argc > 1 && std::strcmp(argv[1], "env") == 0) {
+    for (int i = 2; i < argc; ++i) {
+      if (std::strcmp(argv[i], "--") != 0) continue;
+      common.behind_dashes.assign(argv + i + 1, argv + argc);
+      argc = i;
+    }
+  }
   try {
     app.parse(argc, argv);
   } catch (const CLI::CallForHelp&) {

@@ -1,15 +1,16 @@
 #include "base/elf.h"
 
-#include <cxxabi.h>
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <gelf.h>
 #include <unistd.h>
 
-#include <cstdlib>
-#include <memory>
+#include <algorithm>
+#include <functional>
+#include <initializer_list>
 #include <set>
 
+#include "base/demangle.h"
 #include "base/observed.h"
 #include "base/text.h"
 
@@ -125,27 +126,39 @@ std::set<std::size_t> kept_once(Elf* elf) {
   return out;
 }
 
-void add_symbols(Elf* elf, std::vector<ElfSymbol>& out) {
-  GElf_Ehdr file;
-  if (gelf_getehdr(elf, &file) == nullptr) return;
-  const bool object = file.e_type == ET_REL;
-  const auto once = object ? kept_once(elf) : std::set<std::size_t>{};
+// Calls `use` for the file, or for each member of an archive. Nothing when it is neither.
+void with_each_file(const std::string& path, const std::function<void(Elf*)>& use) {
+  if (elf_version(EV_CURRENT) == EV_NONE) return;
+  Handle handle;
+  handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  if (handle.fd < 0) return;
+  handle.elf = elf_begin(handle.fd, ELF_C_READ, nullptr);
+  if (handle.elf == nullptr) return;
+  if (elf_kind(handle.elf) == ELF_K_ELF) use(handle.elf);
+  if (elf_kind(handle.elf) != ELF_K_AR) return;
+  Elf_Cmd command = ELF_C_READ;
+  while (Elf* member = elf_begin(handle.fd, command, handle.elf)) {
+    if (elf_kind(member) == ELF_K_ELF) use(member);
+    command = elf_next(member);
+    elf_end(member);
+  }
+}
+
+// Calls `use` for each named symbol of the tables that are of one of `types`.
+void with_each_symbol(Elf* elf, std::initializer_list<GElf_Word> types,
+                      const std::function<void(const char*, const GElf_Sym&)>& use) {
   for (Elf_Scn* section = elf_nextscn(elf, nullptr); section != nullptr; section = elf_nextscn(elf, section)) {
     GElf_Shdr header;
     if (gelf_getshdr(section, &header) == nullptr || header.sh_entsize == 0 ||
-        header.sh_type != (object ? SHT_SYMTAB : SHT_DYNSYM))
+        std::find(types.begin(), types.end(), header.sh_type) == types.end())
       continue;
     Elf_Data* data = elf_getdata(section, nullptr);
     if (data == nullptr) continue;
     for (int i = 0; static_cast<GElf_Xword>(i) < header.sh_size / header.sh_entsize; ++i) {
       GElf_Sym symbol;
       if (gelf_getsym(data, i, &symbol) == nullptr) break;
-      const int bind = GELF_ST_BIND(symbol.st_info);
-      if (bind != STB_GLOBAL && bind != STB_WEAK && bind != STB_GNU_UNIQUE) continue;
       const char* name = elf_strptr(elf, header.sh_link, symbol.st_name);
-      if (name == nullptr || *name == '\0') continue;
-      const bool shared = bind == STB_GNU_UNIQUE || symbol.st_shndx == SHN_COMMON || once.contains(symbol.st_shndx);
-      out.push_back({name, symbol.st_shndx != SHN_UNDEF, bind == STB_WEAK, shared});
+      if (name != nullptr && *name != '\0') use(name, symbol);
     }
   }
 }
@@ -155,67 +168,35 @@ void add_symbols(Elf* elf, std::vector<ElfSymbol>& out) {
 std::vector<ElfSymbol> symbols_of(const std::string& path) {
   std::vector<ElfSymbol> out;
   observe::content(path);
-  if (elf_version(EV_CURRENT) == EV_NONE) return out;
-  Handle handle;
-  handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
-  if (handle.fd < 0) return out;
-  handle.elf = elf_begin(handle.fd, ELF_C_READ, nullptr);
-  if (handle.elf == nullptr) return out;
-  if (elf_kind(handle.elf) == ELF_K_ELF) add_symbols(handle.elf, out);
-  if (elf_kind(handle.elf) == ELF_K_AR) {
-    Elf_Cmd command = ELF_C_READ;
-    while (Elf* member = elf_begin(handle.fd, command, handle.elf)) {
-      if (elf_kind(member) == ELF_K_ELF) add_symbols(member, out);
-      command = elf_next(member);
-      elf_end(member);
-    }
-  }
+  with_each_file(path, [&](Elf* elf) {
+    GElf_Ehdr file;
+    if (gelf_getehdr(elf, &file) == nullptr) return;
+    const bool object = file.e_type == ET_REL;
+    const auto once = object ? kept_once(elf) : std::set<std::size_t>{};
+    with_each_symbol(
+        elf, {static_cast<GElf_Word>(object ? SHT_SYMTAB : SHT_DYNSYM)}, [&](const char* name, const GElf_Sym& symbol) {
+          const int bind = GELF_ST_BIND(symbol.st_info);
+          if (bind != STB_GLOBAL && bind != STB_WEAK && bind != STB_GNU_UNIQUE) return;
+          const bool shared = bind == STB_GNU_UNIQUE || symbol.st_shndx == SHN_COMMON || once.contains(symbol.st_shndx);
+          out.push_back({name, symbol.st_shndx != SHN_UNDEF, bind == STB_WEAK, shared});
+        });
+  });
   return out;
 }
 
 SymbolUse symbol_use(const std::string& path, const std::string& name) {
   SymbolUse use;
-  if (elf_version(EV_CURRENT) == EV_NONE) return use;
-  Handle handle;
-  handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
-  if (handle.fd < 0) return use;
-  handle.elf = elf_begin(handle.fd, ELF_C_READ, nullptr);
-  if (handle.elf == nullptr) return use;
   const auto is_meant = [&](const std::string& symbol) {
     if (symbol == name) return true;
     if (!symbol.starts_with("_Z")) return false;
-    int status = 0;
-    const std::unique_ptr<char, decltype(&std::free)> plain(
-        abi::__cxa_demangle(symbol.c_str(), nullptr, nullptr, &status), &std::free);
-    return status == 0 && std::string_view(plain.get()).starts_with(name) &&
-           (plain.get()[name.size()] == '(' || plain.get()[name.size()] == '\0');
+    const std::string plain = demangled(symbol);
+    return plain.starts_with(name) && (plain.size() == name.size() || plain[name.size()] == '(');
   };
-  const auto look = [&](Elf* elf) {
-    for (Elf_Scn* section = elf_nextscn(elf, nullptr); section != nullptr; section = elf_nextscn(elf, section)) {
-      GElf_Shdr header;
-      if (gelf_getshdr(section, &header) == nullptr || header.sh_entsize == 0 ||
-          (header.sh_type != SHT_SYMTAB && header.sh_type != SHT_DYNSYM))
-        continue;
-      Elf_Data* data = elf_getdata(section, nullptr);
-      if (data == nullptr) continue;
-      for (int i = 0; static_cast<GElf_Xword>(i) < header.sh_size / header.sh_entsize; ++i) {
-        GElf_Sym symbol;
-        if (gelf_getsym(data, i, &symbol) == nullptr) break;
-        const char* text = elf_strptr(elf, header.sh_link, symbol.st_name);
-        if (text == nullptr || !is_meant(text)) continue;
-        (symbol.st_shndx == SHN_UNDEF ? use.wanted : use.defined) = true;
-      }
-    }
-  };
-  if (elf_kind(handle.elf) == ELF_K_ELF) look(handle.elf);
-  if (elf_kind(handle.elf) == ELF_K_AR) {
-    Elf_Cmd command = ELF_C_READ;
-    while (Elf* member = elf_begin(handle.fd, command, handle.elf)) {
-      if (elf_kind(member) == ELF_K_ELF) look(member);
-      command = elf_next(member);
-      elf_end(member);
-    }
-  }
+  with_each_file(path, [&](Elf* elf) {
+    with_each_symbol(elf, {SHT_SYMTAB, SHT_DYNSYM}, [&](const char* text, const GElf_Sym& symbol) {
+      if (is_meant(text)) (symbol.st_shndx == SHN_UNDEF ? use.wanted : use.defined) = true;
+    });
+  });
   return use;
 }
 

@@ -40,6 +40,7 @@ struct Problem {
   std::string cause;               // why, when it is known
   std::string remedy;              // what the user can do
   std::vector<std::string> trail;  // innermost first: how the failing place was reached
+  bool not_understood = false;     // nothing is wrong with what was read: this program does not know it yet
 };
 
 // Carries a Problem through the inside of one stage. It never leaves a stage: `guarded` turns it into a Result.

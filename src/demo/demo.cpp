@@ -70,7 +70,9 @@ git_repository* make_repository(const std::string& work_folder, const std::strin
 const std::vector<Tree>& trees() {
   static const std::vector<Tree> list = {
       {"brickyard", "listfiles, libraries and programs in C and C++, a submodule, tests"},
-      {"yard-sources", "no description: what belongs together is found out from the sources"}};
+      {"yard-sources", "no description: what belongs together is found out from the sources"},
+      {"yard-heat", "a model in Fortran: modules, alternatives that exclude each other, MPI by an option"},
+      {"yard-packages", "a workspace: packages that need each other, with descriptions of several kinds"}};
   return list;
 }
 
@@ -120,7 +122,7 @@ Result<std::string> write_tree(const std::string& name, const std::string& folde
       const std::string path = tree + "/" + below.substr(name.size() + 1);
       files::write(path, file.content);
       has_submodule = has_submodule || path == tree + "/.gitmodules";
-      if (path.ends_with(".sh"))
+      if (path.ends_with(".sh") || path.ends_with("/configure"))
         std::filesystem::permissions(path, std::filesystem::perms::owner_exec, std::filesystem::perm_options::add);
     }
     survey::use_git_library();

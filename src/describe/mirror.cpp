@@ -189,8 +189,7 @@ class Mirror {
       const std::string below = relative.empty() ? name : relative + "/" + name;
       if (name == ".git" || name == ".hg" || name == ".svn" || files::is_below(to_, tree_ + "/" + below)) continue;
       if (S_ISDIR(info.st_mode)) {
-        const auto mark = files::read(tree_ + "/" + below + "/.gitignore");
-        if (mark && mark->starts_with(survey::kiln_mark)) continue;
+        if (survey::is_kiln(tree_ + "/" + below)) continue;
         struct stat there {};
         const std::string place = to_ + "/" + below;
         if (::lstat(place.c_str(), &there) == 0 && !S_ISDIR(there.st_mode)) {

@@ -66,10 +66,6 @@ std::vector<std::string> readable_formats() {
 }
 }  // namespace
 
-bool is_beyond_readers(const Problem& problem) {
-  return problem.exit == Exit::description && problem.what.find("not understood") != std::string::npos;
-}
-
 std::optional<Problem> nothing_to_follow(const model::Survey& survey) {
   if (survey.followed() != nullptr || !survey.parts.empty()) return std::nullopt;
   Problem problem{Exit::description, {survey.tree, 0, 0}, {}, {}, {}, {}};

@@ -38,9 +38,6 @@ struct Reader {
 // started, whatever a tree asks for.
 [[nodiscard]] bool is_build_program(const std::string& program);
 
-// True when a description failed for what its reader does not understand, not for a mistake in it.
-[[nodiscard]] bool is_beyond_readers(const Problem& problem);
-
 // Why no description of the tree can be followed (Exit::description); nothing when one can.
 [[nodiscard]] std::optional<Problem> nothing_to_follow(const model::Survey& survey);
 

@@ -89,7 +89,10 @@ bool ReadFiles::has_a_say(const std::string& path) const {
     // The kiln may lie in the tree.
     return !in_kiln || files::is_below(path, plan_.work) || plan_.in_copy();
   }
-  return !in_kiln && may_have_a_say(path);
+  // Where the user has pointed at everything has, also among temporary files.
+  const bool in_prefix = std::any_of(plan_.prefixes.begin(), plan_.prefixes.end(),
+                                     [&](const auto& prefix) { return files::is_below(path, prefix); });
+  return !in_kiln && (in_prefix || may_have_a_say(path));
 }
 
 void ReadFiles::add_watched(const Running& running, const std::vector<bool>& finished, std::set<ContentId>& inputs) {

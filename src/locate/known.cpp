@@ -17,6 +17,8 @@ struct Table {
   std::map<std::string, KnownCompilerPart> compiler_parts;
   std::vector<KnownInterpreter> interpreters;
   std::map<std::string, KnownOwnWork> own_work;
+  std::map<std::string, KnownToolkitModule> toolkit_modules;
+  std::map<std::string, std::string> fortran_modules;
   std::set<std::string> everyday_words;
   std::set<std::string> headers_elsewhere;
   std::vector<std::pair<std::string, std::vector<std::string>>> compiler_caches;  // variable and usual folders
@@ -142,6 +144,8 @@ KnownLibrary read_library(const toml::table& entry) {
   library.component_library = entry["component-library"].value_or(std::string{});
   library.component_target = entry["component-target"].value_or(std::string{});
   library.header_folders = list(entry, "header-folders");
+  library.component_entries = pairs(entry, "component-entries");
+  library.fortran_modules = list(entry, "fortran-modules");
   library.variables = pairs(entry, "variables");
   library.library_targets = pairs(entry, "library-targets");
   library.program_targets = pairs(entry, "program-targets");
@@ -199,6 +203,13 @@ const Table& table() {
       });
       for (auto& word : list(root, "everyday-words")) t.everyday_words.insert(std::move(word));
       for (auto& name : list(root, "headers-of-other-systems")) t.headers_elsewhere.insert(std::move(name));
+      for (const auto& [module, package] : pairs(root, "fortran-modules")) t.fortran_modules[module] = package;
+      if (const auto* modules = root["toolkit-modules"].as_table()) {
+        for (const auto& [name, value] : *modules) {
+          const auto words = list(*modules, std::string(name.str()).c_str());
+          if (words.size() == 3) t.toolkit_modules[std::string(name.str())] = {words[0], words[1], words[2]};
+        }
+      }
       for (const auto& [section, map] :
            {std::pair{"header", &t.header_package}, std::pair{"program", &t.program_package},
             std::pair{"module", &t.module_package}}) {
@@ -268,6 +279,25 @@ const KnownOwnWork* known_own_work(const std::string& package) {
   return it == table().own_work.end() ? nullptr : &it->second;
 }
 
+const KnownLibrary* known_by_fortran_module(const std::string& module) {
+  for (const auto& library : table().libraries) {
+    const auto& modules = library.fortran_modules;
+    if (std::find(modules.begin(), modules.end(), module) != modules.end()) return &library;
+  }
+  return nullptr;
+}
+
+std::string package_of_fortran_module(const std::string& module) {
+  if (const auto* known = known_by_fortran_module(module); known != nullptr) return known->package;
+  const auto it = table().fortran_modules.find(module);
+  return it == table().fortran_modules.end() ? std::string{} : it->second;
+}
+
+const KnownToolkitModule* known_toolkit_module(const std::string& module) {
+  const auto it = table().toolkit_modules.find(module);
+  return it == table().toolkit_modules.end() ? nullptr : &it->second;
+}
+
 const KnownLibrary* known_library(const std::string& name) {
   const auto& t = table();
   const auto it = t.by_name.find(name);
@@ -292,7 +322,8 @@ const KnownLibrary* known_by_header(const std::string& header) {
 }
 bool is_header_of_other_system(const std::string& header) {
   const std::string name = text::lower(header);
-  return table().headers_elsewhere.contains(name) || table().headers_elsewhere.contains(name.substr(0, name.find('/') + 1));
+  return table().headers_elsewhere.contains(name) ||
+         table().headers_elsewhere.contains(name.substr(0, name.find('/') + 1));
 }
 std::string package_of_header(const std::string& header) { return get(table().header_package, header); }
 std::string package_of_program(const std::string& program) { return get(table().program_package, program); }

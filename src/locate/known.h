@@ -19,6 +19,9 @@ struct KnownLibrary {
   // Components by name are libraries of their own: "{}" stands for the component. Empty: it has none.
   std::string component_library;            // "boost_{}"
   std::string component_target;             // "Boost::{}"
+  // Components that are entries of their own, by name. They are there without being asked for as well.
+  std::vector<std::pair<std::string, std::string>> component_entries;
+  std::vector<std::string> fortran_modules;  // that it has, in small letters
   std::vector<std::string> header_folders;  // folders below those of headers that may hold them: "bullet"
   std::vector<std::pair<std::string, std::string>> library_targets;  // more imported libraries, by what follows -l
   std::vector<std::pair<std::string, std::string>> program_targets;  // imported programs, by the program's name
@@ -125,6 +128,20 @@ struct KnownOwnWork {
   std::string version;
   std::vector<std::pair<std::string, std::string>> variables;
 };
+
+// A module of the toolkit that project files (*.pro) are mostly written for.
+struct KnownToolkitModule {
+  std::string name;      // of its .pc file behind "Qt5" or "Qt6"
+  std::string package5;  // has it for the older one; empty: that has no such module
+  std::string package6;
+};
+// nullptr when the name is not known.
+[[nodiscard]] const KnownToolkitModule* known_toolkit_module(const std::string& module);
+
+// The library that has a Fortran module; nullptr when none is known.
+[[nodiscard]] const KnownLibrary* known_by_fortran_module(const std::string& module);
+// The package that has a Fortran module; empty: it is not known.
+[[nodiscard]] std::string package_of_fortran_module(const std::string& module);
 
 // Folders in which compilers keep their results between builds, of those that are there; absolute.
 [[nodiscard]] std::vector<std::string> compiler_cache_folders();

@@ -11,18 +11,11 @@
 #include "base/process.h"
 #include "base/text.h"
 #include "locate/known.h"
+#include "locate/told.h"
 
 namespace coctilis::locate {
 
 namespace {
-// The prefixes to look in first: --with, then those that coctilis.toml pins.
-std::vector<std::string> wished_prefixes(const model::Settings& settings) {
-  std::vector<std::string> out = settings.prefixes;
-  for (const auto& need : settings.needs) {
-    if (!need.prefix.empty()) out.push_back(need.prefix);
-  }
-  return out;
-}
 
 void check_version(model::Finding& finding) {
   if (!finding.found || finding.requirement.constraint.empty() ||
@@ -77,18 +70,18 @@ Locator::Locator(const model::Toolchain& toolchain, const model::Settings& setti
       settings_(settings),
       answers_(answers),
       packages_(std::make_shared<Packages>(Packages::usual_root(), answers)),
-      search_(pc_search(wished_prefixes(settings), toolchain.machine, toolchain.any().sysroot)),
+      search_(pc_search(settings.wished_prefixes(), toolchain.machine, toolchain.any().sysroot)),
       ahead_(toolchain, answers, settings.jobs) {}
 
 std::vector<std::string> Locator::prefixes() const {
-  std::vector<std::string> out = wished_prefixes(settings_);
+  std::vector<std::string> out = settings_.wished_prefixes();
   for (const char* prefix : {"/usr/local", "/usr", ""}) out.emplace_back(prefix);
   return out;
 }
 
 std::vector<std::string> Locator::include_folders() const {
   std::vector<std::string> out;
-  for (const auto& prefix : wished_prefixes(settings_)) out.push_back(prefix + "/include");
+  for (const auto& prefix : settings_.wished_prefixes()) out.push_back(prefix + "/include");
   const auto& compiler = toolchain_.compiler_or_any("C++");
   out.insert(out.end(), compiler.include_folders.begin(), compiler.include_folders.end());
   return out;
@@ -96,7 +89,7 @@ std::vector<std::string> Locator::include_folders() const {
 
 std::vector<std::string> Locator::link_folders() const {
   std::vector<std::string> out;
-  for (const auto& prefix : wished_prefixes(settings_)) {
+  for (const auto& prefix : settings_.wished_prefixes()) {
     for (const auto& name : {"lib/" + toolchain_.machine, std::string("lib64"), std::string("lib")})
       out.push_back(prefix + "/" + name);
   }
@@ -483,8 +476,40 @@ std::string Locator::version_of_program(const std::string& path) const {
   return version;
 }
 
+// By what the library's own program tells: wrappers of compilers among these.
+std::optional<model::Finding> Locator::told_library(const model::Requirement& want, const KnownLibrary& known) const {
+  const auto& told = known.told;
+  if (told.program.empty() || toolchain_.foreign) return std::nullopt;
+  model::Requirement program_want;
+  program_want.kind = model::RequirementKind::program;
+  program_want.name = told.program;
+  const auto tool = program(program_want, {told.program}, {});
+  if (!tool.found) return std::nullopt;
+  const auto flags = [&](const std::string& word) {
+    return sorted_flags(std::string(text::trim(told_by({tool.where, word}))));
+  };
+  const auto compile = flags(told.compile);
+  const auto link = flags(told.link);
+  if (!compile.good || !link.good || link.items.empty()) return std::nullopt;
+  model::Finding out;
+  out.requirement = want;
+  out.found = true;
+  out.where = tool.where;
+  out.how = told.program;
+  out.why_here = why(tool.where);
+  out.usage.include_folders = compile.include_folders;
+  out.usage.definitions = compile.definitions;
+  out.usage.compile_options = compile.options;
+  out.usage.link_folders = link.link_folders;
+  out.usage.link_items = link.items;
+  return out;
+}
+
 model::Finding Locator::library(const model::Requirement& want) const {
   const KnownLibrary* known = known_library(want.name);
+  if (known != nullptr && !known->told.program.empty() && known->told.part.empty()) {
+    if (auto told = told_library(want, *known)) return *told;
+  }
   std::vector<std::string> modules = known != nullptr ? known->modules : std::vector<std::string>{want.name};
   model::Finding first;
   first.requirement = want;
@@ -541,7 +566,7 @@ model::Finding Locator::program(const model::Requirement& want, const std::vecto
   finding.requirement = want;
   const char* path = std::getenv("PATH");
   std::vector<std::string> usual;
-  for (const auto& prefix : wished_prefixes(settings_)) usual.push_back(prefix + "/bin");
+  for (const auto& prefix : settings_.wished_prefixes()) usual.push_back(prefix + "/bin");
   for (const auto& folder : text::split(path != nullptr ? path : "/usr/local/bin:/usr/bin:/bin", ':')) {
     if (!folder.empty()) usual.push_back(folder);
   }

@@ -106,6 +106,8 @@ class Locator {
   std::shared_ptr<Packages> packages_;
   [[nodiscard]] std::string no_library(const std::string& path) const;
   [[nodiscard]] std::string runtime_only(const std::string& name, const std::vector<std::string>& folders) const;
+  [[nodiscard]] std::optional<model::Finding> told_library(const model::Requirement& want,
+                                                           const KnownLibrary& known) const;
   [[nodiscard]] model::Finding by_header_and_library(const model::Requirement& want, const KnownLibrary* known) const;
   void tell_version(model::Finding& finding, const KnownLibrary* known, const std::string& header_folder) const;
   [[nodiscard]] std::string mixed(const model::Finding& finding, const KnownLibrary* known) const;

@@ -13,7 +13,9 @@ namespace coctilis::locate {
 
 namespace {
 
-std::string source_name(const Probe& probe) { return probe.language == "C" ? "probe.c" : "probe.cpp"; }
+std::string source_name(const Probe& probe) {
+  return probe.language == "C" ? "probe.c" : probe.language == "Fortran" ? "probe.F90" : "probe.cpp";
+}
 
 std::string pack(const Answer& answer) {
   return fmt::format("{} {} {} {} {}\n", answer.compiled ? 1 : 0, answer.ran ? 1 : 0, answer.exit, answer.output.size(),

@@ -13,7 +13,7 @@ namespace coctilis::locate {
 struct Probe {
   enum class How { compile, link, run };
   How how = How::compile;
-  std::string language = "C";  // "C" or "C++"
+  std::string language = "C";  // "C", "C++" or "Fortran"
   std::string source;          // the program's text
   // Further files of the program, name and text; what the names end with tells the language. Answers about more than
   // one file are not kept.

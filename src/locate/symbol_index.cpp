@@ -40,7 +40,7 @@ std::map<std::string, std::string> linkable(const Locator& locator, std::vector<
   std::map<std::string, std::string> archives;
   for (const auto& folder : locator.link_folders()) {
     // The compiler's own: what it needs it brings by itself, and the rest are sanitizers, which have everybody's names.
-    if (folder.find("/gcc") != std::string::npos) continue;
+    if (folder.find("/lib/gcc") != std::string::npos) continue;
     watched.push_back({folder, true});
     for (const auto& name : files::names_in(folder)) {
       if (!name.starts_with("lib")) continue;

@@ -47,6 +47,9 @@ struct Action {
   [[nodiscard]] std::string text() const;  // the command as a POSIX shell would read it; an operation in plain words
 };
 
+// Makes a folder (absolute) with all above it. `where`: a folder that is there, in which the action takes place.
+[[nodiscard]] Action make_folder(const std::string& path, const std::string& where);
+
 // Commands that make files. All paths are absolute.
 struct Rule {
   std::vector<std::string> outputs;  // the first names it

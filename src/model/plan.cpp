@@ -35,4 +35,8 @@ std::string Action::text() const {
   return how == How::builtin ? operation_text(argv) : text::shell_join(argv);
 }
 
+Action make_folder(const std::string& path, const std::string& where) {
+  return {Action::How::builtin, {"make_directory", path}, where, {}};
+}
+
 }  // namespace coctilis::model

@@ -36,6 +36,10 @@ struct RunOptions {
   std::string prefix;    // stage --prefix
   bool rerun = false;    // --rerun
   bool install = false;  // --install: install missing packages, then go on
+  // Of a member: files of the whole run, with the leave to run processes (JobTokens) and the count of steps
+  // (SharedCount) that all members share.
+  std::string shared_tokens;
+  std::string shared_count;
 };
 
 // A value that was given by --set, in this run or an earlier one in the same kiln.
@@ -96,11 +100,13 @@ struct Run {
   std::vector<Check> checks;
   bool checked = false;
   Staged staged;
-  // Trees with several descriptions: a run for each that was begun, in order. This one has no plan then.
+  // Trees with several descriptions: a run for each, in an order in which each comes behind what it needs. This one has
+  // no plan then.
   std::vector<Run> members;
   std::string member_name;            // of a member: as coctilis.toml of the whole names it
   std::optional<Settings> inherited;  // of a member: what its own settings begin with
   std::string settings_folder;        // of a member: where its own settings lie; empty: it has none
+  bool not_begun = false;             // of a member: what it needs of others is not there; the problem says which
   std::optional<Problem> problem;     // what ended the run
   int number = 0;                     // of the record; 0: none was kept
   double seconds = 0;

@@ -42,6 +42,7 @@ struct Need {
   std::vector<std::string> files;      // files that must exist below the prefix
   std::vector<std::string> goes_with;  // other needs whose version must agree in its first two numbers
   std::string form;                    // "static", "shared" or empty
+  std::string source;                  // the [[source]] that it is built from first; empty: it is there
   Place place;
   std::map<std::string, Place> places;  // where each value was read: a later file may have changed one of them
   [[nodiscard]] const std::string& name() const {
@@ -56,12 +57,14 @@ struct ToolchainWish {
   Place place;
 };
 
-// A [[source]]: another repository that is brought in beside or into the tree.
+// A [[source]]: another repository that is brought into the tree, or, without an address, one that comes with it.
 struct Source {
   std::string url;
   std::string revision;
   std::string folder;  // relative to the tree
   Place place;
+  std::string name;
+  std::map<std::string, std::string> options;  // of its own description, where it is built for a need
 };
 
 // A [[target]]: something that is made of sources alone. The same is found out where no description tells.
@@ -94,7 +97,14 @@ struct Settings {
   std::string description;
   std::vector<std::string> components;  // folders or descriptions that are members of one run, in order
   Place components_place;
+  // What it is called and needs as one of several members: names of others, each with the version it needs behind it.
+  std::string package_name;
+  std::string package_version;
+  std::vector<std::string> package_needs;
+  Place package_place;
   std::vector<std::string> leave_out;
+  std::vector<std::string> choose;  // folders that are taken of several that exclude each other
+  Place choose_place;
   std::vector<std::string> arguments;  // for a description that is a script
   // Whether a listfile's -Werror counts. Which warnings there are hangs on the compiler and on how much it optimises,
   // neither of which the tree's developers chose.
@@ -122,6 +132,15 @@ struct Settings {
   std::vector<std::string> prefixes;  // --with, the first is searched first
   unsigned jobs = 1;
   bool rerun = false;  // --rerun: the description is read again and scripts run, whatever has changed
+
+  // The prefixes to look in before anything else: those of the command line, then those of needs.
+  [[nodiscard]] std::vector<std::string> wished_prefixes() const {
+    std::vector<std::string> out = prefixes;
+    for (const auto& need : needs) {
+      if (!need.prefix.empty()) out.push_back(need.prefix);
+    }
+    return out;
+  }
 };
 
 }  // namespace coctilis::model

@@ -6,6 +6,8 @@
 #include "base/process.h"
 #include "base/sandbox.h"
 #include "base/text.h"
+#include "pipeline/dependencies.h"
+#include "pipeline/in_kiln.h"
 #include "pipeline/members.h"
 #include "survey/survey.h"
 
@@ -14,40 +16,6 @@ namespace coctilis::pipeline {
 namespace {
 
 bool has_kiln(const model::Run& run) { return files::is_folder(survey::kiln_root(run.tree, run.options.kiln)); }
-
-// Calls `work`, in which this program writes in the place of the kilns only, beside what all trees of a user share: by
-// no link that a tree, or what it runs, has put there does anything get out. False, with the problem in the run, when
-// there can be no kiln.
-bool in_kiln(model::Run& run, const std::function<void()>& work) {
-  std::vector<std::string> folders;
-  std::string root;
-  bool was_there = false;
-  {
-    const observe::Apart own;  // what this program keeps for itself is nothing that the tree hangs on
-    root = survey::kiln_root(run.tree, run.options.kiln);
-    was_there = files::is_folder(root);
-    if (const auto opened = engine::open_root(root, survey::kiln_mark, run.tree); !opened) {
-      run.problem = opened.problem();
-      return false;
-    }
-    std::error_code error;
-    const auto shared = std::filesystem::path(Answers::usual_path()).parent_path();
-    std::filesystem::create_directories(shared, error);
-    folders = {root};
-    if (!error) folders.push_back(shared.string());
-  }
-  const auto done = guarded("the run", [&] {
-    with_writing_limited_to(folders, work);
-    return true;
-  });
-  if (!done) run.problem = done.problem();
-  // A run that made nothing leaves nothing.
-  const observe::Apart own;
-  std::error_code error;
-  if (!was_there && files::names_in(root) == std::vector<std::string>{".gitignore"})
-    std::filesystem::remove_all(root, error);
-  return done.ok();
-}
 
 class BringUp {
  public:
@@ -166,7 +134,8 @@ class BringUp {
     if (wish_.goal == Goal::survey) return true;
     bool good = false;
     const bool opened = in_kiln(run_, [&] {
-      good = toolchain(run_, session_) && bring_up_members(run_, wish_, watcher_);
+      good =
+          toolchain(run_, session_) && build_dependencies(run_, &watcher_) && bring_up_members(run_, wish_, watcher_);
       end();
     });
     return opened && good;
@@ -176,7 +145,7 @@ class BringUp {
   bool locate_first() {
     watcher_.doing("asking compilers and looking for libraries");
     session_.progress = [this](const std::string& what) { watcher_.doing(what); };
-    const bool good = toolchain(run_, session_) && locate(run_, session_);
+    const bool good = toolchain(run_, session_) && build_dependencies(run_, &watcher_) && locate(run_, session_);
     watcher_.doing("");
     return good;
   }
@@ -267,7 +236,7 @@ bool read_only(model::Run& run) {
   Session session;
   if (!open_tree(run, [](std::uint64_t) {}) || !settings(run) || !survey(run, session)) return false;
   const auto read = [&] {
-    if (!toolchain(run, session)) return false;
+    if (!toolchain(run, session) || !build_dependencies(run, nullptr)) return false;
     if (!run.settings.components.empty()) return read_members(run);
     // The description that a build would follow: the first that can be.
     const auto planned = [&] { return locate(run, session) && plan(run, session); };

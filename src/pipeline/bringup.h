@@ -35,8 +35,10 @@ class Watcher {
   virtual void staged(const model::Run& run) = 0;
   // One check has ended.
   virtual void check_ended(const model::Check& check) = 0;
-  // A member of the tree is begun: the last of run.members.
-  virtual void member_begun(const model::Run& run, std::size_t number, std::size_t count) = 0;
+  // What follows, up to its end, is of a member of the tree: its stages are told when it is over.
+  virtual void member_begun(const model::Run& member) = 0;
+  // It has ended, or could not be begun.
+  virtual void member_ended(const model::Run& member) = 0;
   // Whether what is missing of other repositories is to be brought in.
   [[nodiscard]] virtual bool asks_to_fill(const model::Run& run) = 0;
   // Whether commands of the tree may use `what`, which it asks for: "the network", "/dev/dri".

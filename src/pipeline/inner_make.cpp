@@ -317,10 +317,14 @@ void set_up_inner_make(const InnerMake& inner, const std::string& program,
     const int fd = disk().open(inner.journal.c_str(), O_RDWR | O_CREAT | O_APPEND | O_NOFOLLOW, 0666);
     if (fd >= 0) ::close(fd);
   }
-  // This run itself may always run one process.
-  JobTokens::make(inner.tokens(), inner.jobs > 1 ? inner.jobs - 1 : 0);
+  // This run itself may always run one process. Where it is a part of another the leave is that one's: the same file,
+  // under a name that the tree's commands may open.
+  std::filesystem::remove(inner.tokens(), error);
+  if (!inner.shared_tokens.empty()) std::filesystem::create_hard_link(inner.shared_tokens, inner.tokens(), error);
+  if (inner.shared_tokens.empty() || error) JobTokens::make(inner.tokens(), inner.jobs > 1 ? inner.jobs - 1 : 0);
   const char* path = std::getenv("PATH");
-  environment["PATH"] = inner.state + "/bin:" + (path == nullptr ? "/usr/local/bin:/usr/bin:/bin" : path);
+  environment.try_emplace("PATH", path == nullptr ? "/usr/local/bin:/usr/bin:/bin" : path);
+  environment["PATH"] = inner.state + "/bin:" + environment["PATH"];
   environment["COCTILIS_MAKE"] = inner.state;
   environment["COCTILIS_MAKE_ROOT"] = inner.root;
   environment["COCTILIS_MAKE_TREE"] = inner.tree;

@@ -21,8 +21,9 @@ struct InnerMake {
   std::string root;     // absolute: the only folder that recipes of the tree have a claim on, a mirror of the tree
   std::string tree;     // absolute: the tree itself
   std::string journal;  // absolute: of all makes of the kiln
-  std::vector<std::string> compiler_folders;                              // as in model::Plan
-  unsigned jobs = 1;                                                      // processes at once
+  std::vector<std::string> compiler_folders;  // as in model::Plan
+  unsigned jobs = 1;                          // processes at once
+  std::string shared_tokens;                  // of a run that this one is a part of; empty: it is none
   [[nodiscard]] std::string tokens() const { return state + "/tokens"; }  // leave to run one more process (JobTokens)
   [[nodiscard]] std::string count() const { return state + "/count"; }    // the file of the shared count of steps
 };

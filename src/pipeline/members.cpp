@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <set>
 
@@ -9,8 +10,10 @@
 #include "base/hash.h"
 #include "base/text.h"
 #include "describe/readers.h"
+#include "pipeline/member_schedule.h"
 #include "smoke/smoke.h"
 #include "survey/descriptions.h"
+#include "survey/relations.h"
 #include "survey/settings.h"
 
 namespace coctilis::pipeline {
@@ -23,30 +26,32 @@ struct Component {
   std::string folder;       // relative to the tree
   std::string description;  // file in the folder; empty: the one that a survey finds
   bool sees_all = false;    // it is brought up within the whole tree: what it runs may look at what lies beside it
+  std::string package;      // what it is called by others
+  // Indices of others, each before this one in the list:
+  std::vector<std::size_t> needs;  // without them it is not begun
+  std::vector<std::size_t> waits;  // they have ended, well or not, before it is begun
+  std::vector<std::size_t> sees;   // what they install is found
+  std::optional<Problem> problem;  // it cannot be brought up, whatever becomes of the others
 };
 
-// The description that a survey of the folder alone would follow; empty when there is none.
-std::string description_in(const std::string& folder, const model::Settings& whole) {
-  const auto own = survey::settings_of(folder, {}, whole);
-  if (own && !own->description.empty()) return own->description;
+// The description that a survey of the folder alone would follow, or the one that is wanted; nothing when there is
+// none.
+std::optional<model::Description> description_in(const std::string& folder, std::string wanted) {
+  const auto& formats = describe::description_formats();
+  if (wanted.empty()) {
+    const auto own = survey::settings_of(folder, {}, model::Settings{});
+    if (own) wanted = own->description;
+  }
   std::vector<model::Description> found;
   for (const auto& name : files::names_in(folder)) {
     const survey::DescriptionFormat* format = nullptr;
-    if (survey::description_name(describe::description_formats(), name, &format) == nullptr) continue;
-    if (!files::is_file(folder + "/" + name)) continue;
+    if (survey::description_name(formats, name, &format) == nullptr || !files::is_file(folder + "/" + name)) continue;
     if (format->counts != nullptr && !format->counts(folder + "/" + name)) continue;
     found.push_back({name, std::string(format->format), false, false, {}});
   }
-  const auto chosen = survey::choose_description(found, {}, describe::description_formats(), folder);
-  return chosen && !found.empty() && found.front().followed ? found.front().path : "";
-}
-
-bool runs_recipes(const std::string& description, const std::string& folder) {
-  std::vector<model::Description> found;
-  const auto chosen = survey::choose_description(found, description, describe::description_formats(), folder);
-  if (!chosen || found.empty()) return false;
-  const auto* reader = describe::reader_of(&found.front());
-  return reader != nullptr && reader->runs_recipes;
+  const auto chosen = survey::choose_description(found, wanted, formats, folder);
+  if (!chosen || found.empty() || !found.front().followed) return std::nullopt;
+  return found.front();
 }
 
 Problem bad_component(const model::Run& run, const std::string& name, const std::string& why) {
@@ -65,25 +70,80 @@ Component component_of(const model::Run& run, const std::string& name) {
   // By its name, and by where a link leads.
   if (!files::is_below(path, run.tree) || (!error && !files::is_below(real, run.tree)))
     throw Fault(bad_component(run, name, "lies outside of the tree"));
-  if (files::is_folder(path)) return {name, files::below(path, run.tree), {}};
+  if (files::is_folder(path)) {
+    Component out;
+    out.name = name;
+    out.folder = files::below(path, run.tree);
+    return out;
+  }
   if (!files::is_file(path)) throw Fault(bad_component(run, name, "is not there"));
   const std::filesystem::path file(path);
-  return {name, files::below(file.parent_path().string(), run.tree), file.filename().string()};
+  Component out;
+  out.name = name;
+  out.folder = files::below(file.parent_path().string(), run.tree);
+  out.description = file.filename().string();
+  return out;
 }
 
-std::vector<Component> components_of(const model::Run& run) {
+std::vector<Component> listed(const model::Run& run) {
   std::vector<Component> out;
   std::set<std::string> seen;
   for (const auto& name : run.settings.components) {
     out.push_back(component_of(run, name));
     auto& component = out.back();
     if (!seen.insert(component.folder).second) throw Fault(bad_component(run, name, "is there already"));
-    const std::string folder = files::absolute(component.folder, run.tree);
-    const std::string description =
-        component.description.empty() ? description_in(folder, model::Settings{}) : component.description;
-    component.sees_all = !description.empty() && runs_recipes(description, folder);
+    const auto description = description_in(files::absolute(component.folder, run.tree), component.description);
+    const auto* reader = description ? describe::reader_of(&*description) : nullptr;
+    component.sees_all = reader != nullptr && reader->runs_recipes;
     if (component.sees_all)
-      component.description = component.folder == "." ? description : component.folder + "/" + description;
+      component.description = component.folder == "." ? description->path : component.folder + "/" + description->path;
+  }
+  return out;
+}
+
+// Adds the indices of `from` and of all that they see.
+void add_with_theirs(std::vector<std::size_t>& to, const std::vector<std::size_t>& from,
+                     const std::vector<Component>& all) {
+  std::set<std::size_t> out(to.begin(), to.end());
+  for (const auto i : from) {
+    out.insert(i);
+    out.insert(all[i].sees.begin(), all[i].sees.end());
+  }
+  to.assign(out.begin(), out.end());
+}
+
+// The members of the tree, each behind all that it needs. `notes` gets what had to be decided.
+std::vector<Component> components_of(const model::Run& run, std::vector<std::string>& notes) {
+  const auto in_list = listed(run);
+  const bool listed_by_user = run.survey.parts.empty();
+  std::vector<std::string> folders;
+  for (const auto& component : in_list) folders.push_back(component.folder);
+  std::vector<survey::Package> packages;
+  for (const auto& component : in_list) {
+    auto package = survey::package_in(run.tree, component.folder, describe::description_formats(), folders);
+    if (!package) throw Fault(package.problem());
+    packages.push_back(std::move(*package));
+  }
+  const auto relations = survey::relations_of(packages, listed_by_user);
+  if (!relations) throw Fault(relations.problem());
+  notes = relations->notes;
+  std::vector<std::size_t> place_of(in_list.size());
+  for (std::size_t i = 0; i < in_list.size(); ++i) place_of[relations->order[i]] = i;
+  std::vector<Component> out;
+  for (const auto old : relations->order) {
+    Component component = in_list[old];
+    component.package = packages[old].name;
+    component.problem = relations->problems[old];
+    for (const auto need : relations->needs[old]) component.needs.push_back(place_of[need]);
+    std::sort(component.needs.begin(), component.needs.end());
+    component.waits = component.needs;
+    // Who lists members says in which order they come, unless they say it themselves.
+    if (listed_by_user && packages[old].place.file.empty()) {
+      component.waits.clear();
+      for (std::size_t i = 0; i < out.size(); ++i) component.waits.push_back(i);
+    }
+    add_with_theirs(component.sees, component.waits, out);
+    out.push_back(std::move(component));
   }
   return out;
 }
@@ -135,6 +195,7 @@ model::Run member_of(const model::Run& run, const Component& component, const st
   member.options.checks.clear();
   // What a description writes about its place has to name the place it goes to.
   if (member.options.prefix.empty()) member.options.prefix = run.kiln + "/installed/" + name_of_kiln(component.folder);
+  member.allowed = run.allowed;
   member.inherited = settings_for_member(run.settings, installed);
   member.inherited->description = component.description;
   if (!component.sees_all) member.inherited->leave_out.clear();  // its patterns count from the whole tree
@@ -178,90 +239,130 @@ void write_database_of_members(const model::Run& run) {
                             all.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n");
 }
 
+// Two members that install a file of one name, with other contents, and where: of the first such.
+std::optional<Problem> same_file_twice(const model::Run& run) {
+  std::map<std::string, const model::Run*> owners;
+  for (const auto& member : run.members) {
+    for (const auto& file : member.staged.files) {
+      const auto [it, fresh] = owners.emplace(file, &member);
+      if (fresh || it->second == &member) continue;
+      const auto& other = *it->second;
+      if (other.staged.prefix != member.staged.prefix &&
+          files::read(other.staged.prefix + "/" + file) == files::read(member.staged.prefix + "/" + file))
+        continue;
+      return Problem{Exit::description,
+                     {},
+                     "the members " + other.member_name + " and " + member.member_name + " both install '" +
+                         text::printable_line(file) + "'",
+                     "in one prefix the one of " + member.member_name + " takes the place of the other",
+                     "stage one of them alone, or into another prefix",
+                     {}};
+    }
+  }
+  return std::nullopt;
+}
+
 class Members {
  public:
   Members(model::Run& run, const Wish& wish, Watcher& watcher) : run_(run), wish_(wish), watcher_(watcher) {}
 
   void bring_up_all() {
-    const auto components = components_of(run_);
-    const std::size_t count = how_many(components);
-    run_.members.reserve(count);
-    for (std::size_t i = 0; i < count; ++i) {
-      if (!one(components[i], i + 1 == count, count) && !goes_on()) break;
+    std::vector<std::string> notes;
+    components_ = components_of(run_, notes);
+    // Into one prefix one installs after the other.
+    for (std::size_t i = 0; wish_.goal == Goal::stage && i < components_.size(); ++i) {
+      components_[i].waits.clear();
+      for (std::size_t before = 0; before < i; ++before) components_[i].waits.push_back(before);
+    }
+    for (const auto& note : notes) watcher_.noted(note);
+    choose();
+    std::vector<ScheduledMember> members;
+    for (std::size_t i = 0; i < components_.size(); ++i) {
+      const auto& one = components_[i];
+      members.push_back({one.name, one.needs, one.waits, one.sees, one.problem, wanted_[i],
+                         [this, i](const auto& installed) { return task_of(i, installed); }});
+    }
+    // Whoever installs packages is alone.
+    const unsigned jobs = run_.options.install ? 1 : run_.settings.jobs;
+    for (auto& member : bring_up_in_order(members, jobs, run_.kiln + "/members", watcher_)) {
+      if (member) take(std::move(*member));
     }
     run_.built = wish_.goal >= Goal::build;
     run_.reached = run_.problem ? model::Stage::locate : model::Stage::build;
     if (!run_.members.empty() && wish_.goal >= Goal::plan) write_database_of_members(run_);
     if (run_.built) show_results_of_members(run_);
+    say_what_clashes();
     if (!run_.problem && wish_.goal == Goal::smoke && !run_.settings.smoke.empty()) check_whole();
   }
 
  private:
-  // Those up to the last that is asked for by name; all when none is.
-  [[nodiscard]] std::size_t how_many(const std::vector<Component>& components) const {
-    std::size_t count = 0;
+  // Those that are asked for by name with all that they need; all when none is.
+  void choose() {
+    wanted_.assign(components_.size(), run_.options.targets.empty());
+    needed_.assign(components_.size(), false);
     for (const auto& name : run_.options.targets) {
-      const auto it = std::find_if(components.begin(), components.end(), [&](const auto& component) {
-        return component.name == name || component.folder == name;
+      const auto it = std::find_if(components_.begin(), components_.end(), [&](const auto& component) {
+        return component.name == name || component.folder == name || component.package == name;
       });
-      if (it == components.end()) throw Fault(no_member(name, components));
-      count = std::max(count, static_cast<std::size_t>(it - components.begin()) + 1);
+      if (it == components_.end()) throw Fault(no_member(name));
+      wanted_[static_cast<std::size_t>(it - components_.begin())] = true;
+      for (const auto i : it->sees) wanted_[i] = true;
     }
-    return count == 0 ? components.size() : count;
+    for (std::size_t i = 0; i < components_.size(); ++i) {
+      if (!wanted_[i]) continue;
+      for (const auto other : components_[i].sees) needed_[other] = true;
+    }
   }
 
-  static Problem no_member(const std::string& name, const std::vector<Component>& components) {
+  [[nodiscard]] Problem no_member(const std::string& name) const {
     std::vector<std::string> names;
-    for (const auto& component : components) names.push_back(component.name);
+    for (const auto& component : components_) names.push_back(component.name);
     return {Exit::usage,
             {},
             "there is no member '" + text::printable_line(name) + "'",
             "a tree with components is built by its members: " + text::join(names, ", "),
-            "name one of them: it is built with those before it",
+            "name one of them: it is built with those that it needs",
             {}};
   }
 
-  bool goes_on() const { return run_.options.keep_going && run_.members.back().outcome.interrupted_by == 0; }
+  [[nodiscard]] MemberTask task_of(std::size_t i, const std::vector<std::string>& installed) const {
+    MemberTask task;
+    task.member = member_of(run_, components_[i], installed);
+    task.wish = wish_;
+    task.wish.fill = false;
+    task.wish.may_repeat = false;  // what it installs is looked at in any case
+    task.wish.on_terminal = false;
+    // Those that others need have to be there, whatever is asked of the whole.
+    if (needed_[i]) task.wish.goal = std::max(wish_.goal, Goal::build);
+    task.for_others = needed_[i];
+    task.whole_tree = run_.tree;
+    task.whole_kiln = run_.options.kiln;
+    return task;
+  }
 
-  bool one(const Component& component, bool last, std::size_t count) {
-    run_.members.push_back(member_of(run_, component, installed_));
-    auto& member = run_.members.back();
-    watcher_.member_begun(run_, run_.members.size(), count);
-    Wish own = wish_;
-    own.fill = false;
-    own.may_repeat = false;  // what it installs is looked at in any case
-    // Those that others come behind have to be there, whatever is asked of the whole.
-    if (!last) own.goal = std::max(wish_.goal, Goal::build);
-    const bool good = bring_up(member, own, watcher_);
-    if (good && !last && member.installs()) install(member);
+  // What the whole has of a member.
+  void take(model::Run member) {
     for (auto check : member.checks) {
       check.name = member.member_name + ": " + check.name;
       run_.checks.push_back(std::move(check));
     }
     run_.checked = run_.checked || member.checked;
-    if (!run_.problem && member.problem) {
+    if (member.outcome.interrupted_by != 0) run_.outcome.interrupted_by = member.outcome.interrupted_by;
+    if (member.problem && !member.not_begun && !run_.problem) {
       run_.problem = member.problem;
       run_.problem->what = member.member_name + ": " + run_.problem->what;
-      run_.outcome.interrupted_by = member.outcome.interrupted_by;
     }
-    return good;
+    run_.members.push_back(std::move(member));
   }
 
-  // For those behind. What cannot be installed is no failure of the member: who needs it will say so.
-  void install(model::Run& member) {
-    if (wish_.goal != Goal::stage) {
-      if (stage(member)) {
-        watcher_.staged(member);
-      } else {
-        watcher_.noted("what " + member.member_name +
-                       " installs is not there for those behind it: " + member.problem->what);
-        member.problem.reset();
-        return;
-      }
-    }
-    const auto& prefix = member.options.prefix;
-    if (files::is_folder(prefix) && std::find(installed_.begin(), installed_.end(), prefix) == installed_.end())
-      installed_.push_back(prefix);
+  // In prefixes of their own members do not get into each other's way; in one they do.
+  void say_what_clashes() {
+    const auto clash = same_file_twice(run_);
+    if (!clash) return;
+    if (wish_.goal == Goal::stage && !run_.problem)
+      run_.problem = clash;
+    else
+      watcher_.noted(clash->what + ": " + clash->cause);
   }
 
   // The [[smoke]] checks of the whole, which may run the programs of all members.
@@ -295,22 +396,27 @@ class Members {
   model::Run& run_;
   const Wish& wish_;
   Watcher& watcher_;
-  std::vector<std::string> installed_;  // prefixes of those that are done
+  std::vector<Component> components_;
+  // Of each component:
+  std::vector<bool> wanted_;
+  std::vector<bool> needed_;  // by others that are wanted
 };
 
 }  // namespace
 
 bool read_members(model::Run& run) {
   const auto done = guarded("reading the members", [&] {
-    const auto components = components_of(run);
-    std::vector<std::string> installed;
+    std::vector<std::string> notes;
+    const auto components = components_of(run, notes);
     run.members.reserve(components.size());
     for (const auto& component : components) {
+      std::vector<std::string> installed;
+      for (const auto other : component.sees) {
+        if (const auto& prefix = run.members[other].options.prefix; files::is_folder(prefix))
+          installed.push_back(prefix);
+      }
       auto& member = run.members.emplace_back(member_of(run, component, installed));
       static_cast<void>(read_only(member));
-      const auto& prefix = member.options.prefix;
-      if (files::is_folder(prefix) && std::find(installed.begin(), installed.end(), prefix) == installed.end())
-        installed.push_back(prefix);
     }
     return true;
   });

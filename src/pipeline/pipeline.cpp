@@ -22,6 +22,7 @@
 #include "locate/locator.h"
 #include "locate/mentions.h"
 #include "locate/needs.h"
+#include "locate/prefix_environment.h"
 #include "locate/toolchain.h"
 #include "pipeline/inner_make.h"
 #include "pipeline/kept_options.h"
@@ -36,6 +37,7 @@
 #include "report/explain.h"
 #include "smoke/smoke.h"
 #include "stage/stage.h"
+#include "survey/repository_list.h"
 #include "survey/settings.h"
 #include "survey/survey.h"
 
@@ -71,6 +73,10 @@ bool settings(model::Run& run) {
   auto read = survey::settings_of(folder, options.config, before);
   if (!read) return stop(run, read.problem());
   run.settings = *read;
+  if (!run.inherited) {
+    if (const auto listed = survey::read_repository_lists(run.tree, run.settings); !listed)
+      return stop(run, listed.problem());
+  }
   // Its own settings name a file in its own folder.
   if (run.inherited && folder != run.tree && run.settings.description != before.description)
     run.settings.description = files::below(files::absolute(run.settings.description, folder), run.tree);
@@ -357,7 +363,7 @@ bool follow_another(model::Run& run, Session& session, std::string& note) {
     const auto* failed = describe::reader_of(now);
     if (reader == nullptr || reader->is_hint() || failed == nullptr) continue;
     // A description that is wrong is for its author to mend; one that is beyond this program is not.
-    if (reader->format.by_sources && !failed->is_hint() && !describe::is_beyond_readers(*run.problem)) continue;
+    if (reader->format.by_sources && !failed->is_hint() && !run.problem->not_understood) continue;
     if (failed->leads_back != nullptr && failed->leads_back(files::read(run.survey.tree + "/" + d.path).value_or("")))
       continue;
     next = &d;
@@ -444,7 +450,7 @@ describe::Services services_of(const model::Run& run, const Session& session) {
   plan.kiln = run.kiln;
   plan.work = run.kiln + "/work";
   plan.writable = confinement_of(plan.work, run.kiln).writable;
-  plan::place_recipes(plan, run.tree, run.toolchain);
+  plan::place_recipes(plan, run.tree, run.toolchain, run.settings);
   plan.environment = session.environment;
   return services_for(plan);
 }
@@ -463,10 +469,15 @@ bool locate(model::Run& run, Session& session) {
     if (const auto* reader = describe::reader_of(run.survey.followed()); reader != nullptr && reader->runs_recipes) {
       const auto set_up = guarded("setting up what recipes need", [&] {
         std::error_code error;
-        const auto& compiler = run.toolchain.compiler_or_any("C++");
-        const InnerMake inner{run.kiln + "/make",    run.kiln + "/work",       run.tree,
-                              run.kiln + "/journal", compiler.include_folders, run.settings.jobs};
-        session.environment.clear();
+        const InnerMake inner{run.kiln + "/make",
+                              run.kiln + "/work",
+                              run.tree,
+                              run.kiln + "/journal",
+                              plan::header_folders(run.toolchain, run.settings),
+                              run.settings.jobs,
+                              run.options.shared_tokens};
+        session.environment =
+            locate::environment_for_prefixes(run.settings.wished_prefixes(), run.toolchain.machine, {});
         set_up_inner_make(inner, std::filesystem::read_symlink("/proc/self/exe", error).string(), session.environment);
         offer_compilers(run.toolchain, session.environment);
         return true;
@@ -661,7 +672,12 @@ bool build(model::Run& run, Session& session, engine::Observer& observer) {
   request.tidy = true;
   request.sweeps = run.project.complete;
   std::optional<SharedCount> others;
+  std::optional<SharedCount> own;
   std::optional<JobTokens> tokens;
+  if (!run.options.shared_count.empty()) {
+    own.emplace(run.options.shared_count);
+    request.own = &*own;
+  }
   if (run.project.by_recipes) {
     prepare_for_recipes(run, request);
     begin_reaching(run.kiln + "/make");
@@ -674,6 +690,9 @@ bool build(model::Run& run, Session& session, engine::Observer& observer) {
     std::filesystem::remove(run.plan.environment["COCTILIS_MAKE_COUNT"], error);
     others.emplace(run.plan.environment["COCTILIS_MAKE_COUNT"]);
     request.others = &*others;
+  } else if (!run.options.shared_tokens.empty()) {
+    tokens.emplace(run.options.shared_tokens);
+    request.tokens = &*tokens;
   }
   if (!run.project.by_recipes) {
     // Results of rules that lie in the tree itself came with it; in a copy, as far as they are as they were copied.

@@ -1,13 +1,18 @@
 #include "pipeline/recipes.h"
 
 #include <fcntl.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <cctype>
+#include <filesystem>
+#include <map>
+#include <set>
 
 #include "base/confine.h"
 #include "base/files.h"
+#include "base/hash.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/makefile/call.h"
@@ -214,6 +219,40 @@ void add_what_recipes_made(model::Run& run) {
 }
 
 // What the makefile's own "install" does, told its prefix by the names that makefiles give it.
+namespace {
+
+// What lies below a prefix, each with what tells that it was written anew.
+std::map<std::string, std::string> stamps_below(const std::string& prefix) {
+  std::map<std::string, std::string> out;
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(prefix, error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+    struct stat info {};
+    if (::lstat(it->path().c_str(), &info) != 0 || S_ISDIR(info.st_mode)) continue;
+    out[files::below(it->path().string(), prefix)] =
+        std::to_string(info.st_ino) + " " + std::to_string(info.st_size) + " " +
+        std::to_string(info.st_ctim.tv_sec * 1'000'000'000 + info.st_ctim.tv_nsec);
+  }
+  return out;
+}
+
+// Others may install into the same prefix: this one's are those that were written now, or that an earlier run of it has
+// written, as far as they are still there. These are noted in the kiln.
+void note_staged(model::Run& run, const std::map<std::string, std::string>& before) {
+  const std::string note = run.kiln + "/staged-" + hash_bytes(run.staged.prefix).text().substr(0, 12);
+  std::set<std::string> earlier;
+  for (const auto& file : text::split(files::read(note).value_or(""), '\n')) earlier.insert(file);
+  for (const auto& [file, stamp] : stamps_below(run.staged.prefix)) {
+    const auto was = before.find(file);
+    const bool fresh = was == before.end() || was->second != stamp;
+    if (fresh || earlier.contains(file)) run.staged.files.push_back(file);
+    run.staged.written += fresh ? 1 : 0;
+  }
+  files::write_if_different(note, text::join(run.staged.files, "\n") + "\n");
+}
+
+}  // namespace
+
 Result<bool> stage_by_recipe(model::Run& run) {
   const std::string prefix = files::absolute(run.options.prefix);
   if (run.project.install_folder.empty())
@@ -235,6 +274,7 @@ Result<bool> stage_by_recipe(model::Run& run) {
   if (!made) return made.problem();
   command.writable.push_back(prefix);
   hand_on_options(run, command);
+  const auto before = stamps_below(prefix);
   begin_reaching(run.kiln + "/make");
   const Ended ended = coctilis::run(command);
   end_reaching(run.kiln + "/make", Purpose::stage);
@@ -247,13 +287,11 @@ Result<bool> stage_by_recipe(model::Run& run) {
         "a makefile may name its prefix otherwise: --set gives it",
         {}};
   run.staged.prefix = prefix;
-  std::error_code error;
-  for (auto it = std::filesystem::recursive_directory_iterator(prefix, error);
-       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
-    if (!it->is_directory(error)) run.staged.files.push_back(files::below(it->path().string(), prefix));
-  }
-  std::sort(run.staged.files.begin(), run.staged.files.end());
-  run.staged.written = run.staged.files.size();
+  const auto noted = guarded("noting what was installed", [&] {
+    note_staged(run, before);
+    return true;
+  });
+  if (!noted) return noted.problem();
   run.reached = model::Stage::stage;
   return true;
 }

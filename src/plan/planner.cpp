@@ -42,7 +42,7 @@ class Planner {
     auto confinement = confinement_of(project.tree, kiln);
     plan_.writable = std::move(confinement.writable);
     plan_.environment = std::move(confinement.environment);
-    plan_.prefixes = settings.prefixes;
+    plan_.prefixes = settings.wished_prefixes();
     plan_.notes = build_.notes;
     for (const auto& unit : build_.units) planning_.units.emplace(unit.name, &unit);
   }
@@ -269,13 +269,15 @@ void mark_default(model::Plan& plan) {
 }  // namespace
 
 namespace {
-model::Plan plan_of_recipes(const model::Project& project, const model::Toolchain& toolchain, const std::string& kiln) {
+model::Plan plan_of_recipes(const model::Project& project, const model::Toolchain& toolchain,
+                            const model::Settings& settings, const std::string& kiln) {
   model::Plan plan;
   plan.tree = project.tree;
   plan.kiln = kiln;
   plan.work = project.binary_root;
   plan.writable = confinement_of(plan.work, kiln).writable;  // recipes know the copy of the tree only
-  place_recipes(plan, project.tree, toolchain);
+  plan.prefixes = settings.wished_prefixes();
+  place_recipes(plan, project.tree, toolchain, settings);
   add_recipes(project.recipes, project.binary_root, plan);
   plan.tests = project.recipe_tests;
   show_targets(plan);
@@ -286,11 +288,7 @@ model::Plan plan_of_recipes(const model::Project& project, const model::Toolchai
 Result<model::Plan> make_plan(const model::Project& project, const model::Toolchain& toolchain,
                               const model::Settings& settings, const std::string& kiln, const model::Toolchain* host) {
   return guarded("planning", [&] {
-    if (project.by_recipes) {
-      auto plan = plan_of_recipes(project, toolchain, kiln);
-      plan.prefixes = settings.prefixes;
-      return plan;
-    }
+    if (project.by_recipes) return plan_of_recipes(project, toolchain, settings, kiln);
     Planner planner(project, toolchain, settings, kiln);
     auto plan = planner.run();
     if (toolchain.foreign && host != nullptr && runs_own_programs(plan))

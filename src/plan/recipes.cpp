@@ -252,11 +252,20 @@ class Recipes {
 
 }  // namespace
 
-void place_recipes(model::Plan& plan, const std::string& tree, const model::Toolchain& toolchain) {
+std::vector<std::string> header_folders(const model::Toolchain& toolchain, const model::Settings& settings) {
+  std::vector<std::string> out;
+  for (const auto& prefix : settings.wished_prefixes()) out.push_back(prefix + "/include");
+  const auto& own = toolchain.compiler_or_any("C++").include_folders;
+  out.insert(out.end(), own.begin(), own.end());
+  return out;
+}
+
+void place_recipes(model::Plan& plan, const std::string& tree, const model::Toolchain& toolchain,
+                   const model::Settings& settings) {
   plan.original = tree;
   plan.journal = plan.kiln + "/journal";
   plan.maker = hash_short("the description itself");
-  plan.compiler_folders = toolchain.compiler_or_any("C++").include_folders;
+  plan.compiler_folders = header_folders(toolchain, settings);
 }
 
 void add_recipes(const std::vector<model::Recipe>& recipes, const std::string& root, model::Plan& plan) {

@@ -6,6 +6,7 @@
 
 #include "model/plan.h"
 #include "model/project.h"
+#include "model/settings.h"
 #include "model/toolchain.h"
 
 namespace coctilis::plan {
@@ -15,7 +16,11 @@ namespace coctilis::plan {
 
 // What a plan of the description's own recipes has besides steps: where they remember what they are made from, and
 // where its compilers look for headers. plan.kiln is known.
-void place_recipes(model::Plan& plan, const std::string& tree, const model::Toolchain& toolchain);
+void place_recipes(model::Plan& plan, const std::string& tree, const model::Toolchain& toolchain,
+                   const model::Settings& settings);
+// Where compilers that recipes call look for headers by themselves: in prefixes that the user points at first.
+[[nodiscard]] std::vector<std::string> header_folders(const model::Toolchain& toolchain,
+                                                      const model::Settings& settings);
 
 // Appends a step for each recipe, with what is understood of its commands, and the targets that they make: programs
 // and libraries that are linked or archived. `root`: the folder that the recipes work in, as it stands for the tree.

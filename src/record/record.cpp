@@ -51,6 +51,25 @@ std::string log_text(const model::Run& run) {
 
 }  // namespace
 
+std::string newest_folder(const std::string& kiln_root, int number, const std::string& variant) {
+  std::error_code error;
+  std::string best;
+  std::filesystem::file_time_type latest{};
+  for (const auto& entry : std::filesystem::directory_iterator(kiln_root, error)) {
+    if (!variant.empty() && !entry.path().filename().string().ends_with("-" + variant)) continue;
+    for (const int n : numbers(entry.path().string())) {
+      if (number > 0 && n != number) continue;
+      const std::string one = entry.path().string() + "/runs/" + std::to_string(n);
+      const auto time = std::filesystem::last_write_time(one + "/run.json", error);
+      if (!error && (best.empty() || time > latest)) {
+        best = one;
+        latest = time;
+      }
+    }
+  }
+  return best;
+}
+
 std::string newest(const std::string& kiln) {
   using nlohmann::json;
   const auto known = numbers(kiln);

@@ -16,6 +16,10 @@ namespace coctilis::record {
 // Empty when there is none.
 [[nodiscard]] std::string newest(const std::string& kiln);
 
+// The folder of the newest record of all labels in the folder that holds their kilns; of the run `number`, when that is
+// not 0; only of the variant, when that is not empty. Empty when there is none.
+[[nodiscard]] std::string newest_folder(const std::string& kiln_root, int number, const std::string& variant);
+
 // The numbers of the records in a kiln, oldest first.
 [[nodiscard]] std::vector<int> numbers(const std::string& kiln);
 

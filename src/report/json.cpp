@@ -441,6 +441,14 @@ std::string run_json(const model::Run& run) {
                                                            {"outside", run.staged.outside}};
   out["checks"] = checks_part(run.checks);
   out["members"] = members_part(run);
+  // Where programs that were built find what is not their own, the first first.
+  auto prefixes = run.settings.wished_prefixes();
+  for (const auto& member : run.members) {
+    if (!member.staged.prefix.empty() &&
+        std::find(prefixes.begin(), prefixes.end(), member.staged.prefix) == prefixes.end())
+      prefixes.push_back(member.staged.prefix);
+  }
+  out["prefixes"] = prefixes;
   return dump(out);
 }
 

@@ -57,9 +57,25 @@ std::string problem_part(const model::Run& run) {
   return out;
 }
 
+// The names of a member's programs and libraries, and how much it has installed.
+std::string gave(const model::Run& member) {
+  std::vector<std::string> names;
+  for (const auto& target : member.plan.targets) {
+    if (member.problem || target.output.empty()) continue;
+    const std::string name = text::html(std::filesystem::path(target.output).filename().string());
+    if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+  }
+  if (names.size() > 5) names = {names[0], names[1], names[2], names[3], std::to_string(names.size() - 4) + " more"};
+  std::string out = text::join(names, ", ");
+  if (!member.staged.files.empty())
+    out += (out.empty() ? "" : "; ") + text::count(member.staged.files.size(), "file") + " installed";
+  return out;
+}
+
 std::string members_section(const model::Run& run) {
-  std::string out = "<h2>Members</h2>\n<table>" +
-                    row({"member", "description", "steps", "checks", "what became of it", "took"}, "th");
+  std::string out =
+      "<h2>Members</h2>\n<table>" +
+      row({"member", "description", "steps", "checks", "what became of it", "what it gave", "took"}, "th");
   for (const auto& member : run.members) {
     const auto* followed = member.survey.followed();
     const std::string record = "members/" + std::filesystem::path(member.options.kiln).filename().string() + "/" +
@@ -69,10 +85,10 @@ std::string members_section(const model::Run& run) {
                     : text::html(member.member_name),
                 followed == nullptr ? "" : text::html(followed->path), std::to_string(member.plan.steps.size()),
                 std::to_string(member.checks.size()),
-                member.problem   ? text::html(member.problem->what)
+                member.problem   ? text::html((member.not_begun ? "not built: " : "") + member.problem->what)
                 : member.checked ? "passed"
                                  : "built",
-                text::duration(member.seconds)});
+                gave(member), member.not_begun ? "" : text::duration(member.seconds)});
   }
   return out + "</table>\n";
 }

@@ -194,14 +194,14 @@ std::string stage_sentence(const model::Run& run) {
 std::string member_sentence(const model::Run& member) {
   std::string out = member.member_name + ": ";
   if (member.problem)
-    out += (member.outcome.failed > 0 ? "failed, " : "not built, ") + member.problem->what;
+    out += (member.outcome.failed > 0 ? "failed: " : "not built: ") + member.problem->what;
   else
     out += member.checked ? "passed" : member.built ? "built" : "read";
   const auto* followed = member.survey.followed();
   if (followed != nullptr) out += ", by " + followed->path;
   if (member.built) out += ", " + text::count(member.plan.steps.size(), "step");
   if (!member.staged.files.empty()) out += ", installed " + text::count(member.staged.files.size(), "file");
-  return out + ", " + text::duration(member.seconds);
+  return member.not_begun ? out : out + ", " + text::duration(member.seconds);
 }
 
 }  // namespace coctilis::report

@@ -11,10 +11,6 @@ namespace coctilis::survey {
 
 namespace {
 
-bool is_kiln(const std::string& folder) {
-  return files::read_beginning(folder + "/.gitignore", 4096).starts_with(kiln_mark);
-}
-
 // The texts of the descriptions of a folder that can be read.
 std::vector<std::string> descriptions_in(const std::string& folder, const DescriptionFormats& formats) {
   std::vector<std::string> out;

@@ -5,6 +5,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "survey/folders.h"
+#include "survey/relations.h"
 
 namespace coctilis::survey {
 
@@ -34,9 +35,9 @@ const DescriptionName* description_name(const DescriptionFormats& formats, std::
                                         const DescriptionFormat** format) {
   for (const auto& one : formats) {
     for (const auto& name : one.names) {
-      const bool hit = name.pattern.find('*') == std::string_view::npos
-                           ? file_name == name.pattern
-                           : files::matches(std::string(name.pattern), std::string(file_name));
+      // A pattern is an ending. Every file of a tree comes by here.
+      const bool hit =
+          name.pattern.starts_with('*') ? file_name.ends_with(name.pattern.substr(1)) : file_name == name.pattern;
       if (!hit) continue;
       if (format != nullptr) *format = &one;
       return &name;
@@ -58,9 +59,11 @@ bool is_often_helper(const model::Description& d, const DescriptionFormats& form
 }
 
 // Lower comes first.
-int rank_of(const model::Description& d, const DescriptionFormats& formats) {
-  const auto* name = description_name(formats, d.path.substr(d.path.rfind('/') + 1));
-  return name == nullptr ? 100 : name->rank;
+std::pair<int, int> rank_of(const model::Description& d, const DescriptionFormats& formats, const std::string& tree) {
+  const DescriptionFormat* format = nullptr;
+  const auto* name = description_name(formats, d.path.substr(d.path.rfind('/') + 1), &format);
+  if (name == nullptr) return {100, 0};
+  return {name->rank, format->among == nullptr ? 0 : format->among(tree + "/" + d.path)};
 }
 
 }  // namespace
@@ -78,7 +81,7 @@ Result<bool> choose_description(std::vector<model::Description>& found, const st
     if (format != formats.end()) found.push_back({wanted, std::string(format->format), false, false, {}});
   }
   const auto is_readable = [&](const model::Description& d) { return can_be_read(d, formats); };
-  const auto rank = [&](const model::Description& d) { return rank_of(d, formats); };
+  const auto rank = [&](const model::Description& d) { return rank_of(d, formats, tree); };
   std::stable_sort(found.begin(), found.end(), [&](const auto& a, const auto& b) { return rank(a) < rank(b); });
   if (!wanted.empty() && std::none_of(found.begin(), found.end(), is_wanted)) {
     const auto by_sources = std::find_if(formats.begin(), formats.end(), [&](const auto& format) {
@@ -124,21 +127,6 @@ namespace {
 
 std::string folder_of(const std::string& path) { return path.substr(0, path.rfind('/')); }
 
-// Whether the text of one of the descriptions in `folder` names `other`, a folder beside it or above: "../other".
-bool names_neighbour(const std::vector<model::Description>& below, const std::string& folder, const std::string& other,
-                     const std::string& tree) {
-  const std::string name = files::relative(tree + "/" + other, tree + "/" + folder);
-  return std::any_of(below.begin(), below.end(), [&](const auto& d) {
-    if (folder_of(d.path) != folder) return false;
-    const std::string text = files::read(tree + "/" + d.path).value_or("");
-    for (std::size_t at = text.find(name); at != std::string::npos; at = text.find(name, at + 1)) {
-      const char next = at + name.size() < text.size() ? text[at + name.size()] : '\n';
-      if (std::isalnum(static_cast<unsigned char>(next)) == 0 && next != '_' && next != '-') return true;
-    }
-    return false;
-  });
-}
-
 // Whether the descriptions of a folder name one below it, or go through all that lie there.
 bool speaks_of(const std::vector<model::Description>& below, const std::string& folder, const std::string& inner,
                const std::string& tree) {
@@ -171,7 +159,8 @@ std::vector<std::string> folders_with_descriptions(std::vector<model::Descriptio
     if (above != own.end() && (folder.size() - above->size() < 2 || speaks_of(below, *above, folder, tree))) continue;
     std::string which;
     const FolderRole role = role_of_path(folder, &which);
-    if (role == FolderRole::own) {
+    // A package with a manifest is one whatever its folder is called.
+    if (role == FolderRole::own || files::is_file(tree + "/" + folder + "/" + manifest_name)) {
       own.push_back(folder);
       continue;
     }
@@ -187,29 +176,17 @@ std::vector<std::string> folders_with_descriptions(std::vector<model::Descriptio
     });
   };
   if (!std::all_of(own.begin(), own.end(), only_helpers)) std::erase_if(own, only_helpers);
-  // Those that others use come first; the rest by name.
-  std::vector<std::string> ordered;
-  while (!own.empty()) {
-    auto next = std::find_if(own.begin(), own.end(), [&](const auto& folder) {
-      return std::none_of(own.begin(), own.end(), [&](const auto& other) {
-        return other != folder && names_neighbour(below, folder, other, tree);
-      });
-    });
-    if (next == own.end()) next = own.begin();  // they use each other
-    ordered.push_back(*next);
-    own.erase(next);
-  }
-  return ordered;
+  return own;
 }
 
 void follow_in_folder(std::vector<model::Description>& found, const std::vector<model::Description>& below,
-                      const std::string& folder, const DescriptionFormats& formats) {
+                      const std::string& folder, const DescriptionFormats& formats, const std::string& tree) {
   std::vector<model::Description> here;
   for (const auto& d : below) {
     if (folder_of(d.path) == folder) here.push_back(d);
   }
   std::stable_sort(here.begin(), here.end(),
-                   [&](const auto& a, const auto& b) { return rank_of(a, formats) < rank_of(b, formats); });
+                   [&](const auto& a, const auto& b) { return rank_of(a, formats, tree) < rank_of(b, formats, tree); });
   bool chosen = false;
   for (auto& d : here) {
     d.readable = can_be_read(d, formats);

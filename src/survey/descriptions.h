@@ -8,12 +8,13 @@
 
 #include "base/result.h"
 #include "model/survey.h"
+#include "survey/names.h"
 
 namespace coctilis::survey {
 
 // A name that files of a format have.
 struct DescriptionName {
-  std::string_view pattern;  // the name of the file, or a pattern with *
+  std::string_view pattern;  // the name of the file, or * and how it ends
   int rank = 0;              // of the descriptions in one folder that can be read the lowest is followed
 };
 
@@ -32,6 +33,12 @@ struct DescriptionFormat {
   bool by_sources = false;
   // It only says that the tree lacks what it could be built by.
   bool is_hint = false;
+  // Of several in one folder that have names of the same rank the one with the lowest number is followed; may be null:
+  // the first by name. `path` is absolute.
+  int (*among)(const std::string& path) = nullptr;
+  // What a file of the format asks others for and gives, by name; may be null: its text is read as commands. `path` is
+  // absolute. What cannot be read says nothing.
+  void (*names_in)(const std::string& path, Names& names) = nullptr;
   // Files with such names are as often helpers of some other description.
   bool is_often_helper = false;
 };
@@ -51,7 +58,7 @@ using DescriptionFormats = std::vector<DescriptionFormat>;
                                               const DescriptionFormats& formats, const std::string& tree);
 
 // For a tree whose top folder has no description that can be followed: the folders further down that have one of their
-// own, relative to the tree, those first that others use. Folders below such a one are its own business, and those of
+// own, relative to the tree, by name. Folders below such a one are its own business, and those of
 // tests, examples, others' code and the like do not count; each that does not is put into `found` with the reason.
 // `below`: the descriptions in folders further down.
 [[nodiscard]] std::vector<std::string> folders_with_descriptions(std::vector<model::Description>& found,
@@ -60,6 +67,6 @@ using DescriptionFormats = std::vector<DescriptionFormat>;
                                                                  const std::string& tree);
 // Puts the descriptions that a folder further down has into `found`, the best of them followed.
 void follow_in_folder(std::vector<model::Description>& found, const std::vector<model::Description>& below,
-                      const std::string& folder, const DescriptionFormats& formats);
+                      const std::string& folder, const DescriptionFormats& formats, const std::string& tree);
 
 }  // namespace coctilis::survey

@@ -1,5 +1,6 @@
 #include "survey/fill.h"
 
+#include <algorithm>
 #include <atomic>
 #include <condition_variable>
 #include <deque>
@@ -72,6 +73,7 @@ class Filler {
     std::vector<model::Hazard> hazards;
     for (auto& module : submodules_of(tree_, "", hazards)) add(std::move(module));
     for (const auto& source : settings_.sources) {
+      if (source.url.empty()) continue;  // it comes with the tree
       model::Submodule module;
       module.path = module.name = source.folder;
       module.url = source.url;

@@ -43,8 +43,8 @@ FolderRole role_of_folder(std::string_view name) {
                                   "3rdparties", "external", "externals", "extern", "vendor", "vendored", "vendors",
                                   "deps", "dependencies", "subprojects", "bundled", "node_modules", "submodules"});
     add(FolderRole::packaging,
-        {"debian", "rpm", "packaging", "package", "pkg", "packages", "dist", "obs", "snap", "flatpak", "homebrew",
-         "installer", "installers", "ci", "docker", "conda", "nix", "distrib", "appimage"});
+        {"debian", "rpm", "packaging", "package", "pkg", "dist", "obs", "snap", "flatpak", "homebrew", "installer",
+         "installers", "ci", "docker", "conda", "nix", "distrib", "appimage"});
     add(FolderRole::elsewhere,
         {"win",     "win32",        "win64",  "windows", "winnt",      "mswin",   "wince",   "uwp",      "msw",
          "msdos",   "dos",          "djgpp",  "os2",     "vms",        "openvms", "mac",     "macos",    "macosx",

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <re2/re2.h>
 
+#include <functional>
+
 #include "base/files.h"
 #include "base/text.h"
 #include "base/toml.h"
@@ -139,6 +141,29 @@ class Reader {
             settings_.components = strings(n, "components");
             settings_.components_place = place(n);
           }},
+         {"name",
+          [&](auto& n) {
+            settings_.package_name = string(n, "name");
+            settings_.package_place = place(n);
+          }},
+         {"version", [&](auto& n) { settings_.package_version = string(n, "version"); }},
+         {"needs",
+          [&](auto& n) {
+            settings_.package_needs = strings(n, "needs");
+            settings_.package_place = place(n);
+            for (const auto& need : settings_.package_needs) {
+              if (!RE2::FullMatch(
+                      need,
+                      R"(\s*[^\s<>=!,]+\s*((>=|<=|>|<|=)\s*[0-9][^\s,]*(\s*,\s*(>=|<=|>|<|=)\s*[0-9][^\s,]*)*)?\s*)"))
+                wrong(n, "'" + text::printable_line(need) + "' is no member's name with a version behind it",
+                      "write needs = [\"clay\", \"glaze >= 2\"]");
+            }
+          }},
+         {"choose",
+          [&](auto& n) {
+            settings_.choose = strings(n, "choose");
+            settings_.choose_place = place(n);
+          }},
          {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }},
          {"arguments", [&](auto& n) { settings_.arguments = strings(n, "arguments"); }},
          {"warnings-as-errors", [&](auto& n) { settings_.warnings_as_errors = boolean(n, "warnings-as-errors"); }}});
@@ -192,8 +217,8 @@ class Reader {
         t, "[need]",
         {text("library", &model::Need::library), text("program", &model::Need::program), text("kit", &model::Need::kit),
          text("file", &model::Need::file), text("version", &model::Need::constraint),
-         text("prefix", &model::Need::prefix), text("form", &model::Need::form), list("files", &model::Need::files),
-         list("goes-with", &model::Need::goes_with)});
+         text("prefix", &model::Need::prefix), text("form", &model::Need::form), text("source", &model::Need::source),
+         list("files", &model::Need::files), list("goes-with", &model::Need::goes_with)});
     int kinds = 0;
     for (const auto* name : {&read.library, &read.program, &read.kit, &read.file}) kinds += name->empty() ? 0 : 1;
     if (kinds != 1)
@@ -211,6 +236,7 @@ class Reader {
     if (read.places.contains("version")) known->constraint = read.constraint;
     if (read.places.contains("prefix")) known->prefix = read.prefix;
     if (read.places.contains("form")) known->form = read.form;
+    if (read.places.contains("source")) known->source = read.source;
     if (read.places.contains("files")) known->files = read.files;
     if (read.places.contains("goes-with")) known->goes_with = read.goes_with;
   }
@@ -218,11 +244,29 @@ class Reader {
     model::Source read;
     read.place = place(t);
     section(t, "[source]",
-            {{"url", [&](auto& n) { read.url = with_environment(n, string(n, "url")); }},
+            {{"name", [&](auto& n) { read.name = string(n, "name"); }},
+             {"options",
+              [&](auto& n) {
+                for (const auto& [key, value] : table(n, "options"))
+                  read.options[std::string(key.str())] = scalar(value, std::string(key.str()));
+              }},
+             {"url", [&](auto& n) { read.url = with_environment(n, string(n, "url")); }},
              {"revision", [&](auto& n) { read.revision = string(n, "revision"); }},
              {"folder", [&](auto& n) { read.folder = string(n, "folder"); }}});
-    if (read.url.empty() || read.folder.empty() || read.revision.empty())
-      wrong(t, "a [[source]] needs url, revision and folder", "without a revision nobody gets the same twice");
+    if (read.folder.empty()) wrong(t, "a [[source]] needs a folder", "write folder = \"vendor/clay\"");
+    if (read.url.empty() != read.revision.empty())
+      wrong(t, "a [[source]] needs url and revision, or neither when it comes with the tree",
+            "without a revision nobody gets the same twice");
+    if (read.name.empty()) read.name = std::filesystem::path(read.folder).filename().string();
+    if (!RE2::FullMatch(read.name, "[A-Za-z0-9_+][A-Za-z0-9_.+-]*"))
+      wrong(t, "a [[source]] needs a name of letters, digits, '-', '_', '+' and '.'", "write name = \"clay\"");
+    for (auto& other : settings_.sources) {
+      if (other.name != read.name) continue;
+      if (other.place.file == path_)
+        wrong(t, "there is a [[source]] '" + read.name + "' already, at " + other.place.text(), "give it another name");
+      other = std::move(read);
+      return;
+    }
     settings_.sources.push_back(std::move(read));
   }
   void variants(const toml::table& t) {
@@ -367,6 +411,9 @@ Result<model::Settings> settings_of(const std::string& tree, const std::string& 
   model::Settings settings = base;
   settings.variants.try_emplace("debug", model::Variant{"debug", "debug", {}, {}});
   settings.variants.try_emplace("release", model::Variant{"release", "release", {}, {}});
+  const std::vector<std::string> watched = {"-fsanitize=address,undefined", "-fno-omit-frame-pointer"};
+  settings.variants.try_emplace("sanitized", model::Variant{"sanitized", "debug", watched, {watched.front()}});
+  settings.variants.try_emplace("coverage", model::Variant{"coverage", "debug", {"--coverage"}, {"--coverage"}});
   std::vector<std::string> paths;
   if (!config.empty()) paths.push_back(config);
   for (const char* name : {"coctilis.toml", "coctilis.local.toml"}) {

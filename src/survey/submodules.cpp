@@ -241,6 +241,7 @@ std::vector<model::Submodule> read_submodules(const std::string& tree, const mod
   std::vector<model::Submodule> found;
   add_nested(tree, "", 0, found, hazards);
   for (const auto& source : settings.sources) {
+    if (source.url.empty()) continue;  // it comes with the tree
     model::Submodule module;
     module.path = source.folder;
     module.name = source.folder;

@@ -16,9 +16,21 @@
 #include "base/text.h"
 #include "survey/descriptions.h"
 #include "survey/languages.h"
+#include "survey/relations.h"
 #include "survey/submodules.h"
 
 namespace coctilis::survey {
+
+bool is_kiln(const std::string& folder) {
+  return files::read_beginning(folder + "/.gitignore", 4096).starts_with(kiln_mark);
+}
+
+bool is_left_out(const model::Settings& settings, const std::string& path) {
+  return std::any_of(settings.leave_out.begin(), settings.leave_out.end(), [&](const std::string& pattern) {
+    return (pattern.ends_with("/**") && files::is_below(path, pattern.substr(0, pattern.size() - 3))) ||
+           files::matches(pattern, path);
+  });
+}
 
 namespace {
 
@@ -54,8 +66,8 @@ class Walk {
       const std::string below = relative.empty() ? name : relative + "/" + name;
       struct stat info {};
       if (::fstatat(fd, entry->d_name, &info, AT_SYMLINK_NOFOLLOW) != 0) continue;
-      if (S_ISDIR(info.st_mode) && (name == ".git" || is_kiln(path + "/" + name, name))) continue;
-      if (left_out(below)) continue;
+      if (S_ISDIR(info.st_mode) && (name == ".git" || is_kiln(path + "/" + name))) continue;
+      if (is_left_out(settings_, below)) continue;
       check_name(name, below, folded);
       if (S_ISDIR(info.st_mode)) {
         folders.push_back(below);
@@ -87,16 +99,24 @@ class Walk {
 
  private:
   void note_description(const std::string& path, const std::string& name) {
-    const DescriptionFormat* format = nullptr;
-    if (description_name(formats_, name, &format) == nullptr) return;
     const bool top = path == name;
-    if (!top && (format->is_hint || std::count(path.begin(), path.end(), '/') > most_depth ||
-                 path.find("/.") != path.npos || path.starts_with('.')))
+    if (!top && (std::count(path.begin(), path.end(), '/') > most_depth || path.find("/.") != path.npos ||
+                 path.starts_with('.')))
       return;
+    // A folder with settings of its own is a member of its own, if only by its sources.
+    if (!top && name == settings_name) {
+      for (const auto& one : formats_) {
+        if (one.by_sources) further_down.push_back({path, std::string(one.format), false, false, {}});
+      }
+      return;
+    }
+    const DescriptionFormat* format = nullptr;
+    if (description_name(formats_, name, &format) == nullptr || (!top && format->is_hint)) return;
     if (format->counts != nullptr && !format->counts(survey_.tree + "/" + path)) return;
     (top ? survey_.descriptions : further_down).push_back({path, std::string(format->format), false, false, {}});
   }
 
+  static constexpr const char* settings_name = "coctilis.toml";
   static constexpr int most_depth = 3;  // folders, in which descriptions are looked for
 
   void see(const std::string& path, const struct stat& info, std::int64_t when) {
@@ -116,20 +136,6 @@ class Walk {
     std::error_code error;
     const auto real = std::filesystem::canonical(link, error);
     return !error && !files::is_below(real.string(), survey_.tree);
-  }
-
-  static bool is_kiln(const std::string& path, const std::string& name) {
-    if (name != "kiln" && name != ".kiln" && !files::is_file(path + "/.gitignore")) return false;
-    const auto ignore = files::read(path + "/.gitignore");
-    return ignore && ignore->starts_with(kiln_mark);
-  }
-
-  [[nodiscard]] bool left_out(const std::string& below) const {
-    for (auto pattern : settings_.leave_out) {
-      if (pattern.ends_with("/**") && files::is_below(below, pattern.substr(0, pattern.size() - 3))) return true;
-      if (files::matches(pattern, below)) return true;
-    }
-    return false;
   }
 
   void check_name(const std::string& name, const std::string& below, std::map<std::string, std::string>& folded) {
@@ -186,9 +192,22 @@ void count_all(const std::string& tree, std::vector<SourceFile>& sources) {
 // What says how the tree is built when its top folder does not.
 void look_below(model::Survey& survey, std::vector<model::Description>& below, const DescriptionFormats& formats) {
   std::sort(below.begin(), below.end(), [](const auto& a, const auto& b) { return a.path < b.path; });
+  // Settings alone are no reason to look no further.
+  if (std::none_of(below.begin(), below.end(), [&](const auto& d) { return !d.path.ends_with("/coctilis.toml"); }))
+    return;
   const auto folders = folders_with_descriptions(survey.descriptions, below, formats, survey.tree);
-  if (folders.size() == 1) follow_in_folder(survey.descriptions, below, folders.front(), formats);
-  if (folders.size() > 1) survey.parts = folders;
+  std::erase_if(below, [](const auto& d) { return d.path.ends_with("/coctilis.toml"); });
+  if (folders.size() == 1) follow_in_folder(survey.descriptions, below, folders.front(), formats, survey.tree);
+  if (folders.size() < 2) return;
+  std::vector<Package> packages;
+  for (const auto& folder : folders) {
+    auto package = package_in(survey.tree, folder, formats, folders);
+    if (!package) throw Fault(package.problem());
+    packages.push_back(std::move(*package));
+  }
+  const auto relations = relations_of(packages, false);
+  if (!relations) throw Fault(relations.problem());
+  for (const auto i : relations->order) survey.parts.push_back(folders[i]);
 }
 
 // A tree with sources can be built from these alone, where nothing else tells how, or its user wants that.
@@ -220,7 +239,7 @@ std::string kiln_root(const std::string& tree, const std::string& asked) {
   const std::string usual = tree + "/kiln";
   std::error_code error;
   if (!files::is_folder(usual) || std::filesystem::is_empty(usual, error)) return usual;
-  const bool ours = files::read(usual + "/.gitignore").value_or("").starts_with(kiln_mark);
+  const bool ours = is_kiln(usual);
   return ours ? usual : tree + "/.kiln";
 }
 

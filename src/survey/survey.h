@@ -15,6 +15,11 @@ namespace coctilis::survey {
 // The first line of the ignore file in an output folder; a folder with it is not part of the tree.
 inline constexpr const char* kiln_mark = "# Output of coctilis; version control need not see it.";
 
+[[nodiscard]] bool is_kiln(const std::string& folder);
+
+// Whether the user's settings leave a path (relative to the tree) out of the tree.
+[[nodiscard]] bool is_left_out(const model::Settings& settings, const std::string& path);
+
 // The folder that holds the kilns of all labels: `asked` (as --kiln gives it), else TREE/kiln; TREE/.kiln where the
 // tree has a folder "kiln" of its own.
 [[nodiscard]] std::string kiln_root(const std::string& tree, const std::string& asked);

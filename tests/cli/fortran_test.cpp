@@ -201,5 +201,33 @@ TEST_F(Fortran, BesideCppItIsLinkedWithItsLibrary) {
   EXPECT_NE(fired().find("in Fortran"), std::string::npos);
 }
 
+class FortranListfile : public DrivenTree {};
+
+TEST_F(FortranListfile, AsksItsCompilerAndTellsCOfItsNames) {
+  tree.write(
+      "CMakeLists.txt",
+      "cmake_minimum_required(VERSION 3.16)\nproject(kiln C Fortran)\ninclude(CheckFortranCompilerFlag)\n"
+      "include(CheckFortranSourceCompiles)\ninclude(CheckFortranFunctionExists)\ninclude(FortranCInterface)\n"
+      "check_fortran_compiler_flag(-frecursive TAKES)\ncheck_fortran_compiler_flag(-fno-such-heat TAKES_NOT)\n"
+      "check_fortran_source_compiles(\"      PROGRAM P\n      END\" FIXED)\n"
+      "check_fortran_source_compiles(\"program p\ninteger, allocatable :: a(:)\nend\" FREE SRC_EXT f90)\n"
+      "check_fortran_source_compiles(\"this is none\" NONE SRC_EXT f90)\n"
+      "check_fortran_function_exists(no_such_routine ROUTINE)\n"
+      "FortranCInterface_HEADER(names.h MACRO_NAMESPACE YARD_ SYMBOL_NAMESPACE yard_ SYMBOLS fire clay:wet_clay)\n"
+      "if(NOT TAKES OR TAKES_NOT OR NOT FIXED OR NOT FREE OR NONE OR ROUTINE)\n"
+      "  message(FATAL_ERROR \"${TAKES} ${TAKES_NOT} ${FIXED} ${FREE} ${NONE} ${ROUTINE}\")\nendif()\n"
+      "add_executable(kiln kiln.c clay.f90)\n"
+      "target_include_directories(kiln PRIVATE ${CMAKE_CURRENT_BINARY_DIR})\n");
+  tree.write("clay.f90",
+             "module clay\ncontains\nsubroutine wet_clay()\nprint '(a)', 'wet'\nend subroutine\nend module\n"
+             "subroutine fire()\nprint '(a)', 'fired'\nend subroutine\n");
+  tree.write("kiln.c",
+             "#include \"names.h\"\nvoid yard_fire(void);\nvoid yard_clay_wet_clay(void);\n"
+             "int main(void) { yard_clay_wet_clay(); yard_fire(); return 0; }\n");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "wet\nfired\n");
+}
+
 }  // namespace
 }  // namespace coctilis::test

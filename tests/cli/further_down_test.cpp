@@ -5,23 +5,13 @@
 namespace coctilis::test {
 namespace {
 
-class FurtherDown : public testing::Test {
+class FurtherDown : public DrivenTree {
  protected:
-  Said run(const std::string& command, const std::vector<std::string>& more = {}) {
-    std::vector<std::string> words = {command, tree.path()};
-    if (command != "survey") words.insert(words.end(), {"--kiln", tree.kiln()});
-    words.insert(words.end(), more.begin(), more.end());
-    return coctilis(words);
-  }
   void write_makefile(const std::string& folder, const std::string& made) const {
     tree.write(folder + "/Makefile", "all: " + made + "\n" + made + ": " + made + ".c\n\t$(CC) -o $@ $<\n");
     tree.write(folder + "/" + made + ".c",
                "#include <stdio.h>\nint main(void) { puts(\"" + made + "\"); return 0; }\n");
   }
-  [[nodiscard]] bool is_built(const std::string& name) const {
-    return files::exists(tree.label_folder() + "/bin/" + name);
-  }
-  TreeFolder tree;
 };
 
 TEST_F(FurtherDown, TheOnlyOneIsFollowed) {

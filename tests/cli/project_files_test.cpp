@@ -4,25 +4,14 @@
 namespace coctilis::test {
 namespace {
 
-class ProjectFiles : public testing::Test {
+class ProjectFiles : public DrivenTree {
  protected:
-  Said run(const std::string& command, const std::vector<std::string>& more = {}) {
-    std::vector<std::string> words = {command, tree.path(), "--kiln", tree.kiln()};
-    words.insert(words.end(), more.begin(), more.end());
-    return coctilis(words);
-  }
-  std::string said_by(const std::string& name) const {
-    Command command;
-    command.argv = {tree.label_folder() + "/bin/" + name};
-    return coctilis::run(command).output;
-  }
   void write_sources() const {
     tree.write("clay/clay.h", "int clay(void);\n");
     tree.write("clay/clay.c", "#include \"clay.h\"\nint clay(void) { return CLAY; }\n");
     tree.write("kiln/main.c",
                "#include <stdio.h>\n#include \"clay.h\"\nint main(void) { printf(\"%d\\n\", clay()); return 0; }\n");
   }
-  TreeFolder tree;
 };
 
 TEST_F(ProjectFiles, SubfoldersMakeLibrariesAndPrograms) {
@@ -47,6 +36,15 @@ TEST_F(ProjectFiles, SubfoldersMakeLibrariesAndPrograms) {
   EXPECT_TRUE(files::exists(tree.scratch() + "/prefix/bin/fire"));
 }
 
+TEST_F(ProjectFiles, OfSeveralTheOneThatNamesOthersIsFollowed) {
+  write_sources();
+  tree.write("clay.pro", "CONFIG -= qt\nTEMPLATE = lib\nDEFINES += CLAY=1\nSOURCES = clay/clay.c\n");
+  tree.write("works.pro", "TEMPLATE = subdirs\nSUBDIRS = c\nc.file = clay.pro\n");
+  EXPECT_NE(run("survey").all().find("follows works.pro"), std::string::npos) << run("survey").all();
+  tree.write("tree.pro", "CONFIG -= qt\nSOURCES = kiln/main.c\n");
+  EXPECT_NE(run("survey").all().find("follows tree.pro"), std::string::npos) << run("survey").all();
+}
+
 TEST_F(ProjectFiles, SharedLibrariesHaveTheirNames) {
   write_sources();
   tree.write(
@@ -61,13 +59,6 @@ TEST_F(ProjectFiles, GeneratorsOfTheTreeWriteSources) {
   tree.write("table.txt", "42\n");
   tree.write("main.c",
              "#include <stdio.h>\n#include \"table.h\"\nint main(void) { printf(\"%d\\n\", TABLE); return 0; }\n");
-  tree.write("yard.pro",
-             "CONFIG -= qt\nTARGET = kiln\nSOURCES = main.c\nTABLES = table.txt\ntable.input = TABLES\ntable.output = "
-             "${QMAKE_FILE_BASE}.h\n"
-             "table.commands = printf \\'$${LITERAL_HASH}define TABLE %s\\' \\\"$(cat ${QMAKE_FILE_IN})\\\" > "
-             "${QMAKE_FILE_OUT}\n"
-             "table.variable_out = HEADERS\nQMAKE_EXTRA_COMPILERS += table\n");
-  // A command without signs of the shell's own is enough here.
   tree.write("make-table.sh", "#!/bin/sh\nprintf '#define TABLE %s\\n' \"$(cat \"$1\")\" > \"$2\"\n");
   tree.write("yard.pro",
              "CONFIG -= qt\nTARGET = kiln\nSOURCES = main.c\nTABLES = table.txt\ntable.input = TABLES\ntable.output = "
@@ -107,6 +98,106 @@ TEST_F(ProjectFiles, MistakesOfProjectFilesHaveTheirPlace) {
   const auto open = run("build");
   EXPECT_EQ(open.exit, 4) << open.all();
   EXPECT_NE(open.all().find("a '{' is not closed"), std::string::npos) << open.all();
+}
+
+TEST_F(ProjectFiles, ManyThatComeOneAfterTheOther) {
+  std::string names;
+  for (int i = 0; i < 40; ++i) {
+    const std::string name = "kiln" + std::to_string(i);
+    names += " " + name;
+    tree.write(name + "/" + name + ".pro", "CONFIG -= qt\nSOURCES = main.c\n");
+    tree.write(name + "/main.c", "int main(void) { return 0; }\n");
+  }
+  tree.write("yard.pro", "TEMPLATE = subdirs\nCONFIG += ordered\nSUBDIRS =" + names + "\n");
+  const auto said = run("plan", {"--json"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said.json()["targets"].size(), 40U);
+}
+
+TEST_F(ProjectFiles, CommandsThatStartABuildOfTheirOwnAreRefused) {
+  tree.write("main.c", "int main(void) { return 0; }\n");
+  tree.write(
+      "yard.pro",
+      "CONFIG -= qt\nTARGET = kiln\nSOURCES = main.c\nhelp.commands = $(MAKE) -C help\nQMAKE_EXTRA_TARGETS += help\n");
+  ASSERT_EQ(run("build").exit, 0);
+  const auto said = run("build", {"help"});
+  EXPECT_EQ(said.exit, 5) << said.all();
+  EXPECT_NE(said.all().find("starts a build of its own"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("yard.pro:4"), std::string::npos) << said.all();
+}
+
+TEST_F(ProjectFiles, ArchivesThatNeedEachOtherAreLinked) {
+  tree.write("yard.pro", "TEMPLATE = subdirs\nSUBDIRS = a b kiln\n");
+  for (const char* name : {"a", "b"}) {
+    const std::string other = std::string(name) == "a" ? "b" : "a";
+    tree.write(std::string(name) + "/" + name + ".pro",
+               "TEMPLATE = lib\nCONFIG -= qt\nCONFIG += staticlib\nSOURCES = " + std::string(name) +
+                   ".c\nLIBS += -L../" + other + " -l" + other + "\n");
+    tree.write(std::string(name) + "/" + name + ".c",
+               "int " + other + "(int);\nint " + name + "(int x) { return x ? " + other + "(x - 1) : 7; }\n");
+  }
+  tree.write("kiln/kiln.pro", "CONFIG -= qt\nSOURCES = main.c\nLIBS += -L../a -la\n");
+  tree.write("kiln/main.c", "#include <stdio.h>\nint a(int);\nint main(void) { printf(\"%d\\n\", a(3)); return 0; }\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "7\n");
+}
+
+// A toolkit in a prefix: its generators write what tells that they ran.
+class ToolkitProjects : public ProjectFiles {
+ protected:
+  ToolkitProjects() {
+    files::write(prefix() + "/lib/pkgconfig/Qt5Core.pc",
+                 "prefix=" + prefix() +
+                     "\nlibdir=${prefix}/lib\nincludedir=${prefix}/include\nhost_bins=${prefix}/bin\nName: core\n"
+                     "Description: c\nVersion: 5.15.2\nCflags: -I${includedir}\nLibs: -L${libdir} -lQt5Core\n");
+    files::write(prefix() + "/include/object.h", "#define Q_OBJECT\n");
+    files::write(prefix() + "/core.c", "int core;\n");
+    Command command;
+    command.argv = {"cc", "-shared", "-fPIC", "-o", prefix() + "/lib/libQt5Core.so", prefix() + "/core.c"};
+    EXPECT_TRUE(coctilis::run(command).good());
+    generator("moc", "int moc_made() { return 1; }");
+    generator("rcc", "int resources_made() { return 2; }");
+    generator("uic", "#define TITLE \"kiln\"");
+    tree.write("window.h", "#include <object.h>\nclass Window {\n  Q_OBJECT\n};\n");
+    tree.write("window.ui", "<ui/>\n");
+    tree.write("list.qrc", "<RCC><qresource><file>clay.txt</file></qresource></RCC>\n");
+    tree.write("clay.txt", "red\n");
+    tree.write(
+        "main.cpp",
+        "#include <stdio.h>\n#include \"window.h\"\n#include \"ui_window.h\"\nint moc_made();\nint resources_made();\n"
+        "int main() { printf(\"%s %d %d %d\\n\", TITLE, moc_made(), resources_made(), "
+        "__cplusplus >= 201703L); return 0; }\n");
+  }
+  [[nodiscard]] std::string prefix() const { return tree.scratch() + "/toolkit"; }
+  void generator(const std::string& name, const std::string& writes) const {
+    const std::string path = prefix() + "/bin/" + name;
+    files::write(path, "#!/bin/sh\nwhile [ \"$1\" != -o ]; do shift; done\nprintf '%s\\n' '" + writes + "' > \"$2\"\n");
+    std::filesystem::permissions(path, std::filesystem::perms::all);
+  }
+  Said build(const std::string& text) {
+    tree.write("yard.pro", text);
+    return run("build", {"--with", prefix()});
+  }
+};
+
+TEST_F(ToolkitProjects, GeneratorsAreRun) {
+  const std::string text =
+      "QT = core\nCONFIG += c++17\nTARGET = kiln\nSOURCES = main.cpp\nHEADERS = window.h\nFORMS = window.ui\nRESOURCES "
+      "= list.qrc\n";
+  const auto said = build(text);
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "kiln 1 2 1\n");
+  EXPECT_NE(build(text).all().find("up to date"), std::string::npos);
+  // What goes into the program counts.
+  tree.write("clay.txt", "blue\n");
+  EXPECT_EQ(build(text).all().find("all "), std::string::npos);
+}
+TEST_F(ToolkitProjects, WhatIsMissingHasItsPackage) {
+  const auto said = build("QT = core nfc\nTARGET = kiln\nSOURCES = main.cpp\n");
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("qtconnectivity5-dev"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("yard.pro:1"), std::string::npos) << said.all();
 }
 
 // ---- project files of editors

@@ -5,26 +5,8 @@
 namespace coctilis::test {
 namespace {
 
-class SourcesTree : public testing::Test {
+class SourcesTree : public DrivenTree {
  protected:
-  Said run(const std::string& command, const std::vector<std::string>& more = {}) {
-    std::vector<std::string> words = {command, tree.path(), "--kiln", tree.kiln()};
-    words.insert(words.end(), more.begin(), more.end());
-    return coctilis(words);
-  }
-  std::string said_by(const std::string& name) const {
-    Command command;
-    command.argv = {tree.label_folder() + "/bin/" + name};
-    return coctilis::run(command).output;
-  }
-  // "name: source source": of each target of the plan.
-  std::vector<std::string> targets() {
-    std::vector<std::string> out;
-    const auto said = run("plan", {"--json"});
-    EXPECT_EQ(said.exit, 0) << said.all();
-    for (const auto& target : said.json()["targets"]) out.push_back(target["name"]);
-    return out;
-  }
   void write_kiln() const {
     tree.write("include/cone.h", "double cone(double heat);\n");
     tree.write("src/cone.c",
@@ -34,7 +16,6 @@ class SourcesTree : public testing::Test {
                "int main(void) { printf(\"%.1f %d\\n\", cone(6.25), crc32(0, Z_NULL, 0) == 0); return 0; }\n");
     tree.write("tests/cone_test.c", "#include \"cone.h\"\nint main(void) { return cone(4) == 2 ? 0 : 1; }\n");
   }
-  TreeFolder tree;
 };
 
 TEST_F(SourcesTree, ComesUpWithTheLibrariesOfTheSystemThatItNeeds) {
@@ -133,6 +114,54 @@ TEST_F(SourcesTree, FortranModulesAndCPlusPlus) {
   EXPECT_EQ(said_by("press"), "pressed\n");
 }
 
+TEST_F(SourcesTree, FortranOfAllForms) {
+  // A module of constants alone, a submodule, both forms under wrong names, directives where no name tells of them.
+  tree.write("numbers.f90", "module numbers\ninteger, parameter :: peak = 1222\nend module\n");
+  tree.write("heat.f90",
+             "module heat\ninterface\nmodule integer function warm()\nend function\nend interface\nend module\n");
+  tree.write("heat_warm.f90",
+             "submodule (heat) heat_warm\ncontains\nmodule procedure warm\nuse numbers\nwarm = peak\n"
+             "end procedure\nend submodule\n");
+  tree.write("old.f90",
+             "C     OLD LINES\n      SUBROUTINE OLD(N)\n      INTEGER N\n      N = N +\n     1    1\n      END\n");
+  tree.write("new.f", "subroutine fresh(n)\ninteger :: n\nn = n &\n  + 1\nend subroutine\n");
+  tree.write("kiln.f90",
+             "program kiln\nuse heat\ninteger :: n\n#ifdef NO_SUCH\nuse nowhere\n#endif\nn = warm()\ncall old(n)\n"
+             "call fresh(n)\nprint '(i0)', n\nend program\n");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "1224\n");
+  // A body that changes is compiled alone.
+  tree.write("heat_warm.f90", tree.read("heat_warm.f90") + "! changed\n");
+  EXPECT_EQ(run("build").exit, 0);
+}
+
+TEST_F(SourcesTree, AModuleThatNobodyHasIsMissing) {
+  tree.write("clay.f90", "module clay\nuse netcdf_of_nobody\nend module\n");
+  tree.write("kiln.f90", "program kiln\nuse clay\nend program\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("netcdf_of_nobody.mod"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("clay.f90"), std::string::npos) << said.all();
+}
+
+TEST_F(SourcesTree, FoldersThatExcludeEachOtherAreAskedFor) {
+  tree.write("kiln.f90", "program kiln\nuse driver\ncall drive()\nend program\n");
+  for (const char* name : {"fast", "slow"})
+    tree.write(std::string("drivers/") + name + "/driver.f90",
+               std::string("module driver\ncontains\nsubroutine drive()\nprint '(a)', '") + name +
+                   "'\nend subroutine\nend module\n");
+  const auto asked = run("build");
+  EXPECT_EQ(asked.exit, 4) << asked.all();
+  EXPECT_NE(asked.all().find("choose = [\"drivers/fast\"]"), std::string::npos) << asked.all();
+  tree.write("coctilis.toml", "[tree]\nchoose = [\"drivers/slow\"]\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "slow\n");
+  tree.write("coctilis.toml", "[tree]\nchoose = [\"drivers/fast\"]\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "fast\n");
+}
+
 TEST_F(SourcesTree, HeadersAreMadeOfTemplatesAndOfWhatIsAskedFor) {
   tree.write("src/config.h.in", "#undef HAVE_UNISTD_H\n#undef HAVE_NO_SUCH_THING_H\n");
   tree.write("src/main.c",
@@ -196,6 +225,60 @@ TEST_F(SourcesTree, ATreeOfWhichMostDoesNotCompileIsNoneThatIsUnderstood) {
   const auto said = run("build");
   EXPECT_EQ(said.exit, 4) << said.all();
   EXPECT_NE(said.all().find("3 sources of 4 do not compile"), std::string::npos) << said.all();
+}
+
+TEST_F(SourcesTree, LibrariesThatNeedEachOtherAreOne) {
+  tree.write("libclay/clay.c",
+             "int glaze(int);\nint clay(int x) { return x ? glaze(x - 1) : 1; }\nint two(void) { return 2; }\n");
+  tree.write("libglaze/glaze.c",
+             "int clay(int);\nint two(void);\nint glaze(int x) { return x ? clay(x - 1) : two(); }\n");
+  tree.write("main.c",
+             "#include <stdio.h>\nint clay(int);\nint main(void) { printf(\"%d\\n\", clay(3)); return 0; }\n");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("the libraries clay and glaze need each other: they are one"), std::string::npos)
+      << said.all();
+}
+
+TEST_F(SourcesTree, ALibraryMayLeaveSomethingToItsPrograms) {
+  tree.write("lib/fire.c", "void warn(void);\nint fire(void) { warn(); return 3; }\n");
+  tree.write("main.c", "int fire(void);\nvoid warn(void) {}\nint main(void) { return fire() - 3; }\n");
+  tree.write("press.c", "int fire(void);\nvoid warn(void) {}\nint main(void) { return fire() - 3; }\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
+TEST_F(SourcesTree, AProgramOfTheTreeThatCannotBeLinkedEndsTheRun) {
+  write_kiln();
+  ASSERT_EQ(run("build").exit, 0);
+  tree.write("src/press.c", "void glaze_nothing_has(void);\nint main(void) { glaze_nothing_has(); return 0; }\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("src/press.c"), std::string::npos) << said.all();
+  // One of a test is left out and named.
+  std::filesystem::rename(tree.path("src/press.c"), tree.path("tests/press.c"));
+  const auto without = run("plan");
+  EXPECT_EQ(without.exit, 0) << without.all();
+  EXPECT_NE(without.all().find("tests/press.c: it needs glaze_nothing_has"), std::string::npos) << without.all();
+}
+
+TEST_F(SourcesTree, AProgramOfTheTreeThatDoesNotCompileIsNotLeftOut) {
+  write_kiln();
+  tree.write("src/press.c", "int main(void) { return }\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 5) << said.all();
+  EXPECT_NE(said.all().find("src/press.c"), std::string::npos) << said.all();
+}
+
+TEST_F(SourcesTree, WhatDoesNotCompileIsLookedAtAgain) {
+  write_kiln();
+  tree.write("src/stray.c", "#include <heat.h>\nint stray(void) { return HEAT; }\n");
+  files::write(tree.scratch() + "/prefix/include/heat.h", "#error cold\n");
+  const auto plan = [&] { return run("plan", {"--with", tree.scratch() + "/prefix"}); };
+  EXPECT_NE(plan().all().find("src/stray.c: it does not compile"), std::string::npos);
+  // The tree is as it was; what is around it is not.
+  files::write(tree.scratch() + "/prefix/include/heat.h", "#define HEAT 1\n");
+  EXPECT_NE(plan().all().find("src/stray.c: nothing uses what it defines"), std::string::npos);
 }
 
 TEST_F(SourcesTree, UnrelatedProgramsInOneFolderAreTwo) {

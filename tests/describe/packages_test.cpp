@@ -37,6 +37,34 @@ TEST(Packages, PartsOfOpenGl) {
   EXPECT_NE(project->target("OpenGL::GLU"), nullptr);
 }
 
+TEST(Packages, WordsWithoutAValueSayNothing) {
+  Reading reading;
+  EXPECT_EQ(
+      reading.says("find_package(ZLIB \"${NO_VERSION}\" QUIET)\nfind_package(ZLIB 0 QUIET)\nmessage(STATUS read)\n"),
+      std::vector<std::string>{"read"});
+  EXPECT_EQ(reading.says("find_package(\"${NO_NAME}\")\n"),
+            std::vector<std::string>{"CMakeLists.txt:3:1: find_package is given no name"});
+}
+
+TEST(Packages, TheFileOfALibraryIsTold) {
+  Reading reading;
+  for (const char* header : {"GL/gl.h", "GL/glu.h"}) reading.tree.write(std::string("../kit/include/") + header, "");
+  for (const char* name : {"GL", "GLU"}) reading.tree.write(std::string("../kit/lib/lib") + name + ".a", "!<arch>\n");
+  reading.settings.prefixes = {reading.tree.scratch() + "/kit"};
+  const auto project = reading.read(
+      "find_package(OpenGL REQUIRED)\nforeach(name LOCATION IMPORTED_LOCATION IMPORTED_LOCATION_RELEASE)\n"
+      "get_target_property(place OpenGL::GLU ${name})\nmessage(STATUS \"${place}\")\nendforeach()\n");
+  ASSERT_TRUE(project.ok()) << project.problem().what;
+  const std::string glu = reading.tree.scratch() + "/kit/lib/libGLU.a";
+  EXPECT_EQ(project->messages, (std::vector<std::string>{glu, glu, glu}));
+}
+
+TEST(Packages, SearchesForCompilersMayBeIncludedByName) {
+  Reading reading;
+  EXPECT_EQ(reading.says("include(CMakeDetermineCCompiler)\nif(CMAKE_C_COMPILER)\nmessage(STATUS there)\nendif()\n"),
+            std::vector<std::string>{"there"});
+}
+
 // Headers in a folder of their own, and variables that only this package has.
 TEST(Packages, VariablesAndFoldersFromTheTable) {
   Reading reading;

@@ -131,6 +131,11 @@ TEST_F(ProTest, MistakesHaveTheirPlace) {
   EXPECT_EQ(problem("include(a.pri)\n"), "a.pri:1: the file includes itself");
   EXPECT_NE(problem("for(ever): X = 1\n").find("steps"), std::string::npos);
   EXPECT_NE(problem("defineReplace(f) { return($$f()) }\nX = $$f()\n").find("deeper"), std::string::npos);
+  EXPECT_NE(problem("include(yard.pro, Y)\n").find("deeper"), std::string::npos);
+  EXPECT_NE(problem("A = \"eval(\\$\\$A)\"\neval($$A)\n").find("deeper"), std::string::npos);
+  std::string nested;
+  for (int i = 0; i < 5000; ++i) nested += "$$upper(";
+  EXPECT_NE(problem("X = " + nested + "a" + std::string(5000, ')') + "\n").find("deeper"), std::string::npos);
   EXPECT_NE(problem("A = a\nfor(i, 1..60): A += $$A\n").find("more than"), std::string::npos);
 }
 TEST_F(ProTest, TestProjectsTellByBeingCompiled) {

@@ -17,6 +17,7 @@
 #include "locate/known.h"
 #include "model/environment_variables.h"
 #include "survey/descriptions.h"
+#include "survey/survey.h"
 
 namespace coctilis::describe::configure {
 
@@ -49,6 +50,13 @@ class Script {
     content_ = files::read(mirror_ + "/" + name_).value_or("");
     generated_ = content_.substr(0, 4096).find(generated_mark) != std::string::npos;
     known_ = kept_value<Known>(stamp_).value_or(Known{});
+  }
+
+  // The words that one insists on which was written by hand.
+  [[nodiscard]] script::Arguments arguments() const {
+    const auto& settings = locator_.settings();
+    return generated_ ? script::Arguments{}
+                      : script::arguments_for(name_, content_, survey_.tree, settings.arguments, settings.variant);
   }
 
   // Runs the script where that is needed. Throws Fault.
@@ -215,12 +223,8 @@ class Script {
       else
         out.push_back(name + "=" + value);
     }
-    // One that was written by hand may insist on words.
-    if (!generated_) {
-      const auto& settings = locator_.settings();
-      const auto arguments = script::arguments_for(name_, content_, survey_.tree, settings.arguments, settings.variant);
-      out.insert(out.end(), arguments.words.begin(), arguments.words.end());
-    }
+    const auto words = arguments().words;
+    out.insert(out.end(), words.begin(), words.end());
     return out;
   }
 
@@ -289,8 +293,7 @@ class Script {
          !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
       const std::string name = it->path().filename().string();
       if (it->is_directory(error)) observe::entries(it->path().string());
-      if (it->is_directory(error) &&
-          (name == ".git" || files::read(it->path() / ".gitignore").value_or("").starts_with("# Output of coctilis"))) {
+      if (it->is_directory(error) && (name == ".git" || survey::is_kiln(it->path().string()))) {
         it.disable_recursion_pending();
         continue;
       }
@@ -458,6 +461,13 @@ Result<model::Project> read(const ReadRequest& request) {
   project->read_files.push_back(request.file);
   const auto own = script->options();
   if (!own.empty()) project->options = own;
+  if (const auto arguments = script->arguments(); !arguments.from.file.empty())
+    project->warnings.push_back({Exit::done,
+                                 arguments.from,
+                                 "the script is called as it stands there: " + text::join(arguments.words, " "),
+                                 {},
+                                 {},
+                                 {}});
   return project;
 }
 

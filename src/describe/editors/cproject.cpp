@@ -63,7 +63,9 @@ void add_sources(EditorProject& out, const std::string& folder, const std::vecto
     });
     const bool source = !survey::compiled_language(name).empty();
     if (is_excluded) {
-      if (source) out.left_out.push_back({"source", path, {out.file, 0, 0}, "the project excludes it"});
+      const bool inner = files::is_folder(full + "/" + name);
+      if (source || inner)
+        out.left_out.push_back({inner ? "folder" : "source", path, {out.file, 0, 0}, "the project excludes it"});
       continue;
     }
     if (files::is_folder(full + "/" + name)) {

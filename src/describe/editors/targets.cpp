@@ -5,38 +5,14 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "base/xml.h"
 #include "survey/languages.h"
 
 namespace coctilis::describe::editors {
 
 void load(pugi::xml_document& document, const EditorRequest& request) {
   const std::string shown = files::below(request.file, request.tree);
-  const auto content = files::read(request.file);
-  if (!content)
-    throw Fault({Exit::description,
-                 {shown, 0, 0},
-                 "the project file cannot be read: it " + files::why_not_read(request.file),
-                 {},
-                 "name another one under [tree] of coctilis.toml",
-                 {}});
-  if (content->size() > (64U << 20U))
-    throw Fault({Exit::description,
-                 {shown, 0, 0},
-                 "the project file is larger than " + text::size(64U << 20U),
-                 {},
-                 "name another one under [tree] of coctilis.toml",
-                 {}});
-  const auto result = document.load_buffer(content->data(), content->size());
-  if (result) return;
-  const auto offset = std::min(static_cast<std::size_t>(std::max<std::ptrdiff_t>(result.offset, 0)), content->size());
-  const int line =
-      static_cast<int>(std::count(content->begin(), content->begin() + static_cast<std::ptrdiff_t>(offset), '\n')) + 1;
-  throw Fault({Exit::description,
-               {shown, line, 0},
-               "the project file is broken: " + text::lower(result.description()),
-               {},
-               "mend it, or name another one under [tree] of coctilis.toml",
-               {}});
+  load_xml(document, request.file, shown, "the project file", "name another one under [tree] of coctilis.toml");
 }
 
 std::string path_in(const std::string& text, const EditorRequest& request) {

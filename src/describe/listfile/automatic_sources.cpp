@@ -4,6 +4,7 @@
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
+#include "describe/code_generators.h"
 #include "describe/listfile/evaluator.h"
 #include "survey/languages.h"
 
@@ -153,12 +154,7 @@ class AutomaticSources {
   std::string predefined() {
     const std::string path = folder_ + "/moc_predefs.h";
     if (std::exchange(has_predefined_, true)) return path;
-    std::vector<std::string> command = {e_.value("CMAKE_CXX_COMPILER")};
-    if (const std::string standard = property("CXX_STANDARD"); !standard.empty())
-      command.push_back("-std=gnu++" + standard);
-    for (const char* word : {"-w", "-dM", "-E", "-x", "c++", "/dev/null", "-o"}) command.emplace_back(word);
-    command.push_back(path);
-    rule(path, std::move(command), {});
+    rule(path, command_for_predefined_macros(e_.value("CMAKE_CXX_COMPILER"), property("CXX_STANDARD"), path), {});
     return path;
   }
 
@@ -191,12 +187,8 @@ class AutomaticSources {
     for (const auto& word : list_elements(property("AUTORCC_OPTIONS"))) command.push_back(word);
     const std::string name = text::replace_all(stem_of(path), "-", "_");
     for (const auto& word : {std::string("--name"), name, std::string("-o"), output, path}) command.push_back(word);
-    std::vector<std::string> depends = {path};
-    const std::string text = files::read(path).value_or("");
-    static const RE2 entry(R"(<file[^>]*>\s*([^<]+?)\s*</file>)");
-    re2::StringPiece rest(text);
-    std::string file;
-    while (RE2::FindAndConsume(&rest, entry, &file)) depends.push_back(files::absolute(file, folder_of(path)));
+    auto depends = files_of_resource_list(path);
+    depends.insert(depends.begin(), path);
     rule(output, std::move(command), depends);
   }
 

@@ -97,6 +97,11 @@ void command_generate_export_header(Evaluator& e, const Invocation& i) {
   files::write_if_different(path, out);
 }
 
+// Who includes the search for a compiler by name gets what enabling its language gives.
+void module_c_compiler(Evaluator& e, const Invocation& i) { e.enable_language("C", i); }
+void module_cpp_compiler(Evaluator& e, const Invocation& i) { e.enable_language("CXX", i); }
+void module_fortran_compiler(Evaluator& e, const Invocation& i) { e.enable_language("Fortran", i); }
+
 // add_compiler_export_flags([RESULT]): the older way to hide what is not exported, for C++; into a variable, or into
 // the options of the language.
 void command_export_flags(Evaluator& e, const Invocation& i) {
@@ -298,6 +303,9 @@ Module built_in_module(const std::string& name) {
       {"CTest", module_testing},
       {"CPack", module_nothing},  // makes packages, after all that is done here
       {"CMakeDetermineCompileFeatures", module_nothing},
+      {"CMakeDetermineCCompiler", module_c_compiler},
+      {"CMakeDetermineCXXCompiler", module_cpp_compiler},
+      {"CMakeDetermineFortranCompiler", module_fortran_compiler},
       {"CheckIncludeFile", module_nothing},
       {"CheckIncludeFiles", module_nothing},
       {"CheckIncludeFileCXX", module_nothing},
@@ -316,6 +324,11 @@ Module built_in_module(const std::string& name) {
       {"CheckCCompilerFlag", module_nothing},
       {"CheckCXXCompilerFlag", module_nothing},
       {"CheckCompilerFlag", module_nothing},
+      {"CheckFortranCompilerFlag", module_nothing},
+      {"FortranCInterface", module_nothing},
+      {"CheckFortranFunctionExists", module_nothing},
+      {"CheckFortranSourceCompiles", module_nothing},
+      {"CheckFortranSourceRuns", module_nothing},
       {"TestCXXAcceptsFlag", module_nothing},
       {"CheckLinkerFlag", module_nothing},
       {"CheckLanguage", module_nothing},
@@ -359,15 +372,10 @@ Module built_in_module(const std::string& name) {
                                                       "CPackIFW",
                                                       "CPackIFWConfigureFile",
                                                       "CTestCoverageCollectGCOV",
-                                                      "CheckFortranFunctionExists",
-                                                      "CheckFortranCompilerFlag",
-                                                      "CheckFortranSourceCompiles",
-                                                      "CheckFortranSourceRuns",
                                                       "CheckOBJCCompilerFlag",
                                                       "CheckOBJCSourceCompiles",
                                                       "DeployQt4",
                                                       "ExternalData",
-                                                      "FortranCInterface",
                                                       "GetPrerequisites",
                                                       "MacroAddFileDependencies",
                                                       "SelectLibraryConfigurations",
@@ -437,7 +445,7 @@ const CommandTable& command_table() {
           add_find_commands,      add_package_commands, add_pc_module_commands,   add_probe_commands,
           add_trial_commands,     add_install_commands, add_process_commands,     add_module_commands,
           add_content_commands,   add_swig_commands,    add_gettext_commands,     add_external_commands,
-          add_generator_commands, add_older_commands}) {
+          add_generator_commands, add_older_commands,   add_fortran_commands}) {
       add(t);
     }
     return t;

@@ -18,6 +18,8 @@ namespace {
 PackageWish read_wish(Evaluator& e, const Invocation& i) {
   PackageWish wish;
   wish.name = i[0];
+  if (wish.name.empty())
+    e.fail(i.place, "find_package is given no name", "name the package; a variable may have no value here");
   std::string list;
   for (std::size_t k = 1; k < i.size(); ++k) {
     const std::string& word = i[k];
@@ -44,7 +46,9 @@ PackageWish read_wish(Evaluator& e, const Invocation& i) {
       list = "suffixes";
     else if (word.starts_with("NO_") || word == "GLOBAL" || word == "BYPASS_PROVIDER" || word == "NO_POLICY_SCOPE")
       list.clear();
-    else if (k == 1 && !word.empty() && std::isdigit(static_cast<unsigned char>(word[0])) != 0)
+    else if (word.empty())
+      continue;  // of a variable that has no value
+    else if (k == 1 && std::isdigit(static_cast<unsigned char>(word[0])) != 0)
       wish.version = word.substr(0, word.find("..."));
     else if (list == "components")
       wish.components.push_back(word);
@@ -170,6 +174,38 @@ std::vector<std::string> find_components(Evaluator& e, const PackageWish& wish, 
   return files;
 }
 
+// Components that are entries of the table of their own: bindings of a library for several languages, say.
+void find_component_entries(Evaluator& e, const PackageWish& wish, const locate::KnownLibrary& known,
+                            model::Finding& finding, const Invocation& i) {
+  const auto asked = [&](const std::string& component) {
+    return std::find(wish.components.begin(), wish.components.end(), component) != wish.components.end();
+  };
+  for (const auto& [component, entry] : known.component_entries) {
+    auto library =
+        e.locator.library({model::RequirementKind::library, entry, {}, asked(component), i.name, i.place, {}});
+    const std::string prefix = wish.name + "_" + component;
+    e.set(prefix + "_FOUND", library.found ? "TRUE" : "FALSE");
+    if (!library.found) {
+      if (!asked(component)) continue;
+      finding.found = false;
+      finding.reason = "the component '" + component + "' is not there (" + entry + ")";
+      finding.looked = library.looked;
+      if (finding.package.empty()) finding.package = known.package;
+      continue;
+    }
+    const auto& usage = library.usage;
+    std::vector<std::string> items = usage.link_items;
+    for (const auto& folder : usage.link_folders) items.insert(items.begin(), "-L" + folder);
+    for (const char* name : {"_INCLUDE_DIRS", "_INCLUDE_PATH", "_ADDITIONAL_INCLUDE_DIRS"})
+      e.set(prefix + name, list_join(usage.include_folders));
+    e.set(prefix + "_LIBRARIES", list_join(items));
+    e.set(prefix + "_COMPILE_OPTIONS", list_join(usage.compile_options));
+    e.set(prefix + "_COMPILE_DEFINITIONS", list_join(usage.definitions));
+    if (!known.component_target.empty())
+      imported_target(e, text::replace_all(known.component_target, "{}", component), usage, i);
+  }
+}
+
 // One value of the table's variables: what a word in braces stands for. Empty when it is not there.
 std::string known_value(Evaluator& e, const model::Finding& finding, const std::vector<std::string>& includes,
                         const std::vector<std::string>& items, const std::string& word, const Invocation& i) {
@@ -226,6 +262,7 @@ bool find_known(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   finding.requirement.name = known->name;
   std::vector<std::string> components;
   if (!known->component_library.empty() && finding.found) components = find_components(e, wish, *known, finding, i);
+  if (finding.found) find_component_entries(e, wish, *known, finding, i);
   set_found(e, wish, finding.found, finding.version);
   if (finding.found || wish.required) {
     std::vector<std::string> includes = finding.usage.include_folders;

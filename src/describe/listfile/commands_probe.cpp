@@ -4,6 +4,7 @@
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
 #include "describe/listfile/probes.h"
+#include "survey/fortran.h"
 
 namespace coctilis::describe::listfile {
 
@@ -255,7 +256,24 @@ Asked check_cxx_source(Evaluator& e, const Invocation& i) {
   e.need(i, 2, i.name + "(TEXT RESULT)");
   return source_question(e, i, "C++", 0, run);
 }
+template <bool run>
+Asked check_fortran_source(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, i.name + "(TEXT RESULT)");
+  Asked out = source_question(e, i, "Fortran", 0, run);
+  // A text without an ending of its own is in fixed form there.
+  const auto words = keywords(i.texts(2), {}, {"SRC_EXT"}, {"FAIL_REGEX"});
+  std::string ending = words.get("SRC_EXT").empty() ? "F" : words.get("SRC_EXT");
+  if (ending.starts_with('.')) ending = ending.substr(1);
+  if (survey::has_fixed_ending("probe." + ending)) out.probe.compile_options.emplace_back("-ffixed-form");
+  return out;
+}
+Asked check_fortran_function_exists(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_fortran_function_exists(FUNCTION RESULT)");
+  return linked(i[1], "Fortran", "program probe\n  external " + i[0] + "\n  call " + i[0] + "()\nend program probe\n",
+                i[0]);
+}
 std::string language_word(Evaluator& e, const Invocation& i, const std::string& word) {
+  if (word == "Fortran") return word;
   if (word != "C" && word != "CXX") e.not_understood(i, "the language '" + word + "'");
   return word == "C" ? "C" : "C++";
 }
@@ -270,7 +288,7 @@ Asked option_question(const std::string& language, const std::string& option, co
   Asked out{variable, {}, Asked::Judge::takes_option, model::RequirementKind::function, {}, {}};
   out.probe.how = link ? locate::Probe::How::link : locate::Probe::How::compile;
   out.probe.language = language;
-  out.probe.source = "int main(void) { return 0; }\n";
+  out.probe.source = language == "Fortran" ? "program probe\nend program probe\n" : "int main(void) { return 0; }\n";
   auto options = list_elements(option, false);
   if (options.size() == 1) options = text::shell_words(options.front());
   // -Wno-something is always taken in silence: ask for the opposite.
@@ -288,6 +306,10 @@ Asked check_c_compiler_flag(Evaluator& e, const Invocation& i) {
 Asked check_cxx_compiler_flag(Evaluator& e, const Invocation& i) {
   e.need(i, 2, "check_cxx_compiler_flag(OPTION RESULT)");
   return option_question("C++", i[0], i[1], false);
+}
+Asked check_fortran_compiler_flag(Evaluator& e, const Invocation& i) {
+  e.need(i, 2, "check_fortran_compiler_flag(OPTION RESULT)");
+  return option_question("Fortran", i[0], i[1], false);
 }
 template <bool link>
 Asked check_flag(Evaluator& e, const Invocation& i) {
@@ -344,6 +366,10 @@ const std::map<std::string, Build>& questions() {
       {"check_c_compiler_flag", check_c_compiler_flag},
       {"check_cxx_compiler_flag", check_cxx_compiler_flag},
       {"check_cxx_accepts_flag", check_cxx_compiler_flag},
+      {"check_fortran_compiler_flag", check_fortran_compiler_flag},
+      {"check_fortran_source_compiles", check_fortran_source<false>},
+      {"check_fortran_source_runs", check_fortran_source<true>},
+      {"check_fortran_function_exists", check_fortran_function_exists},
       {"check_compiler_flag", check_flag<false>},
       {"check_linker_flag", check_flag<true>},
       {"check_type_size", check_type_size},

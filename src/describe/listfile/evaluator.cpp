@@ -342,8 +342,14 @@ void Evaluator::fail(const Place& place, const std::string& what, const std::str
 }
 
 void Evaluator::not_understood(const Invocation& i, const std::string& construct) const {
-  fail(i.place, construct + " is not understood yet",
-       "the rest of the description is not looked at, because its meaning may depend on this");
+  try {
+    fail(i.place, construct + " is not understood yet",
+         "the rest of the description is not looked at, because its meaning may depend on this");
+  } catch (const Fault& fault) {
+    Problem problem = fault.problem();
+    problem.not_understood = true;
+    throw Fault(problem);
+  }
 }
 
 void Evaluator::need(const Invocation& i, std::size_t words, const std::string& usage) const {
@@ -567,8 +573,27 @@ std::optional<std::string> Evaluator::target_property(const Target& target, cons
     if (values == nullptr && any != target.properties.end() && any->first.starts_with("IMPORTED_LOCATION_"))
       values = &any->second;
   }
-  if (values == nullptr) return std::nullopt;
+  if (values == nullptr) {
+    const bool place = property.starts_with("LOCATION") || property.starts_with("IMPORTED_LOCATION");
+    return place && target.imported ? place_of_library(target) : std::nullopt;
+  }
   return joined(*values);
+}
+
+// The file of a library of the system that only its link line tells.
+std::optional<std::string> Evaluator::place_of_library(const Target& target) const {
+  const auto* items = target.property("INTERFACE_LINK_LIBRARIES");
+  if (target.kind != model::TargetKind::interface_library || items == nullptr || items->empty()) return std::nullopt;
+  const std::string& first = items->front().text;
+  if (first.starts_with('/')) return first;
+  if (!first.starts_with("-l")) return std::nullopt;
+  std::vector<std::string> folders;
+  if (const auto* given = target.property("INTERFACE_LINK_DIRECTORIES"); given != nullptr) {
+    for (const auto& folder : *given) folders.push_back(folder.text);
+  }
+  const auto found =
+      locator.link_name({model::RequirementKind::library, first.substr(2), {}, false, {}, {}, {}}, folders);
+  return found.found ? std::optional(found.where) : std::nullopt;
 }
 
 void Evaluator::fail_in_the_end(const Place& place, const std::string& what, const std::string& remedy) {

@@ -278,6 +278,7 @@ class Evaluator {
   void run_while(const Node& node, const std::string& file, const Place& place);
   void call_function(const Function& function, const Invocation& invocation);
   void set_compiler_variables(const std::string& language);
+  [[nodiscard]] std::optional<std::string> place_of_library(const Target& target) const;
   void enable_assembler(const Invocation& i);
   void start_variables();
 
@@ -332,6 +333,7 @@ void add_module_commands(CommandTable& table);
 void add_content_commands(CommandTable& table);
 void add_generator_commands(CommandTable& table);
 void add_swig_commands(CommandTable& table);
+void add_fortran_commands(CommandTable& table);
 void add_gettext_commands(CommandTable& table);
 void add_older_commands(CommandTable& table);
 

@@ -6,6 +6,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "describe/listfile/names.h"
 #include "describe/mirror.h"
 #include "describe/tree_copy.h"
 
@@ -95,6 +96,7 @@ Result<std::vector<std::string>> run_script(const std::string& file, const std::
 Reader reader() {
   Reader out;
   out.format = {"CMakeLists.txt", {{"CMakeLists.txt", 1}}, true, nullptr, {"cmake", "cmake3", "ctest", "cpack"}};
+  out.format.names_in = names_in;
   out.use_copy = use_copy;
   out.read = [](const ReadRequest& request) {
     // Its own folder is its tree, also when it lies further down; what is beside it can be named.

@@ -4,40 +4,9 @@
 #include "base/text.h"
 #include "describe/listfile/packages.h"
 #include "locate/known.h"
+#include "locate/told.h"
 
 namespace coctilis::describe::listfile {
-
-namespace {
-
-// Words of flags, sorted by what they are for. Anything that is no flag is a message: then the program told nothing.
-struct Flags {
-  std::vector<std::string> include_folders;
-  std::vector<std::string> definitions;  // without -D
-  std::vector<std::string> options;
-  std::vector<std::string> link_folders;
-  std::vector<std::string> items;
-  bool good = true;
-};
-Flags sorted(const std::string& told) {
-  Flags out;
-  for (const auto& word : text::shell_words(told)) {
-    if (word.starts_with("-I"))
-      out.include_folders.push_back(word.substr(2));
-    else if (word.starts_with("-D"))
-      out.definitions.push_back(word.substr(2));
-    else if (word.starts_with("-L"))
-      out.link_folders.push_back(word.substr(2));
-    else if (word.starts_with("-l") || word.starts_with("-Wl,") || word == "-pthread" || word.starts_with('/'))
-      out.items.push_back(word);
-    else if (word.starts_with('-'))
-      out.options.push_back(word);
-    else
-      out.good = false;
-  }
-  return out;
-}
-
-}  // namespace
 
 bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   const auto* known = locate::known_library(wish.name);
@@ -52,8 +21,8 @@ bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i) {
   finding.requirement = requirement_of(wish, model::RequirementKind::library, i);
   finding.how = told_by.program;
   finding.looked = program.looked;
-  Flags compile;
-  Flags link;
+  locate::ToldFlags compile;
+  locate::ToldFlags link;
   if (program.found) {
     std::vector<std::string> command = {program.where};
     for (const auto& option : list_elements(e.value(variable("CONFIG_OPTIONS")))) command.push_back(option);
@@ -64,8 +33,8 @@ bool find_told(Evaluator& e, const PackageWish& wish, const Invocation& i) {
     std::vector<std::string> parts = wish.components;
     parts.insert(parts.end(), wish.optional_components.begin(), wish.optional_components.end());
     std::erase(parts, told_by.part);
-    compile = sorted(told({told_by.compile}));
-    link = sorted(told({told_by.link, parts.empty() ? told_by.part : text::join(parts, ",")}));
+    compile = locate::sorted_flags(told({told_by.compile}));
+    link = locate::sorted_flags(told({told_by.link, parts.empty() ? told_by.part : text::join(parts, ",")}));
     finding.version = told({told_by.version});
     finding.looked = {program.where};
     finding.found = compile.good && link.good && !link.items.empty();

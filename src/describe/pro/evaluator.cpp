@@ -13,7 +13,7 @@ namespace {
 // A project that takes more than this is one without an end.
 constexpr std::size_t most_steps = 150'000;
 constexpr std::size_t most_bytes = 16U << 20U;
-constexpr std::size_t most_frames = 200;
+constexpr int most_depth = 400;
 
 // Names of scopes that this system goes by.
 bool is_of_this_system(const std::string& name) {
@@ -26,7 +26,8 @@ bool is_name(char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 |
 
 }  // namespace
 
-Evaluator::Evaluator(const Surroundings& surroundings, std::string file) : out_(surroundings), file_(std::move(file)) {
+Evaluator::Evaluator(const Surroundings& surroundings, std::string file, int depth)
+    : out_(surroundings), file_(std::move(file)), depth_(depth) {
   folder_ = std::filesystem::path(file_).parent_path().string();
   const std::string below = files::below(folder_, out_.tree);
   work_folder_ = folder_ == out_.tree ? out_.work : out_.work + "/" + below;
@@ -57,7 +58,7 @@ void Evaluator::run() {
     const Values config = values("CONFIG");
     for (auto it = config.rbegin(); it != config.rend(); ++it) {
       if (!done.insert(*it).second) continue;
-      load_feature(*it, {});
+      load_feature(*it);
       again = true;
       break;
     }
@@ -74,6 +75,14 @@ void Evaluator::fail(const std::string& what, const std::string& remedy) const {
 void Evaluator::warn(const std::string& what) {
   const Place where = place();
   if (warned_.insert(where.text() + what).second) out_.warn(where, what);
+}
+
+Evaluator::Deeper::Deeper(Evaluator& evaluator) : evaluator_(evaluator) {
+  if (evaluator.depth_ >= most_depth)
+    evaluator.fail(
+        "files, functions and values are worked out within each other deeper than " + std::to_string(most_depth),
+        "look for one that calls, includes or expands itself");
+  ++evaluator.depth_;
 }
 
 void Evaluator::count_step() {
@@ -142,7 +151,6 @@ std::string Evaluator::result_path(const std::string& path) const {
 bool Evaluator::read_file(const std::string& path, bool must) {
   if (std::find(files_.begin(), files_.end(), path) != files_.end())
     fail("the file includes itself", "take the include out");
-  if (files_.size() > 60) fail("files include each other deeper than 60", "look for a circle");
   const auto content = files::read(path);
   if (!content) {
     if (must)
@@ -172,7 +180,7 @@ bool Evaluator::read_file(const std::string& path, bool must) {
   return true;
 }
 
-void Evaluator::load_feature(const std::string& name, const Place&) {
+void Evaluator::load_feature(const std::string& name) {
   if (name.empty() || name.find('/') != std::string::npos || !loaded_.insert(name).second) return;
   std::vector<std::string> folders;
   for (const auto& value : values("QMAKEFEATURES")) folders.push_back(files::absolute(value, folder_));
@@ -195,6 +203,7 @@ void Evaluator::load_feature(const std::string& name, const Place&) {
 // ---- statements
 // --------------------------------------------------------------------------------------------------------
 Evaluator::Flow Evaluator::run_nodes(const Nodes& nodes) {
+  const Deeper deeper(*this);
   for (const auto& node : nodes) {
     const Flow flow = run_node(node);
     if (flow != Flow::goes_on) return flow;
@@ -305,7 +314,7 @@ void Evaluator::assign(const Node& node) {
     const auto parts = text::split(change.substr(1), change[1]);
     if (parts.size() < 3) fail("'" + text::clip(change, 40) + "' is no replacement", "write s/this/that/");
     for (auto& one : now) {
-      const auto changed = built_in_value("replace", {{one}, {parts[1]}, {parts[2]}}, {});
+      const auto changed = built_in_value("replace", {{one}, {parts[1]}, {parts[2]}});
       if (changed) one = text::join(*changed, " ");
     }
   }
@@ -329,6 +338,7 @@ bool Evaluator::holds(const std::vector<Test>& tests) {
 }
 
 bool Evaluator::holds(const std::string& text) {
+  const Deeper deeper(*this);
   count_step();
   const auto open = text.find('(');
   if (open != std::string::npos && text.ends_with(')') && open > 0) {
@@ -346,7 +356,7 @@ bool Evaluator::call_test(const std::string& name, const std::string& arguments)
   const auto raw = arguments_in(arguments);
   if (const auto it = tests_.find(name); it != tests_.end()) {
     std::vector<Values> lists;
-    for (const auto& one : raw) lists.push_back(expand(one, true));
+    for (const auto& one : raw) lists.push_back(expand(one));
     const Function function = it->second;
     const Values result = call(function, lists);
     // Without a word it holds.
@@ -357,7 +367,7 @@ bool Evaluator::call_test(const std::string& name, const std::string& arguments)
     return std::all_of(nodes->begin(), nodes->end(), [&](const auto& node) { return holds(node.tests); });
   }
   std::vector<Values> lists;
-  for (const auto& one : raw) lists.push_back(expand(one, true));
+  for (const auto& one : raw) lists.push_back(expand(one));
   const auto result = built_in_test(name, raw, lists);
   if (result) return *result;
   warn("the test '" + text::printable_line(name) + "' is not known: it does not hold");
@@ -365,8 +375,6 @@ bool Evaluator::call_test(const std::string& name, const std::string& arguments)
 }
 
 Values Evaluator::call(const Function& function, const std::vector<Values>& arguments) {
-  if (frames_.size() > most_frames)
-    fail("functions call each other deeper than " + std::to_string(most_frames), "look for one that calls itself");
   Frame frame;
   Values all;
   for (std::size_t i = 0; i < arguments.size(); ++i) {
@@ -387,19 +395,20 @@ Values Evaluator::call(const Function& function, const std::vector<Values>& argu
 Values Evaluator::call_value(const std::string& name, const std::string& arguments) {
   const auto raw = arguments_in(arguments);
   std::vector<Values> lists;
-  for (const auto& one : raw) lists.push_back(expand(one, true));
+  for (const auto& one : raw) lists.push_back(expand(one));
   if (const auto it = replacers_.find(name); it != replacers_.end()) {
     const Function function = it->second;
     return call(function, lists);
   }
-  if (auto result = built_in_value(name, lists, raw)) return *result;
+  if (auto result = built_in_value(name, lists)) return *result;
   warn("the function '" + text::printable_line(name) + "' is not known: it gives nothing");
   return {};
 }
 
 // ---- values
 // ------------------------------------------------------------------------------------------------------------
-Values Evaluator::expand(const std::string& text, bool is_argument) {
+Values Evaluator::expand(const std::string& text) {
+  const Deeper deeper(*this);
   Values out;
   steps_ += text.size() / 64;  // long texts take their time
   std::string current;
@@ -445,11 +454,7 @@ Values Evaluator::expand(const std::string& text, bool is_argument) {
       any = true;
       continue;
     }
-    if (quote == 0 && !is_argument && (c == ' ' || c == '\t')) {
-      finish();
-      continue;
-    }
-    if (quote == 0 && is_argument && (c == ' ' || c == '\t')) {
+    if (quote == 0 && (c == ' ' || c == '\t')) {
       finish();
       continue;
     }

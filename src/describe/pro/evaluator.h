@@ -36,7 +36,8 @@ struct Surroundings {
 
 class Evaluator {
  public:
-  Evaluator(const Surroundings& surroundings, std::string file);
+  // `depth`: how deep in other files' evaluation this one is.
+  Evaluator(const Surroundings& surroundings, std::string file, int depth = 0);
 
   // Reads the file of the project with what goes before it. Throws Fault (Exit::description).
   void run();
@@ -75,17 +76,27 @@ class Evaluator {
   bool call_test(const std::string& name, const std::string& arguments);
   std::optional<bool> built_in_test(const std::string& name, const std::vector<std::string>& raw,
                                     const std::vector<Values>& lists);
-  std::optional<Values> built_in_value(const std::string& name, const std::vector<Values>& lists,
-                                       const std::vector<std::string>& raw);
+  std::optional<Values> built_in_value(const std::string& name, const std::vector<Values>& lists);
   Values call_value(const std::string& name, const std::string& arguments);
   Values call(const Function& function, const std::vector<Values>& arguments);
-  Values expand(const std::string& text, bool is_argument = false);
+  Values expand(const std::string& text);
   Values* find(const std::string& name);
   Values& own(const std::string& name);
-  void load_feature(const std::string& name, const Place& place);
+  void load_feature(const std::string& name);
   [[nodiscard]] Place place() const { return {files_.empty() ? file_ : files_.back(), line_, 0}; }
   [[noreturn]] void fail(const std::string& what, const std::string& remedy) const;
   [[nodiscard]] std::string here() const;  // the folder of the file that is being read
+  // While one lives, something is worked out within something else. Throws Fault where that goes too deep.
+  class Deeper {
+   public:
+    explicit Deeper(Evaluator& evaluator);
+    ~Deeper() { --evaluator_.depth_; }
+    Deeper(const Deeper&) = delete;
+    Deeper& operator=(const Deeper&) = delete;
+
+   private:
+    Evaluator& evaluator_;
+  };
   void count_step();
   void warn(const std::string& what);
 
@@ -107,6 +118,7 @@ class Evaluator {
   std::size_t steps_ = 0;
   std::size_t bytes_ = 0;
   int lists_ = 0;  // that a function made
+  int depth_ = 0;
 };
 
 // Whether a version is at least another; numbers count as numbers.

@@ -125,7 +125,7 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
     }
     if (lists.size() > 1 && !joined(lists, 1).empty()) {
       // Its variables get a name before theirs.
-      Evaluator other(out_, path);
+      Evaluator other(out_, path, depth_ + 20);
       other.run();
       for (const auto& [key, list] : other.frames_.front().variables) own(joined(lists, 1) + "." + key) = list;
       return true;
@@ -133,7 +133,7 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
     return read_file(path, false);
   }
   if (name == "load") {
-    load_feature(joined(lists, 0), place());
+    load_feature(joined(lists, 0));
     return true;
   }
   if (name == "message" || name == "log") {
@@ -147,8 +147,7 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
   if (name == "error")
     fail(lists.empty() ? "the project says that it cannot be built" : joined(lists, 0),
          "it is the project's own word: see what it asks for there");
-  if (name == "assert") return true;
-  if (name == "requires") {
+  if (name == "requires" || name == "assert") {
     for (std::size_t i = 0; i < raw.size(); ++i) {
       const auto nodes = parse(raw[i] + "\n", file_);
       const bool met = std::all_of(nodes->begin(), nodes->end(), [&](const auto& node) { return holds(node.tests); });
@@ -188,7 +187,13 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
     return out_.run(joined(lists, 0), here()).second;
   }
   if (name == "qtHaveModule") return out_.has_module(text::replace_all(joined(lists, 0), "-", ""));
-  if (name == "qtConfig") return true;
+  if (name == "qtConfig") {
+    const std::string feature = joined(lists, 0);
+    const Values& known = values("QT_CONFIG");
+    if (std::find(known.begin(), known.end(), feature) != known.end() || out_.has_module(feature)) return true;
+    warn("whether the toolkit has '" + text::printable_line(feature) + "' is not known: it counts as there");
+    return true;
+  }
   if (name == "packagesExist") {
     return std::all_of(lists.begin(), lists.end(), [&](const auto& list) {
       return std::all_of(list.begin(), list.end(), [&](const auto& one) { return out_.has_package(one); });
@@ -215,7 +220,6 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
   if (name == "cache" || name == "debug" || name == "prompt" || name == "option" || name == "discard_from" ||
       name == "haveQtModule" || name == "reload_properties" || name == "equalTo" || name == "jsonToken")
     return true;
-  if (name == "parseJson") return false;
   // A project of the tree that tells by being compiled whether something is there.
   if (name == "qtCompileTest") {
     const std::string what = joined(lists, 0);
@@ -234,8 +238,7 @@ std::optional<bool> Evaluator::built_in_test(const std::string& name, const std:
   return std::nullopt;
 }
 
-std::optional<Values> Evaluator::built_in_value(const std::string& name, const std::vector<Values>& lists,
-                                                const std::vector<std::string>& /*raw*/) {
+std::optional<Values> Evaluator::built_in_value(const std::string& name, const std::vector<Values>& lists) {
   const auto list_of = [&](std::size_t which) -> Values { return values(joined(lists, which)); };
   const auto each = [&](const auto& change) {
     Values out;
@@ -412,7 +415,7 @@ std::optional<Values> Evaluator::built_in_value(const std::string& name, const s
       return Values{};
     }
     if (name == "fromfile") {
-      Evaluator other(out_, files::absolute(joined(lists, 0), here()));
+      Evaluator other(out_, files::absolute(joined(lists, 0), here()), depth_ + 20);
       other.run();
       return other.values(joined(lists, 1));
     }

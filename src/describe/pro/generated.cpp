@@ -5,6 +5,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "describe/code_generators.h"
 #include "describe/pro/project.h"
 #include "describe/pro/words.h"
 #include "survey/languages.h"
@@ -14,26 +15,52 @@ namespace coctilis::describe::pro {
 using model::TargetKind;
 using model::Unit;
 
+namespace {
+// $(MAKE) and the like in a command of the project's own.
+bool starts_build(const std::string& commands) {
+  return commands.find("$(MAKE)") != std::string::npos || commands.find("$(QMAKE)") != std::string::npos ||
+         commands.find("${MAKE}") != std::string::npos;
+}
+}  // namespace
+
+// A rule whose folders are there when its action runs.
+model::Rule Lowering::rule_for(const Made& made, std::vector<std::string> outputs, model::Action action,
+                               std::vector<std::string> inputs, const Place& place) const {
+  model::Rule rule;
+  action.folder = made.unit.work_folder;
+  rule.actions = {model::make_folder(made.unit.work_folder, work_),
+                  model::make_folder(folder_of(outputs.front()), work_), std::move(action)};
+  rule.outputs = std::move(outputs);
+  rule.inputs = std::move(inputs);
+  rule.place = place;
+  return rule;
+}
+
 void Lowering::rule(Made& made, const std::string& output, std::vector<std::string> command,
                     const std::vector<std::string>& inputs) {
   if (!made.rules.insert(output).second) return;
-  model::Rule rule;
-  rule.outputs = {output};
-  rule.inputs = inputs;
-  rule.place = made.unit.place;
-  model::Action folder;
-  folder.how = model::Action::How::builtin;
-  folder.argv = {"make_directory", folder_of(output)};
-  folder.folder = made.unit.work_folder;
   model::Action action;
   action.argv = std::move(command);
-  action.folder = made.unit.work_folder;
-  model::Action here = folder;
-  here.argv = {"make_directory", made.unit.work_folder};
-  here.folder = work_;
-  folder.folder = work_;
-  rule.actions = {here, folder, action};
-  build_.rules.push_back(std::move(rule));
+  build_.rules.push_back(rule_for(made, {output}, std::move(action), inputs, made.unit.place));
+}
+
+// One of the project's own commands. Such a command may start the program that the file is written for, or a make: that
+// is done here already, and refused.
+model::Rule Lowering::shell_rule(const Made& made, const std::string& output, const std::string& commands,
+                                 const std::vector<std::string>& inputs, const Place& place) const {
+  model::Action action;
+  action.how = model::Action::How::shell;
+  action.argv = {filled(made, commands)};
+  auto rule = rule_for(made, {output}, std::move(action), inputs, place);
+  if (!starts_build(commands)) return rule;
+  rule.actions.pop_back();
+  rule.refused = Problem{Exit::step,
+                         place,
+                         "its command starts a build of its own, which is never started here",
+                         {},
+                         "what it builds can be named with components under [tree] of coctilis.toml",
+                         {}};
+  return rule;
 }
 
 void Lowering::meta_objects(Made& made, const std::string& input, const std::string& output, bool compiled) {
@@ -41,11 +68,12 @@ void Lowering::meta_objects(Made& made, const std::string& input, const std::str
   if (moc.empty()) return;
   std::vector<std::string> command = {moc};
   for (const auto& one : made.definitions) command.push_back("-D" + one);
-  // Macros of the compiler that headers branch on.
-  command.insert(command.end(), {"-D__GNUC__=12", "-D__linux__", "-Dunix", "-D__unix__", "-D__x86_64__"});
   for (const auto& folder : made.unit.parts.front().settings.include_folders) command.push_back("-I" + folder.path);
-  command.insert(command.end(), {"-o", output, input});
-  rule(made, output, std::move(command), {input});
+  // What headers branch on.
+  const std::string macros = made.generated + "/predefined.h";
+  rule(made, macros, command_for_predefined_macros(locator_.toolchain().compiler_or_any("C++").path, {}, macros), {});
+  command.insert(command.end(), {"--include", macros, "-o", output, input});
+  rule(made, output, std::move(command), {input, macros});
   if (compiled) add_compiled(made, output);
 }
 
@@ -173,12 +201,8 @@ void Lowering::add_generated(Made& made) {
     const std::string rcc = toolkit_->generator("rcc", by, v.place_of("RESOURCES"));
     if (rcc.empty()) break;
     const std::string output = made.generated + "/qrc_" + stem_of(path) + ".cpp";
-    std::vector<std::string> inputs = {path};
-    const std::string text = files::read(path).value_or("");
-    static const RE2 entry(R"(<file[^>]*>\s*([^<]+?)\s*</file>)");
-    re2::StringPiece rest(text);
-    std::string file;
-    while (RE2::FindAndConsume(&rest, entry, &file)) inputs.push_back(files::absolute(file, folder_of(path)));
+    auto inputs = files_of_resource_list(path);
+    inputs.insert(inputs.begin(), path);
     rule(made, output, {rcc, "--name", text::replace_all(stem_of(path), "-", "_"), "-o", output, path}, inputs);
     add_compiled(made, output);
   }
@@ -206,7 +230,6 @@ std::string Lowering::filled(const Made& made, const std::string& text) const {
   re2::StringPiece rest(text);
   while (RE2::FindAndConsume(&rest, variable, &name)) {
     std::string value = made.values->value("make:" + name);
-    if (name == "QMAKE" || name == "MAKE") value = "false";
     if (name == "DESTDIR" || name == "TARGET") value = name == "TARGET" ? made.unit.result.file : "";
     if (name == "INCPATH") {
       for (const auto& folder : made.include_folders)
@@ -218,27 +241,6 @@ std::string Lowering::filled(const Made& made, const std::string& text) const {
     out = text::replace_all(out, "$(" + name + ")", value);
   }
   return text::replace_all(out, "$$", "$");
-}
-
-void Lowering::shell_rule(Made& made, const std::vector<std::string>& outputs, const std::string& line,
-                          const std::vector<std::string>& inputs, const Place& place) {
-  model::Rule rule;
-  rule.outputs = outputs;
-  rule.inputs = inputs;
-  rule.place = place;
-  for (const auto& folder : {made.unit.work_folder, folder_of(outputs.front())}) {
-    model::Action make;
-    make.how = model::Action::How::builtin;
-    make.argv = {"make_directory", folder};
-    make.folder = work_;
-    rule.actions.push_back(make);
-  }
-  model::Action action;
-  action.how = model::Action::How::shell;
-  action.argv = {line};
-  action.folder = made.unit.work_folder;
-  rule.actions.push_back(std::move(action));
-  build_.rules.push_back(std::move(rule));
 }
 
 void Lowering::add_extra_compilers(Made& made) {
@@ -289,7 +291,7 @@ void Lowering::add_extra_compilers(Made& made) {
       auto needs = round;
       needs.insert(needs.end(), depends.begin(), depends.end());
       if (!made.rules.insert(out).second) continue;
-      shell_rule(made, {out}, filled(made, with(commands, out)), needs, place);
+      build_.rules.push_back(shell_rule(made, out, with(commands, out), needs, place));
       const std::string into = v.value(name + ".variable_out");
       const bool compiled = !survey::compiled_language(out).empty();
       if ((into == "SOURCES" || into == "GENERATED_SOURCES" || into.empty()) && compiled && !is_word(config, "no_link"))
@@ -323,10 +325,11 @@ void Lowering::add_extra_targets(Made& made) {
       if (files::is_file(path)) inputs.push_back(path);
     }
     const std::string file = v.result_path(target);
+    // One without an ending is a word to ask for it by.
     const bool phony = is_word(v.values(name + ".CONFIG"), "phony") || target.find('.') == std::string::npos;
     if (in_default && !phony) {
       if (!made.rules.insert(file).second) continue;
-      shell_rule(made, {file}, filled(made, commands), inputs, place);
+      build_.rules.push_back(shell_rule(made, file, commands, inputs, place));
       made.unit.generated.push_back(file);
       continue;
     }
@@ -338,30 +341,21 @@ void Lowering::add_extra_targets(Made& made) {
     unit.folder = made.unit.folder;
     unit.work_folder = made.unit.work_folder;
     unit.place = place;
-    model::Rule rule;
-    rule.place = place;
-    rule.inputs = inputs;
     // What says that it was made: it may make any file, or none.
-    rule.outputs = {made.unit.work_folder + "/.made/" + unit.name};
-    for (const auto& folder : {made.unit.work_folder, made.unit.work_folder + "/.made"}) {
-      model::Action make;
-      make.how = model::Action::How::builtin;
-      make.argv = {"make_directory", folder};
-      make.folder = work_;
-      rule.actions.push_back(make);
-    }
-    model::Action action;
-    action.how = model::Action::How::shell;
-    action.argv = {filled(made, commands)};
-    action.folder = made.unit.work_folder;
-    rule.actions.push_back(std::move(action));
-    unit.command = std::move(rule);
+    unit.command = shell_rule(made, made.unit.work_folder + "/.made/" + unit.name, commands, inputs, place);
     if (in_default && made.makes_something) made.unit.uses.push_back({unit.name, model::Use::How::first});
     build_.units.push_back(std::move(unit));
   }
   const auto around = [&](const char* variable, model::UnitCommands& into) {
     const std::string line = v.value(variable);
     if (line.empty() || !made.makes_something) return;
+    if (starts_build(line))
+      throw Fault({Exit::description,
+                   v.place_of(variable),
+                   std::string(variable) + " starts a build of its own, which is never started here",
+                   {},
+                   "name another description under [tree] of coctilis.toml, or what it builds with components",
+                   {}});
     model::Action action;
     action.how = model::Action::How::shell;
     action.argv = {filled(made, line)};

@@ -65,8 +65,10 @@ class Lowering {
   void meta_objects(Made& made, const std::string& input, const std::string& output, bool compiled);
   void rule(Made& made, const std::string& output, std::vector<std::string> command,
             const std::vector<std::string>& inputs);
-  void shell_rule(Made& made, const std::vector<std::string>& outputs, const std::string& line,
-                  const std::vector<std::string>& inputs, const Place& place);
+  [[nodiscard]] model::Rule rule_for(const Made& made, std::vector<std::string> outputs, model::Action action,
+                                     std::vector<std::string> inputs, const Place& place) const;
+  [[nodiscard]] model::Rule shell_rule(const Made& made, const std::string& output, const std::string& commands,
+                                       const std::vector<std::string>& inputs, const Place& place) const;
   void add_compiled(Made& made, const std::string& path);
   [[nodiscard]] std::string filled(const Made& made, const std::string& text) const;
   void warn(const Made& made, const std::string& variable, const std::string& what);

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <functional>
+#include <set>
+#include <utility>
 
 #include "base/file_stamp.h"
 #include "base/files.h"
@@ -70,12 +72,14 @@ class Collector {
     const auto& config = values.values("CONFIG");
     const bool ordered = std::find(config.begin(), config.end(), "ordered") != config.end();
     std::vector<std::pair<std::string, std::string>> waits;
+    std::vector<std::size_t> last;
     for (const auto& name : values.values("SUBDIRS")) {
       if (by_name.contains(name)) continue;
       const std::string file = file_of(values, name);
       if (file.empty()) continue;
       const auto made = add(file, values.place_of("SUBDIRS"));
-      if (ordered) wait(made, all);
+      // Whoever waits for the one before waits for all before that.
+      if (ordered && !made.empty()) wait(made, std::exchange(last, made));
       by_name[name] = made;
       all.insert(all.end(), made.begin(), made.end());
       for (const auto& before : values.values(name + ".depends")) waits.emplace_back(name, before);
@@ -104,16 +108,21 @@ class Collector {
     for (const auto one : those) {
       for (const auto before : for_these) {
         auto& after = parts[one].after;
-        if (before != one && !waits_for(before, one, 0) && std::find(after.begin(), after.end(), before) == after.end())
+        if (before != one && !waits_for(before, one) && std::find(after.begin(), after.end(), before) == after.end())
           after.push_back(before);
       }
     }
   }
-  [[nodiscard]] bool waits_for(std::size_t one, std::size_t other, std::size_t depth) const {
-    if (one == other) return true;
-    if (depth > 200) return true;
-    return std::any_of(parts[one].after.begin(), parts[one].after.end(),
-                       [&](auto before) { return waits_for(before, other, depth + 1); });
+  [[nodiscard]] bool waits_for(std::size_t one, std::size_t other) const {
+    std::set<std::size_t> seen = {one};
+    std::vector<std::size_t> open = {one};
+    for (std::size_t at = 0; at < open.size(); ++at) {
+      if (open[at] == other) return true;
+      for (const auto next : parts[open[at]].after) {
+        if (seen.insert(next).second) open.push_back(next);
+      }
+    }
+    return false;
   }
 
   // The project file that a name of SUBDIRS means; empty, with a warning, when there is none.
@@ -160,6 +169,15 @@ bool is_project(const std::string& path) {
     if (text.find(word) != std::string::npos) return true;
   }
   return false;
+}
+
+// Of several in one folder the one that is called like it, else one that names others.
+int place_among(const std::string& path) {
+  const std::filesystem::path file = path;
+  const std::string stem = text::lower(file.stem().string());
+  if (stem == text::lower(file.parent_path().filename().string())) return 0;
+  const std::string text = files::read_beginning(path, 64U << 10U);
+  return text.find("subdirs") != std::string::npos ? 1 : stem.find("test") == std::string::npos ? 2 : 3;
 }
 
 model::Project named_project(const ReadRequest& request) {
@@ -382,6 +400,7 @@ Reader reader() {
                 [](const std::string& path) { return path.ends_with(".pro"); },
                 {"qmake", "qmake6"}};
   out.format.counts = is_project;
+  out.format.among = place_among;
   out.use_copy = use_copy;
   out.read = read;
   return out;

@@ -1,89 +1,15 @@
 #include "describe/pro/toolkit.h"
 
 #include <algorithm>
-#include <array>
 
 #include "base/files.h"
 #include "base/text.h"
+#include "locate/known.h"
 #include "locate/pc_file.h"
 
 namespace coctilis::describe::pro {
 
 namespace {
-
-// How the .pc files of modules are called behind "Qt5" or "Qt6", and the Debian packages that have them.
-struct KnownModule {
-  const char* module;
-  const char* name;
-  const char* package5;
-  const char* package6;
-};
-constexpr std::array known_modules = std::to_array<KnownModule>({
-    {"core", "Core", "qtbase5-dev", "qt6-base-dev"},
-    {"gui", "Gui", "qtbase5-dev", "qt6-base-dev"},
-    {"widgets", "Widgets", "qtbase5-dev", "qt6-base-dev"},
-    {"network", "Network", "qtbase5-dev", "qt6-base-dev"},
-    {"xml", "Xml", "qtbase5-dev", "qt6-base-dev"},
-    {"sql", "Sql", "qtbase5-dev", "qt6-base-dev"},
-    {"dbus", "DBus", "qtbase5-dev", "qt6-base-dev"},
-    {"testlib", "Test", "qtbase5-dev", "qt6-base-dev"},
-    {"concurrent", "Concurrent", "qtbase5-dev", "qt6-base-dev"},
-    {"printsupport", "PrintSupport", "qtbase5-dev", "qt6-base-dev"},
-    {"opengl", "OpenGL", "libqt5opengl5-dev", "qt6-base-dev"},
-    {"openglwidgets", "OpenGLWidgets", "", "qt6-base-dev"},
-    {"openglextensions", "OpenGLExtensions", "qtbase5-dev", ""},
-    {"svg", "Svg", "libqt5svg5-dev", "libqt6svg6-dev"},
-    {"svgwidgets", "SvgWidgets", "", "libqt6svg6-dev"},
-    {"multimedia", "Multimedia", "qtmultimedia5-dev", "qt6-multimedia-dev"},
-    {"multimediawidgets", "MultimediaWidgets", "qtmultimedia5-dev", "qt6-multimedia-dev"},
-    {"qml", "Qml", "qtdeclarative5-dev", "qt6-declarative-dev"},
-    {"quick", "Quick", "qtdeclarative5-dev", "qt6-declarative-dev"},
-    {"quickwidgets", "QuickWidgets", "qtdeclarative5-dev", "qt6-declarative-dev"},
-    {"quickcontrols2", "QuickControls2", "qtquickcontrols2-5-dev", "qt6-declarative-dev"},
-    {"declarative", "Declarative", "qtdeclarative5-dev", ""},
-    {"script", "Script", "qtscript5-dev", ""},
-    {"scripttools", "ScriptTools", "qtscript5-dev", ""},
-    {"xmlpatterns", "XmlPatterns", "libqt5xmlpatterns5-dev", ""},
-    {"x11extras", "X11Extras", "libqt5x11extras5-dev", ""},
-    {"serialport", "SerialPort", "libqt5serialport5-dev", "qt6-serialport-dev"},
-    {"serialbus", "SerialBus", "libqt5serialbus5-dev", "qt6-serialbus-dev"},
-    {"websockets", "WebSockets", "libqt5websockets5-dev", "qt6-websockets-dev"},
-    {"webchannel", "WebChannel", "libqt5webchannel5-dev", "qt6-webchannel-dev"},
-    {"webkit", "WebKit", "libqt5webkit5-dev", ""},
-    {"webkitwidgets", "WebKitWidgets", "libqt5webkit5-dev", ""},
-    {"webenginewidgets", "WebEngineWidgets", "qtwebengine5-dev", "qt6-webengine-dev"},
-    {"webenginecore", "WebEngineCore", "qtwebengine5-dev", "qt6-webengine-dev"},
-    {"webengine", "WebEngine", "qtwebengine5-dev", ""},
-    {"positioning", "Positioning", "qtpositioning5-dev", "qt6-positioning-dev"},
-    {"location", "Location", "qtlocation5-dev", "qt6-location-dev"},
-    {"bluetooth", "Bluetooth", "qtconnectivity5-dev", "qt6-connectivity-dev"},
-    {"nfc", "Nfc", "qtconnectivity5-dev", "qt6-connectivity-dev"},
-    {"charts", "Charts", "libqt5charts5-dev", "libqt6charts6-dev"},
-    {"help", "Help", "qttools5-dev", "qt6-tools-dev"},
-    {"uitools", "UiTools", "qttools5-dev", "qt6-tools-dev"},
-    {"designer", "Designer", "qttools5-dev", "qt6-tools-dev"},
-    {"linguist", "Linguist", "qttools5-dev", "qt6-tools-dev"},
-    {"texttospeech", "TextToSpeech", "libqt5texttospeech5-dev", "qt6-speech-dev"},
-    {"sensors", "Sensors", "libqt5sensors5-dev", "qt6-sensors-dev"},
-    {"gamepad", "Gamepad", "libqt5gamepad5-dev", ""},
-    {"core5compat", "Core5Compat", "", "qt6-5compat-dev"},
-    {"statemachine", "StateMachine", "", "qt6-scxml-dev"},
-    {"datavisualization", "DataVisualization", "libqt5datavisualization5-dev", "libqt6datavisualization6-dev"},
-    {"3dcore", "3DCore", "qt3d5-dev", "qt6-3d-dev"},
-    {"3drender", "3DRender", "qt3d5-dev", "qt6-3d-dev"},
-    {"3dextras", "3DExtras", "qt3d5-dev", "qt6-3d-dev"},
-    {"3dinput", "3DInput", "qt3d5-dev", "qt6-3d-dev"},
-    {"3dlogic", "3DLogic", "qt3d5-dev", "qt6-3d-dev"},
-    {"networkauth", "NetworkAuth", "libqt5networkauth5-dev", "qt6-networkauth-dev"},
-    {"pdf", "Pdf", "qtpdf5-dev", "qt6-pdf-dev"},
-    {"waylandclient", "WaylandClient", "qtwayland5-dev", "qt6-wayland-dev"},
-});
-
-const KnownModule* known(const std::string& module) {
-  const auto it =
-      std::find_if(known_modules.begin(), known_modules.end(), [&](const auto& one) { return one.module == module; });
-  return it == known_modules.end() ? nullptr : &*it;
-}
 
 std::string plain(const std::string& name) {
   for (const char* ending : {"-private", "_private"}) {
@@ -155,7 +81,7 @@ Toolkit::Toolkit(locate::Locator& locator, const std::string& wanted) : locator_
 
 std::string Toolkit::module_file(const std::string& name) const {
   const std::string base = plain(name);
-  if (const auto* entry = known(base); entry != nullptr) return "Qt" + major_ + entry->name;
+  if (const auto* entry = locate::known_toolkit_module(base); entry != nullptr) return "Qt" + major_ + entry->name;
   const auto it = modules_.find(base);
   return it == modules_.end() ? std::string{} : it->second;
 }
@@ -234,7 +160,7 @@ model::Finding Toolkit::module(const std::string& name, const std::string& requi
       return *other;
     }
   }
-  const auto* entry = known(plain(name));
+  const auto* entry = locate::known_toolkit_module(plain(name));
   if (!finding.found && entry != nullptr) finding.package = major_ == "6" ? entry->package6 : entry->package5;
   if (finding.found && name != plain(name)) {
     // What is private lies in folders by version.
@@ -274,8 +200,8 @@ std::string Toolkit::generator(const std::string& name, const std::string& requi
 }
 
 bool Toolkit::is_only_in_newer(const std::string& module) {
-  const auto* entry = known(plain(module));
-  return entry != nullptr && *entry->package5 == '\0';
+  const auto* entry = locate::known_toolkit_module(plain(module));
+  return entry != nullptr && entry->package5.empty();
 }
 
 std::string Toolkit::macro_of(const std::string& module) {

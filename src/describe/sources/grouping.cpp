@@ -49,6 +49,7 @@ class Grouper {
     index();
     find_entries();
     find_libraries();
+    merge_circles();
     for (const auto entry : entries_) add_program(entry);
     share();
     leave_out_rest();
@@ -346,6 +347,57 @@ class Grouper {
     out_.groups.push_back(std::move(group));
   }
 
+  // The libraries that one needs something of.
+  [[nodiscard]] std::set<std::size_t> needs_of(std::size_t index) {
+    const auto& group = out_.groups[index];
+    const std::set<std::size_t> own(group.objects.begin(), group.objects.end());
+    std::set<std::size_t> out;
+    for (const auto object : group.objects) {
+      for (const auto& symbol : objects_[object].symbols) {
+        if (symbol.defined || given_.contains(symbol.name)) continue;
+        const std::size_t by = definer(symbol.name, object, own);
+        if (by != none && owner_[by] != none && owner_[by] != index) out.insert(owner_[by]);
+      }
+    }
+    return out;
+  }
+
+  // Libraries that need each other cannot be linked one after the other: they are one.
+  void merge_circles() {
+    const std::size_t count = out_.groups.size();
+    std::vector<std::set<std::size_t>> reached(count);
+    for (std::size_t i = 0; i < count; ++i) {
+      std::vector<std::size_t> open = {i};
+      for (std::size_t at = 0; at < open.size(); ++at) {
+        for (const auto next : needs_of(open[at])) {
+          if (reached[i].insert(next).second) open.push_back(next);
+        }
+      }
+    }
+    std::vector<std::size_t> now(count);  // where each group is after that
+    std::vector<Group> kept;
+    for (std::size_t i = 0; i < count; ++i) {
+      std::size_t first = i;
+      for (std::size_t other = 0; other < i; ++other) {
+        if (first == i && reached[i].contains(other) && reached[other].contains(i)) first = other;
+      }
+      auto& group = out_.groups[i];
+      if (first == i) {
+        now[i] = kept.size();
+        for (const auto object : group.objects) owner_[object] = now[i];
+        kept.push_back(std::move(group));
+        continue;
+      }
+      now[i] = now[first];
+      auto& whole = kept[now[i]];
+      out_.notes.push_back("the libraries " + whole.name + " and " + group.name + " need each other: they are one");
+      for (const auto object : group.objects) owner_[object] = now[i];
+      whole.objects.insert(whole.objects.end(), group.objects.begin(), group.objects.end());
+      whole.wanted.insert(group.wanted.begin(), group.wanted.end());
+    }
+    out_.groups = std::move(kept);
+  }
+
   // ---- programs ----------------------------------------------------------------------------------------------------
   void add_program(std::size_t entry) {
     const auto all = closure({entry});
@@ -433,16 +485,10 @@ class Grouper {
       auto& group = out_.groups[i];
       placed_.insert(group.objects.begin(), group.objects.end());
       if (i < programs && group.kind == Group::Kind::program) continue;
-      // What a library needs of others.
-      std::set<std::size_t> libraries;
-      const std::set<std::size_t> own(group.objects.begin(), group.objects.end());
-      for (const auto object : group.objects) {
-        for (const auto& symbol : objects_[object].symbols) {
-          if (symbol.defined || given_.contains(symbol.name)) continue;
-          const std::size_t by = definer(symbol.name, object, own);
-          if (by != none && owner_[by] != none && owner_[by] != i) libraries.insert(owner_[by]);
-        }
-      }
+      // What a library needs of others; what programs are to define for it is theirs.
+      auto libraries = needs_of(i);
+      if (group.kind == Group::Kind::library)
+        std::erase_if(libraries, [&](auto other) { return out_.groups[other].kind != Group::Kind::library; });
       group.libraries.assign(libraries.begin(), libraries.end());
     }
   }

@@ -17,14 +17,17 @@ bool Outside::system_has(const std::string& header) {
     const std::string path = folder + "/" + header;
     if (!files::is_file(path)) continue;
     // The compiler's own folders, and those of the C library's packages.
-    has = folder.find("/gcc") != std::string::npos || folder.find("/c++") != std::string::npos ||
-          folder.find("/clang") != std::string::npos;
-    if (!has) {
-      const std::string owner = locator_.packages().owner(path);
-      const std::string package = owner.substr(0, owner.find(':'));
+    const std::string owner = locator_.packages().owner(path);
+    const std::string package = owner.substr(0, owner.find(':'));
+    if (folder.find("/lib/gcc") != std::string::npos || folder.find("/include/c++") != std::string::npos ||
+        folder.find("/lib/clang") != std::string::npos || folder.find("/lib/llvm") != std::string::npos)
+      has = true;
+    else if (owner.empty())
+      // Without a package database what no library is known to have counts as the C library's.
+      has = !folder.starts_with("/usr/local/") && locate::known_by_header(header) == nullptr;
+    else
       has = package == "linux-libc-dev" || package.starts_with("libc6") || package.starts_with("libc-dev") ||
             package.starts_with("musl") || package.starts_with("libstdc++");
-    }
     break;
   }
   return system_[header] = has;
@@ -33,9 +36,46 @@ bool Outside::system_has(const std::string& header) {
 bool Outside::is_found(const std::string& header) {
   const auto it = found_.find(header);
   if (it != found_.end()) return it->second;
-  bool found = false;
-  for (const auto& folder : locator_.include_folders()) found = found || files::is_file(folder + "/" + header);
-  return found_[header] = found;
+  const auto& folders = locator_.toolchain().compiler_or_any("C++").include_folders;
+  return found_[header] = std::any_of(folders.begin(), folders.end(),
+                                      [&](const auto& folder) { return files::is_file(folder + "/" + header); });
+}
+
+std::string Outside::folder_in_prefix(const std::string& name) const {
+  const auto& usual = locator_.toolchain().compiler_or_any("C++").include_folders;
+  for (const auto& folder : locator_.include_folders()) {
+    if (std::find(usual.begin(), usual.end(), folder) == usual.end() && files::is_file(folder + "/" + name))
+      return folder;
+  }
+  return {};
+}
+
+bool Outside::has_module(const std::string& module) {
+  const std::string file = module + ".mod";
+  return is_found(file) || !folder_in_prefix(file).empty() || !module_folder(module).empty() || use_of(file);
+}
+
+// LIBDIR/fortran/COMPILER-mod-VERSION, and a folder for each implementation of an interface below it.
+std::string Outside::module_folder(const std::string& module) {
+  if (!module_folders_) {
+    module_folders_.emplace();
+    for (const auto& libraries : locator_.link_folders()) {
+      const std::string above = libraries + "/fortran";
+      for (const auto& version : files::names_in(above)) {
+        if (!version.starts_with("gfortran-mod-")) continue;
+        const std::string folder = files::absolute(above + "/" + version);
+        if (std::find(module_folders_->begin(), module_folders_->end(), folder) != module_folders_->end()) continue;
+        module_folders_->push_back(folder);
+        for (const auto& name : files::names_in(folder)) {
+          if (files::is_folder(folder + "/" + name)) module_folders_->push_back(folder + "/" + name);
+        }
+      }
+    }
+  }
+  for (const auto& folder : *module_folders_) {
+    if (files::is_file(folder + "/" + module + ".mod")) return folder;
+  }
+  return {};
 }
 
 void Outside::read_modules() {
@@ -58,11 +98,17 @@ void Outside::read_modules() {
   });
 }
 
+// By a header, or the file of a module.
+const locate::KnownLibrary* Outside::known_by(const std::string& name) {
+  return name.ends_with(".mod") ? locate::known_by_fortran_module(name.substr(0, name.size() - 4))
+                                : locate::known_by_header(name);
+}
+
 std::optional<HeaderUse> Outside::use_of(const std::string& header) {
   const auto it = uses_.find(header);
   if (it != uses_.end()) return it->second;
   std::optional<HeaderUse> out;
-  if (const auto* known = locate::known_by_header(header); known != nullptr) {
+  if (const auto* known = known_by(header); known != nullptr) {
     model::Requirement want;
     want.name = known->name;
     const auto finding = locator_.library(want);
@@ -89,7 +135,7 @@ std::optional<HeaderUse> Outside::use_of(const std::string& header) {
 std::set<std::string> Outside::meant_by(const std::set<std::string>& headers) const {
   std::set<std::string> meant;
   for (const auto& header : headers) {
-    if (const auto* known = locate::known_by_header(header); known != nullptr)
+    if (const auto* known = known_by(header); known != nullptr)
       meant.insert(known->libraries.begin(), known->libraries.end());
     const auto it = uses_.find(header);
     if (it == uses_.end() || !it->second) continue;

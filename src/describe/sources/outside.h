@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "locate/known.h"
 #include "locate/locator.h"
 
 namespace coctilis::describe::sources {
@@ -26,7 +27,14 @@ class Outside {
   [[nodiscard]] bool system_has(const std::string& header);
   // Whether the compiler finds the header without a word.
   [[nodiscard]] bool is_found(const std::string& header);
-  // The library whose folder has the header; nothing when none does.
+  // The include folder of a prefix that was pointed at, in which a header or module file lies; empty: none has it.
+  [[nodiscard]] std::string folder_in_prefix(const std::string& name) const;
+  // The folder in which a distribution keeps a compiled module of that name, below those of libraries; empty: there is
+  // none.
+  [[nodiscard]] std::string module_folder(const std::string& module);
+  // Whether a compiled Fortran module is there, in a prefix or a folder that a *.pc file names.
+  [[nodiscard]] bool has_module(const std::string& module);
+  // The library whose folder has the header, or the file of a module; nothing when none does.
   [[nodiscard]] std::optional<HeaderUse> use_of(const std::string& header);
 
   // The libraries for what a unit wants, in the order in which they are linked, with findings for each. `headers`: the
@@ -44,11 +52,13 @@ class Outside {
   [[nodiscard]] bool is_defined(const std::string& symbol) const { return definers_.contains(symbol); }
 
  private:
+  [[nodiscard]] static const locate::KnownLibrary* known_by(const std::string& name);
   void read_modules();
   [[nodiscard]] std::set<std::string> meant_by(const std::set<std::string>& headers) const;
   locate::Locator& locator_;
   std::map<std::string, bool> system_;
   std::map<std::string, bool> found_;
+  std::optional<std::vector<std::string>> module_folders_;
   std::map<std::string, std::optional<HeaderUse>> uses_;
   struct Module {
     std::string name;

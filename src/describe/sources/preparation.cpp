@@ -165,32 +165,33 @@ std::optional<Maker> Preparation::maker_of(const Absent& absent) {
   const std::string stem = text::lower(name.substr(0, name.find('.')));
   std::optional<Maker> best;
   std::size_t steps = 0;
-  for (const auto& file : tree_.files()) {
-    if (file.role == survey::FolderRole::elsewhere || (file.language != "C" && file.language != "C++")) continue;
-    std::string own = text::lower(std::filesystem::path(file.path).stem().string());
-    std::string rest;
+  for (const auto& entry : request_.survey.entry_points) {
+    const std::string& path = entry.place.file;
+    const std::string language = survey::compiled_language(path);
+    if (survey::role_of_path(folder_of(path)) == survey::FolderRole::elsewhere ||
+        (language != "C" && language != "C++"))
+      continue;
+    const std::string own = text::lower(std::filesystem::path(path).stem().string());
     static const RE2 called(R"((?:mk|make|gen|generate|build)[-_]?(.+)|(.+?)[-_]?(?:gen|generator|maker))");
-    std::string before, behind;
-    const bool by_name = RE2::FullMatch(own, called, &before, &behind) &&
-                         (before == stem || behind == stem || (stem.size() > 3 && before.starts_with(stem)));
-    const std::string content = files::read(tree_.absolute(file.path)).value_or("");
+    std::string behind, before;
+    const bool by_name = RE2::FullMatch(own, called, &behind, &before) &&
+                         (behind == stem || before == stem || (stem.size() > 3 && behind.starts_with(stem)));
+    const std::string content = files::read(tree_.absolute(path)).value_or("");
     // It says the name in a text of its own, not where it includes it.
     const auto quoted = content.find('"' + name + '"');
     const auto line = quoted == std::string::npos ? quoted : content.rfind('\n', quoted);
     const bool includes = quoted != std::string::npos &&
                           text::trim(content.substr(line == std::string::npos ? 0 : line + 1, 12)).starts_with("#");
     if (!by_name && (quoted == std::string::npos || includes)) continue;
-    const auto* language = survey::language_of(file.path);
-    if (language == nullptr || survey::count_lines(content, *language).entry_lines.empty()) continue;
-    const std::size_t far = distance(folder_of(absent.file), folder_of(file.path)) + (by_name ? 0 : 1);
+    const std::size_t far = distance(folder_of(absent.file), folder_of(path)) + (by_name ? 0 : 1);
     if (best && far >= steps) continue;
     steps = far;
     Maker maker;
-    maker.source = file.path;
+    maker.source = path;
     maker.output = absent.name;
     maker.folder = folder_of(absent.file);
     maker.on_output = quoted == std::string::npos || includes;
-    const Reach reach = tree_.reach(file.path);
+    const Reach reach = tree_.reach(path);
     if (std::any_of(reach.absent.begin(), reach.absent.end(), [&](const auto& one) { return one.name == absent.name; }))
       continue;
     maker.include = reach.folders;

@@ -6,6 +6,7 @@
 #include <utility>
 
 #include "base/text.h"
+#include "survey/fortran.h"
 
 namespace coctilis::describe::sources {
 
@@ -150,47 +151,33 @@ class CScanner {
   bool any_directive_ = false;
 };
 
-Scanned scan_fortran(std::string_view content) {
+Scanned scan_fortran(std::string_view content, bool fixed) {
   Scanned out;
+  auto modules = survey::scan_modules(content, fixed);
+  out.defines_modules = std::move(modules.defines);
+  out.uses_modules = std::move(modules.uses);
+  out.program = modules.program;
   int line = 0;
   for (const auto& raw : text::split(content, '\n')) {
     ++line;
-    const std::string lower = text::lower(text::trim(raw));
-    if (lower.empty() || lower[0] == '!') continue;
-    if (lower[0] == '#' && lower.find("include") != std::string::npos) {
-      const auto open = raw.find('"');
-      const auto close = open == std::string::npos ? open : raw.find('"', open + 1);
-      if (close != std::string::npos) out.includes.push_back({raw.substr(open + 1, close - open - 1), true, line, {}});
-      continue;
-    }
-    const auto words = text::words(text::replace_all(text::replace_all(lower, ",", " , "), "::", " :: "));
-    if (words[0] == "include" && words.size() > 1 && words[1].size() > 2 &&
-        (words[1][0] == '\'' || words[1][0] == '"')) {
-      const auto open = raw.find(words[1][0]);
-      const auto close = raw.find(words[1][0], open + 1);
-      if (close != std::string::npos) out.includes.push_back({raw.substr(open + 1, close - open - 1), true, line, {}});
-    }
-    if (words[0] == "module" && words.size() == 2 && words[1] != "procedure") out.defines_modules.push_back(words[1]);
-    if (words[0] == "use" && words.size() > 1) {
-      std::size_t at = 1;
-      bool intrinsic = false;
-      if (words[at] == ",") {
-        intrinsic = words.size() > 2 && words[2] == "intrinsic";
-        while (at < words.size() && words[at] != "::") ++at;
-        ++at;
-      } else if (words[at] == "::") {
-        ++at;
-      }
-      if (!intrinsic && at < words.size()) out.uses_modules.push_back(words[at]);
-    }
+    const auto trimmed = text::trim(raw);
+    if (trimmed.empty() || trimmed[0] == '!') continue;
+    const bool directive = raw[0] == '#';
+    out.directives = out.directives || directive;
+    const std::string lower = text::lower(trimmed.substr(0, 40));
+    const auto word = lower.find("include");
+    if (word != 0 && !(directive && word != std::string::npos)) continue;
+    const auto open = raw.find_first_of("\"'");
+    const auto close = open == std::string::npos ? open : raw.find(raw[open], open + 1);
+    if (close != std::string::npos) out.includes.push_back({raw.substr(open + 1, close - open - 1), true, line, {}});
   }
   return out;
 }
 
 }  // namespace
 
-Scanned scan(std::string_view content, bool fortran) {
-  return fortran ? scan_fortran(content) : CScanner().run(content);
+Scanned scan(std::string_view content, bool fortran, bool fixed) {
+  return fortran ? scan_fortran(content, fixed) : CScanner().run(content);
 }
 
 }  // namespace coctilis::describe::sources

@@ -21,10 +21,13 @@ struct Scanned {
   // Names that conditions ask for: HAVE_UNISTD_H.
   std::vector<std::string> asked;
   std::vector<std::string> defines_modules;  // in lower case
-  std::vector<std::string> uses_modules;
+  std::vector<std::string> uses_modules;     // submodules and what they belong to among them
+  bool program = false;                      // a PROGRAM statement
+  bool directives = false;                   // lines of the preprocessor
 };
 
-// `fortran`: the text is in that language, else in C, C++ or assembler with the preprocessor.
-[[nodiscard]] Scanned scan(std::string_view content, bool fortran);
+// `fortran`: the text is in that language, and `fixed` in fixed form; else in C, C++ or assembler with the
+// preprocessor.
+[[nodiscard]] Scanned scan(std::string_view content, bool fortran, bool fixed = false);
 
 }  // namespace coctilis::describe::sources

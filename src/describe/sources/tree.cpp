@@ -4,6 +4,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "survey/fortran.h"
 #include "survey/languages.h"
 #include "survey/survey.h"
 
@@ -41,21 +42,13 @@ std::string Tree::absolute(const std::string& path) const {
   return it != generated_.end() ? it->second : root_ + "/" + path;
 }
 
-bool Tree::left_out(const std::string& path) const {
-  return std::any_of(settings_.leave_out.begin(), settings_.leave_out.end(), [&](const std::string& pattern) {
-    if (pattern.ends_with("/**") && files::is_below("/" + path, "/" + pattern.substr(0, pattern.size() - 3)))
-      return true;
-    return files::matches(pattern, path);
-  });
-}
-
 void Tree::walk(const std::string& relative, int depth) {
   if (depth > 64) return;
   const std::string folder = relative.empty() ? root_ : root_ + "/" + relative;
   for (const auto& name : files::names_in(folder)) {
     if (name.starts_with('.')) continue;
     const std::string path = relative.empty() ? name : relative + "/" + name;
-    if (left_out(path)) continue;
+    if (survey::is_left_out(settings_, path)) continue;
     const std::string full = root_ + "/" + path;
     if (files::is_link(full)) {
       // What lies outside is none of the tree's; a link within it is a second name.
@@ -64,7 +57,7 @@ void Tree::walk(const std::string& relative, int depth) {
       if (error || !files::is_below(real.string(), root_) || files::is_folder(full)) continue;
     }
     if (files::is_folder(full)) {
-      if (files::read_beginning(full + "/.gitignore", 200).starts_with(survey::kiln_mark)) continue;
+      if (survey::is_kiln(full)) continue;
       walk(path, depth + 1);
       continue;
     }
@@ -83,12 +76,24 @@ void Tree::add_generated(const std::string& path, const std::string& name, const
   files_.push_back({stands_for, survey::compiled_language(name), survey::role_of_path(in)});
 }
 
+void Tree::leave_out_folder(const std::string& folder) {
+  std::erase_if(files_, [&](const auto& file) { return files::is_below("/" + file.path, "/" + folder); });
+  by_name_.clear();
+  paths_.clear();
+  meant_.clear();
+  for (std::size_t i = 0; i < files_.size(); ++i) {
+    by_name_[files_[i].path.substr(files_[i].path.rfind('/') + 1)].push_back(i);
+    paths_.insert(files_[i].path);
+  }
+}
+
 const Scanned& Tree::scanned(const std::string& path) {
   const auto it = scanned_.find(path);
   if (it != scanned_.end()) return it->second;
   const auto content = files::read(absolute(path));
   const bool fortran = survey::compiled_language(path) == "Fortran";
-  return scanned_[path] = content ? scan(*content, fortran) : Scanned{};
+  return scanned_[path] =
+             content ? scan(*content, fortran, fortran && survey::is_laid_out_fixed(path, *content)) : Scanned{};
 }
 
 std::vector<std::string> Tree::ending_in(const std::string& name, const std::string& from) const {

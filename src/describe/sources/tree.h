@@ -54,10 +54,11 @@ class Tree {
   [[nodiscard]] bool is_generated(const std::string& path) const { return generated_.contains(path); }
   void add_generated(const std::string& path, const std::string& name, const std::string& in);
 
+  // From now on the tree has nothing in a folder (relative), nor below it.
+  void leave_out_folder(const std::string& folder);
+
   // What is in a file's text; nothing where it cannot be read. Kept.
   [[nodiscard]] const Scanned& scanned(const std::string& path);
-  // The same of one that has been looked at.
-  [[nodiscard]] const Scanned& scanned_before(const std::string& path) const { return scanned_.at(path); }
   // All that a source reaches by what it includes.
   [[nodiscard]] Reach reach(const std::string& source);
   // The tree's file that an include in `from` means; empty when it has none. `by_folder`, when not null, gets the
@@ -68,7 +69,6 @@ class Tree {
 
  private:
   void walk(const std::string& relative, int depth);
-  [[nodiscard]] bool left_out(const std::string& path) const;
   std::string root_;
   const model::Settings& settings_;
   std::function<bool(const std::string&)> system_has_;

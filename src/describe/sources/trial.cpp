@@ -226,9 +226,8 @@ class Trials {
       if (!RE2::PartialMatch(output, error, &result.failure))
         result.failure = output.empty() ? ended.text() : text::clip(output.substr(0, output.find('\n')), 200);
       RE2::PartialMatch(output, missing, &result.missing_header);
-      std::string module;
-      if (RE2::PartialMatch(output, missing_module, &module))
-        result.failure = "no source defines the module '" + module + "'";
+      if (RE2::PartialMatch(output, missing_module, &result.missing_module))
+        result.failure = "no source that compiles defines the module '" + result.missing_module + "'";
     }
     std::error_code gone;
     std::filesystem::remove(object(i), gone);

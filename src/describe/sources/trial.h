@@ -28,6 +28,7 @@ struct Trial {
   std::vector<ElfSymbol> symbols;    // when it failed: those of the last time that it compiled, if it ever did
   bool no_compiler = false;          // the tool chain has none for its language
   std::string failure;               // the compiler's first error, with file:line
+  std::string missing_module;        // the Fortran module that nobody has; empty: it failed for something else
   std::string missing_header;        // the header that it could not find; empty: it failed for something else
 };
 

@@ -114,11 +114,8 @@ class Builder {
     action.folder = place_.work;
     action.argv = {place_.generators[index]};
     for (const auto& word : command_words(grammar, absolute(grammar.input), rule.outputs)) action.argv.push_back(word);
-    model::Action folder;
-    folder.how = model::Action::How::builtin;
-    folder.argv = {"make_directory", std::filesystem::path(rule.outputs.front()).parent_path().string()};
-    folder.folder = place_.work;
-    rule.actions = {folder, action};
+    rule.actions = {model::make_folder(std::filesystem::path(rule.outputs.front()).parent_path().string(), place_.work),
+                    action};
     build_.rules.push_back(std::move(rule));
   }
 
@@ -156,10 +153,6 @@ class Builder {
     const std::string folder = generated_folder(place_.work, maker.folder);
     rule.outputs = {folder + "/" + maker.output};
     rule.inputs = {unit.result.file};
-    model::Action make;
-    make.how = model::Action::How::builtin;
-    make.argv = {"make_directory", std::filesystem::path(rule.outputs.front()).parent_path().string()};
-    make.folder = place_.work;
     model::Action action;
     action.folder = folder;
     if (maker.on_output) {
@@ -168,7 +161,8 @@ class Builder {
     } else {
       action.argv = {unit.result.file};
     }
-    rule.actions = {make, action};
+    rule.actions = {model::make_folder(std::filesystem::path(rule.outputs.front()).parent_path().string(), place_.work),
+                    action};
     build_.rules.push_back(std::move(rule));
     build_.units.push_back(std::move(unit));
   }
@@ -229,6 +223,7 @@ class Builder {
 
   void add_sources(const SourceTarget& target, Unit& unit) {
     const bool pic = target.kind != SourceTarget::Kind::program;
+    std::optional<std::size_t> fortran;
     for (const auto& part : target.parts) {
       std::map<std::string, std::size_t> index;  // by language
       for (const auto& name : part.sources) {
@@ -239,6 +234,11 @@ class Builder {
         if (const auto it = place_.filled_sources.find(name); it != place_.filled_sources.end())
           source.path = it->second;
         const std::string language = survey::compiled_language(source.path);
+        if (language == "Fortran") {
+          add_fortran(unit, fortran, settings_for(part, language, pic), source);
+          unit.sources.push_back(std::move(source));
+          continue;
+        }
         if (!index.contains(language)) {
           index[language] = unit.parts.size();
           unit.parts.push_back({language, settings_for(part, language, pic)});
@@ -250,6 +250,27 @@ class Builder {
     // Headers of grammars may be included by any of them.
     for (const auto& rule : build_.rules)
       unit.generated.insert(unit.generated.end(), rule.outputs.begin(), rule.outputs.end());
+  }
+
+  // The modules of a unit have one order: all its Fortran is one part, and what is a source's own goes with the source.
+  static void add_fortran(Unit& unit, std::optional<std::size_t>& part, model::CompileSettings settings,
+                          model::UnitSource& source) {
+    source.options = std::move(settings.options);
+    for (const auto& definition : settings.definitions) source.options.push_back("-D" + definition);
+    settings.options.clear();
+    settings.definitions.clear();
+    if (!part) {
+      part = unit.parts.size();
+      unit.parts.push_back({"Fortran", std::move(settings)});
+    } else {
+      auto& folders = unit.parts[*part].settings.include_folders;
+      for (auto& folder : settings.include_folders) {
+        const bool known =
+            std::any_of(folders.begin(), folders.end(), [&](const auto& one) { return one.path == folder.path; });
+        if (!known) folders.push_back(std::move(folder));
+      }
+    }
+    source.part = *part;
   }
 
   [[nodiscard]] model::CompileSettings settings_for(const SourceTarget::Part& part, const std::string& language,

@@ -85,17 +85,19 @@ class FortranSteps : public PartSteps {
   }
 
   std::vector<model::Step> of(const model::UnitSource& source, const std::string& object) override {
-    const auto form =
-        source.source_form != model::SourceForm::by_name ? source.source_form : part_.settings.source_form;
+    const auto asks = [&](const char* option) {
+      const auto in = [&](const auto& list) { return std::find(list.begin(), list.end(), option) != list.end(); };
+      return in(options_) || in(source.options);
+    };
+    auto form = source.source_form != model::SourceForm::by_name ? source.source_form : part_.settings.source_form;
+    if (form == model::SourceForm::by_name && asks("-ffree-form")) form = model::SourceForm::free;
+    if (form == model::SourceForm::by_name && asks("-ffixed-form")) form = model::SourceForm::fixed;
     const auto preprocessing =
         source.preprocessing != model::Preprocessing::by_name ? source.preprocessing : part_.settings.preprocessing;
     // The words that settle how the source is read, where its name does not.
     std::vector<std::string> words;
     const bool fixed = is_fixed_form(source.path, form);
-    const auto asks = [](const std::vector<std::string>& list) {
-      return std::find(list.begin(), list.end(), "-cpp") != list.end();
-    };
-    const bool preprocessed = is_preprocessed(source.path, preprocessing) || asks(options_) || asks(source.options);
+    const bool preprocessed = is_preprocessed(source.path, preprocessing) || asks("-cpp");
     if (form != model::SourceForm::by_name) words.emplace_back(fixed ? "-ffixed-form" : "-ffree-form");
     if (preprocessed)
       words.emplace_back("-cpp");
@@ -184,9 +186,7 @@ class FortranSteps : public PartSteps {
     step.reads = model::Reads::opened;
     step.dependency_file.clear();
     step.after = {order_file(planning_, unit_)};
-    model::Action make_folder{model::Action::How::builtin, {}, unit_.work_folder, {}};
-    make_folder.argv = {"make_directory", module_folder(planning_, unit_)};
-    step.actions.push_back(std::move(make_folder));
+    step.actions.push_back(model::make_folder(module_folder(planning_, unit_), unit_.work_folder));
     model::Action action;
     action.folder = unit_.work_folder;
     action.argv = beginning(source, words);

@@ -10,20 +10,10 @@
 
 namespace coctilis::plan {
 
-// Names are in small letters. A submodule goes by "ANCESTOR@NAME", as compilers name its file.
-struct SourceModules {
-  std::vector<std::string> defines;
-  std::vector<std::string> uses;      // modules, and ancestors and parents of submodules; intrinsic ones are left out
-  std::vector<std::string> includes;  // files of INCLUDE lines, as written
-};
-
 // True when a source is laid out in fixed form, by the ending of its name or as said.
 [[nodiscard]] bool is_fixed_form(const std::string& path, model::SourceForm form);
 // True when a source is to be preprocessed, by the ending of its name or as said.
 [[nodiscard]] bool is_preprocessed(const std::string& path, model::Preprocessing preprocessing);
-
-// Reads the statements of a source. Lines that begin with '#' are passed over.
-[[nodiscard]] SourceModules scan_modules(std::string_view content, bool fixed_form);
 
 // ---- operations of steps (plan/operations.h) -----------------------------------------------------------------------
 

@@ -1,8 +1,12 @@
-// Does a program start? It is asked for its version, then for help; whatever it answers, it has started.
+// Does a program start? It is asked for its version, then for help. One that ends well, or tells how it is called, or
+// complains of the word that it was given, has started; one that comes upon an error has not.
+#include <optional>
+
 #include "base/files.h"
 #include "base/text.h"
 #include "smoke/excuses.h"
 #include "smoke/kinds/kind.h"
+#include "smoke/starting.h"
 
 namespace coctilis::smoke {
 
@@ -21,6 +25,8 @@ struct Starting {
   bool helper_may_fail = false;  // one that is not installed may well not know what it is asked
   bool last = true;
 };
+
+constexpr const char* last_option = "--help";
 
 Starting judge_start(const Observation& seen, const std::string& option) {
   const std::string& output = seen.ended.output;
@@ -47,7 +53,27 @@ Starting judge_start(const Observation& seen, const std::string& option) {
   // 126 and 127 are what loaders and shells answer when a program cannot run.
   if (seen.ended.code == 127 && output.find("error while loading shared libraries") != std::string::npos)
     return {Verdict::failed, std::string(text::trim(text::printable_line(output)))};
-  return {Verdict::passed, with + seen.ended.text(), false, seen.ended.code == 0};
+  if (seen.ended.code == 0) return {Verdict::passed, with + seen.ended.text()};
+  const bool last = option == last_option;
+  const Answer answer = answer_of(output, option);
+  switch (answer.kind) {
+    case Answer::Kind::usage: return {Verdict::passed, with + "it tells how it is called", false, last};
+    case Answer::Kind::word:
+      return {Verdict::passed, with + seen.ended.text() + ", and a word on what it was given", false, last};
+    case Answer::Kind::other:
+      return {Verdict::passed, with + seen.ended.text() + ", with output that tells of no error", false, last};
+    case Answer::Kind::nothing:
+      return {Verdict::skipped, with + seen.ended.text() + " and no output: whether it has started cannot be told",
+              false, last};
+    case Answer::Kind::error: break;
+  }
+  if (std::string excuse = excuse_in(output); !excuse.empty())
+    return {Verdict::skipped, std::move(excuse), false, last};
+  const std::string said = "ended with an error, " + seen.ended.text() + ": " + answer.line;
+  // What comes to its place when the tree is installed is not there yet.
+  if (const std::string file = absent_file_in(answer.line); !file.empty())
+    return {Verdict::skipped, said + " (" + file + " is not there as long as it is not installed)", true, last};
+  return {Verdict::failed, said, true, last};
 }
 
 Check starts(const model::PlannedTarget& target, const Runner& runner, double limit) {
@@ -64,7 +90,8 @@ Check starts(const model::PlannedTarget& target, const Runner& runner, double li
   const auto& targets = runner.plan().targets;
   const bool anything_installed =
       std::any_of(targets.begin(), targets.end(), [](const auto& other) { return other.installed; });
-  for (const char* option : {"--version", "--help"}) {
+  std::optional<Starting> before;
+  for (const char* option : {"--version", last_option}) {
     const files::ScratchFolder scratch("start");
     Command command;
     command.argv = runner.launched({Runner::started_by(target), option});
@@ -74,6 +101,13 @@ Check starts(const model::PlannedTarget& target, const Runner& runner, double li
     check.command = text::shell_join(command.argv);
     const Observation seen = runner.observe(command, limit);
     Starting start = judge_start(seen, option);
+    // What it showed by one word, another it does not like takes nothing from.
+    if (before && before->verdict == Verdict::passed && start.verdict != Verdict::passed &&
+        seen.ended.how == Ended::How::exited) {
+      start = *before;
+      start.last = true;
+    }
+    before = start;
     check.output = seen.ended.output;
     check.verdict = start.verdict;
     check.reason = std::move(start.reason);

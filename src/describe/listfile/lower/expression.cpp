@@ -12,6 +12,10 @@ void Expressions::fail(const ExpressionContext& context, const std::string& what
   throw Fault({Exit::description, context.place, what, "", remedy, {}});
 }
 
+void Expressions::not_understood(const ExpressionContext& context, const std::string& what) {
+  throw Fault({Exit::description, context.place, what, "", "", {}, true});
+}
+
 std::string Expressions::evaluate(const std::string& input, const ExpressionContext& context) const {
   if (input.find("$<") == std::string::npos) return input;
   if (context.depth > 60) fail(context, "expressions are nested too deep, or refer to themselves");
@@ -192,7 +196,8 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
                      : name == "PATH" ? path_expression(args[0], rest)
                                       : list_expression("FILTER", args);
     if (out) return *out;
-    fail(context, "$<" + name + ":" + text::printable_line(raw) + "> is not understood: its operation or its words");
+    not_understood(context,
+                   "$<" + name + ":" + text::printable_line(raw) + "> is not understood: its operation or its words");
   }
   if (name == "IN_LIST") {
     at_least(2);
@@ -281,7 +286,7 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
     const auto kind = target(whole(), context).kind;
     return kind == model::TargetKind::program ? "" : kind == model::TargetKind::static_library ? ".a" : ".so";
   }
-  fail(context, "the expression $<" + text::printable_line(name) + "> is not understood yet", "");
+  not_understood(context, "the expression $<" + text::printable_line(name) + "> is not understood yet");
 }
 
 }  // namespace coctilis::describe::listfile::lower

@@ -48,6 +48,7 @@ class Expressions {
   [[nodiscard]] const Target& target(const std::string& name, const ExpressionContext& context) const;
   [[noreturn]] static void fail(const ExpressionContext& context, const std::string& what,
                                 const std::string& remedy = {});
+  [[noreturn]] static void not_understood(const ExpressionContext& context, const std::string& what);
 
   const Declared& project_;
   const model::Toolchain& toolchain_;

@@ -1,0 +1,323 @@
+#include "pipeline/dependencies.h"
+
+#include <sys/stat.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <set>
+
+#include "base/answers.h"
+#include "base/digest.h"
+#include "base/files.h"
+#include "base/observed.h"
+#include "base/text.h"
+#include "describe/readers.h"
+#include "pipeline/member_schedule.h"
+#include "pipeline/submodules.h"
+#include "survey/relations.h"
+#include "survey/submodules.h"
+#include "survey/survey.h"
+
+namespace coctilis::pipeline {
+
+namespace {
+
+// A source that needs name.
+struct Dependency {
+  const model::Source* source = nullptr;
+  std::string folder;  // absolute
+  std::vector<std::size_t> needs;
+  std::vector<std::size_t> sees;
+  std::optional<Problem> problem;
+  std::string prefix;
+};
+
+// All that lies in a folder, by name, mode and content; not what version control or a run of ours has put there. The
+// digest is one that nobody can aim at: what is built of one tree's files is used for others.
+class FolderDigest {
+ public:
+  [[nodiscard]] static std::string of(const std::string& folder) {
+    FolderDigest all;
+    all.add(folder, "", 0);
+    return *digest("SHA256", all.text_);
+  }
+
+ private:
+  void add(const std::string& folder, const std::string& below, int depth) {
+    if (depth > 64) return;
+    for (const auto& name : files::names_in(folder)) {
+      const std::string path = folder + "/" + name;
+      if (name == ".git" || survey::is_kiln(path)) continue;
+      struct stat info {};
+      if (::lstat(path.c_str(), &info) != 0) continue;
+      text_ += below + name + '\0' + std::to_string(info.st_mode) + '\0';
+      std::error_code error;
+      if (S_ISLNK(info.st_mode))
+        text_ += std::filesystem::read_symlink(path, error).string();
+      else if (S_ISREG(info.st_mode))
+        text_ += digest("SHA256", files::read(path).value_or("")).value_or("");
+      text_ += '\n';
+      if (S_ISDIR(info.st_mode)) add(path, below + name + "/", depth + 1);
+    }
+  }
+  std::string text_;
+};
+
+// What lies in a prefix, by name, size and time: enough to see that somebody took something away.
+std::string listing_of(const std::string& folder) {
+  std::string out;
+  std::error_code error;
+  std::vector<std::string> lines;
+  for (auto it = std::filesystem::recursive_directory_iterator(folder, error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+    struct stat info {};
+    if (::lstat(it->path().c_str(), &info) != 0) continue;
+    lines.push_back(
+        it->path().string() + " " + std::to_string(S_ISDIR(info.st_mode) ? 0 : info.st_size) + " " +
+        std::to_string(S_ISDIR(info.st_mode) ? 0 : info.st_mtim.tv_sec * 1'000'000'000 + info.st_mtim.tv_nsec));
+  }
+  std::sort(lines.begin(), lines.end());
+  return lines.empty() ? "" : text::join(lines, "\n") + "\n";
+}
+
+class Dependencies {
+ public:
+  Dependencies(model::Run& run, Watcher* watcher) : run_(run), watcher_(watcher) {}
+
+  void provide() {
+    find();
+    if (dependencies_.empty()) return;
+    order();
+    std::vector<ScheduledMember> members;
+    bool any = false;
+    for (std::size_t i = 0; i < dependencies_.size(); ++i) {
+      auto& one = dependencies_[i];
+      one.prefix = cache() + "/" + key_of(one);
+      ScheduledMember member;
+      member.name = one.source->name;
+      member.needs = member.waits = one.needs;
+      member.sees = one.sees;
+      member.problem = one.problem;
+      member.wanted = !is_whole(one);
+      member.task = [this, i](const auto&) { return task_of(dependencies_[i]); };
+      any = any || member.wanted;
+      members.push_back(std::move(member));
+    }
+    if (any && watcher_ != nullptr) build(members);
+    for (auto& need : run_.settings.needs) {
+      const auto* one = dependency_of(need);
+      if (one == nullptr || !need.prefix.empty() || !is_whole(*one)) continue;
+      need.prefix = one->prefix;
+      need.places["prefix"] = one->source->place;
+    }
+    // What a dependency was built with is looked at for it, too.
+    for (const auto& one : dependencies_) {
+      if (is_whole(one) && std::find(run_.settings.prefixes.begin(), run_.settings.prefixes.end(), one.prefix) ==
+                               run_.settings.prefixes.end())
+        run_.settings.prefixes.push_back(one.prefix);
+    }
+  }
+
+ private:
+  [[nodiscard]] static std::string cache() {
+    const std::string answers = Answers::usual_path();
+    if (answers.empty())
+      throw Fault({Exit::kiln,
+                   {},
+                   "there is no place for what is built from source first",
+                   "neither HOME nor XDG_CACHE_HOME names a folder",
+                   "set one of them",
+                   {}});
+    return std::filesystem::path(answers).parent_path().string() + "/built";
+  }
+
+  void find() {
+    for (const auto& need : run_.settings.needs) {
+      if (need.source.empty() || !need.prefix.empty()) continue;
+      const auto& sources = run_.settings.sources;
+      const auto source =
+          std::find_if(sources.begin(), sources.end(), [&](const auto& s) { return s.name == need.source; });
+      if (source == sources.end()) {
+        std::vector<std::string> names;
+        for (const auto& one : sources) names.push_back(one.name);
+        throw Fault({Exit::usage,
+                     need.places.contains("source") ? need.places.at("source") : need.place,
+                     "there is no [[source]] '" + text::printable_line(need.source) + "'",
+                     names.empty() ? "there is none at all" : "there are " + text::join(names, ", "),
+                     "name one of them, or add it",
+                     {}});
+      }
+      const bool known = std::any_of(dependencies_.begin(), dependencies_.end(),
+                                     [&](const auto& one) { return one.source == &*source; });
+      if (known) continue;
+      Dependency one;
+      one.source = &*source;
+      one.folder = files::absolute(source->folder, run_.tree);
+      if (!survey::stays_inside(run_.tree, source->folder))
+        throw Fault({Exit::usage,
+                     source->place,
+                     "the source '" + source->name + "' lies outside of the tree, or behind a link",
+                     {},
+                     "name a folder of the tree",
+                     {}});
+      if (!files::is_folder(one.folder) || files::names_in(one.folder).empty())
+        throw Fault({Exit::missing,
+                     source->place,
+                     "the source '" + source->name + "' is not there: " + source->folder +
+                         (files::is_folder(one.folder) ? " is empty" : " is no folder"),
+                     "the need for " + need.name() + " is built from it first",
+                     source->url.empty() ? "put it there" : fill_command(run_),
+                     {}});
+      dependencies_.push_back(std::move(one));
+    }
+  }
+
+  void order() {
+    std::vector<std::string> folders;
+    for (const auto& one : dependencies_) folders.push_back(files::relative(one.folder, run_.tree));
+    std::vector<survey::Package> packages;
+    for (std::size_t i = 0; i < folders.size(); ++i) {
+      auto package = survey::package_in(run_.tree, folders[i], describe::description_formats(), folders);
+      if (!package) throw Fault(package.problem());
+      for (const auto& need : run_.settings.needs) {
+        if (need.source == dependencies_[i].source->name) package->gives.push_back(need.name());
+      }
+      packages.push_back(std::move(*package));
+    }
+    const auto relations = survey::relations_of(packages, false);
+    if (!relations) throw Fault(relations.problem());
+    std::vector<std::size_t> place_of(folders.size());
+    for (std::size_t i = 0; i < folders.size(); ++i) place_of[relations->order[i]] = i;
+    std::vector<Dependency> ordered;
+    for (const auto old : relations->order) {
+      Dependency one = dependencies_[old];
+      one.problem = relations->problems[old];
+      std::set<std::size_t> sees;
+      for (const auto need : relations->needs[old]) {
+        one.needs.push_back(place_of[need]);
+        sees.insert(place_of[need]);
+        sees.insert(ordered[place_of[need]].sees.begin(), ordered[place_of[need]].sees.end());
+      }
+      one.sees.assign(sees.begin(), sees.end());
+      ordered.push_back(std::move(one));
+    }
+    dependencies_ = std::move(ordered);
+  }
+
+  [[nodiscard]] const Dependency* dependency_of(const model::Need& need) const {
+    for (const auto& one : dependencies_) {
+      if (one.source->name == need.source) return &one;
+    }
+    return nullptr;
+  }
+
+  // By all that has a say in what comes out. Those that it needs have keys before it.
+  [[nodiscard]] std::string key_of(const Dependency& one) const {
+    const auto& settings = run_.settings;
+    std::string text = FolderDigest::of(one.folder) + run_.label + '\0' + settings.sysroot + '\0' + settings.machine +
+                       '\0' + settings.linker;
+    for (const char* language : {"C", "C++", "Fortran"}) {
+      const auto& compiler = run_.toolchain.compiler(language);
+      text += '\0' + compiler.path + '\0' + compiler.version;
+    }
+    for (const auto& [name, value] : one.source->options) text += '\0' + name + '=' + value;
+    if (const auto variant = settings.variants.find(settings.variant); variant != settings.variants.end())
+      text += '\0' + text::join(variant->second.compile, " ") + '\0' + text::join(variant->second.link, " ");
+    for (const auto other : one.sees) text += '\0' + dependencies_[other].prefix;
+    for (const auto& prefix : settings.prefixes) text += '\0' + prefix;
+    return one.source->name + "-" + *digest("SHA256", text);
+  }
+
+  // The listing of a prefix lies beside it and is written last.
+  [[nodiscard]] static bool is_whole(const Dependency& one) {
+    const auto noted = files::read(one.prefix + ".whole");
+    return noted && !noted->empty() && *noted == listing_of(one.prefix);
+  }
+
+  [[nodiscard]] MemberTask task_of(const Dependency& one) const {
+    MemberTask task;
+    auto& member = task.member;
+    member.member_name = one.source->name;
+    member.command = run_.command;
+    member.started = run_.started;
+    member.options = run_.options;
+    member.options.tree = one.folder;
+    member.options.kiln = run_.kiln + "/needed/" + one.source->name;
+    member.options.prefix = one.prefix;
+    member.options.config.clear();
+    member.options.prefixes.clear();
+    member.options.targets.clear();
+    member.options.checks.clear();
+    member.options.sets.clear();
+    member.options.unsets.clear();
+    member.allowed = run_.allowed;
+    member.settings_folder = one.folder;
+    auto& settings = member.inherited.emplace();
+    settings.toolchain = run_.settings.toolchain;
+    settings.toolchain_place = run_.settings.toolchain_place;
+    settings.machine = run_.settings.machine;
+    settings.linker = run_.settings.linker;
+    settings.sysroot = run_.settings.sysroot;
+    settings.variants = run_.settings.variants;
+    settings.options = one.source->options;
+    for (auto i = one.sees.rbegin(); i != one.sees.rend(); ++i) settings.prefixes.push_back(dependencies_[*i].prefix);
+    settings.prefixes.insert(settings.prefixes.end(), run_.settings.prefixes.begin(), run_.settings.prefixes.end());
+    task.wish.goal = Goal::build;
+    task.wish.may_repeat = false;
+    task.for_others = true;
+    task.whole_tree = run_.tree;
+    task.whole_kiln = run_.options.kiln;
+    return task;
+  }
+
+  void build(const std::vector<ScheduledMember>& members) {
+    // Whatever a run that was cut off has left there is no part of it.
+    for (std::size_t i = 0; i < members.size(); ++i) {
+      std::error_code error;
+      if (!members[i].wanted) continue;
+      std::filesystem::remove(dependencies_[i].prefix + ".whole", error);
+      std::filesystem::remove_all(dependencies_[i].prefix, error);
+    }
+    files::make_folder(cache());
+    const unsigned jobs = run_.options.install ? 1 : run_.settings.jobs;
+    auto ended = bring_up_in_order(members, jobs, run_.kiln + "/needed", *watcher_);
+    for (std::size_t i = 0; i < members.size(); ++i) {
+      if (!ended[i]) continue;
+      const auto& member = *ended[i];
+      if (member.problem && !member.not_begun) {
+        auto problem = *member.problem;
+        problem.what = "the need '" + member.member_name + "', which is built from source first: " + problem.what;
+        run_.outcome.interrupted_by = member.outcome.interrupted_by;
+        throw Fault(problem);
+      }
+      if (member.problem) continue;
+      const std::string listing = listing_of(dependencies_[i].prefix);
+      if (listing.empty())
+        throw Fault({Exit::description,
+                     dependencies_[i].source->place,
+                     "'" + member.member_name + "' is built, but installs nothing",
+                     "its description says nothing of what others are to find of it",
+                     "name what the tree needs of it by --with, or bring it up as a member ([tree] components)",
+                     {}});
+      files::write(dependencies_[i].prefix + ".whole", listing);
+    }
+  }
+
+  model::Run& run_;
+  Watcher* watcher_;
+  std::vector<Dependency> dependencies_;
+};
+
+}  // namespace
+
+bool build_dependencies(model::Run& run, Watcher* watcher) {
+  const observe::Apart apart;  // what comes of it is in the settings, on which a kept plan hangs
+  const auto done = guarded("what is built from source first", [&] {
+    Dependencies(run, watcher).provide();
+    return true;
+  });
+  if (!done) run.problem = done.problem();
+  return done.ok();
+}
+
+}  // namespace coctilis::pipeline

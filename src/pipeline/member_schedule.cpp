@@ -1,0 +1,174 @@
+#include "pipeline/member_schedule.h"
+
+#include <poll.h>
+
+#include <algorithm>
+#include <filesystem>
+
+#include "base/files.h"
+#include "base/job_tokens.h"
+#include "base/process.h"
+#include "base/shared_count.h"
+#include "base/text.h"
+
+namespace coctilis::pipeline {
+
+namespace {
+
+class MemberSchedule {
+ public:
+  MemberSchedule(const std::vector<ScheduledMember>& members, unsigned jobs, const std::string& folder,
+                 Watcher& watcher)
+      : members_(members), folder_(folder), watcher_(watcher), jobs_(std::max(1U, jobs)), ended_(members.size()) {
+    for (const auto& member : members) {
+      state_.push_back(member.wanted ? State::waits : State::not_wanted);
+      wanted_ += member.wanted ? 1 : 0;
+    }
+    files::make_folder(folder);
+    JobTokens::make(folder + "/tokens", jobs_ - 1);
+    std::error_code error;
+    std::filesystem::remove(folder + "/count", error);
+    count_.emplace(folder + "/count");
+    tokens_.emplace(folder + "/tokens");
+  }
+
+  // As many at once as there are jobs; each process of a member that runs takes one of these as well.
+  std::vector<std::optional<model::Run>> run() {
+    for (;;) {
+      begin_what_can();
+      if (running_.empty()) break;
+      wait();
+    }
+    watcher_.doing("");
+    return std::move(ended_);
+  }
+
+ private:
+  enum class State { not_wanted, waits, runs, good, bad };
+  struct Running {
+    std::size_t member = 0;
+    MemberTask task;
+    std::string file;
+    Process process;
+  };
+
+  [[nodiscard]] bool has_ended(std::size_t i) const { return state_[i] == State::good || state_[i] == State::bad; }
+
+  // Each comes behind what it waits for, so that one look at the list finds all.
+  void begin_what_can() {
+    for (std::size_t i = 0; i < members_.size() && interrupted_by == 0; ++i) {
+      const auto& waits = members_[i].waits;
+      if (state_[i] != State::waits ||
+          !std::all_of(waits.begin(), waits.end(), [&](auto other) { return has_ended(other); }))
+        continue;
+      if (const auto problem = cannot_begin(i)) {
+        MemberAnswer answer;
+        answer.member = members_[i].task({}).member;
+        answer.member.problem = problem;
+        answer.member.not_begun = !members_[i].problem;
+        ended(i, std::move(answer));
+      } else if (running_.size() < jobs_ && (running_.empty() || tokens_->take())) {
+        start(i);
+      }
+    }
+  }
+
+  [[nodiscard]] std::optional<Problem> cannot_begin(std::size_t i) const {
+    if (members_[i].problem) return members_[i].problem;
+    std::vector<std::string> lacking;
+    for (const auto need : members_[i].needs) {
+      if (state_[need] != State::good) lacking.push_back(members_[need].name);
+    }
+    if (lacking.empty()) return std::nullopt;
+    return Problem{Exit::missing, {}, "needs " + text::join(lacking, ", "), {}, {}, {}};
+  }
+
+  void start(std::size_t i) {
+    std::vector<std::string> installed;
+    for (const auto other : members_[i].sees) {
+      if (!ended_[other]) continue;
+      const auto& prefix = ended_[other]->options.prefix;
+      if (state_[other] == State::good && files::is_folder(prefix) &&
+          std::find(installed.begin(), installed.end(), prefix) == installed.end())
+        installed.push_back(prefix);
+    }
+    Running running;
+    running.member = i;
+    running.task = members_[i].task(installed);
+    running.task.member.options.jobs = jobs_;
+    running.task.member.options.shared_tokens = folder_ + "/tokens";
+    running.task.member.options.shared_count = folder_ + "/count";
+    running.file = running.task.member.options.kiln;
+    running.process = Process::start(member_command(running.task, running.file));
+    state_[i] = State::runs;
+    running_.push_back(std::move(running));
+  }
+
+  void wait() {
+    std::vector<pollfd> fds;
+    for (const auto& running : running_) {
+      if (running.process.output_fd() >= 0) fds.push_back({running.process.output_fd(), POLLIN, 0});
+    }
+    ::poll(fds.data(), fds.size(), fds.size() < running_.size() ? 2 : 100);
+    if (interrupted_by != 0 && !told_to_end_) {
+      told_to_end_ = true;
+      for (const auto& running : running_) running.process.signal(interrupted_by);
+    }
+    for (std::size_t at = 0; at < running_.size();) {
+      if (!running_[at].process.poll()) {
+        ++at;
+        continue;
+      }
+      auto running = std::move(running_[at]);
+      running_.erase(running_.begin() + static_cast<std::ptrdiff_t>(at));
+      tokens_->give_back_all_but(running_.empty() ? 0 : running_.size() - 1);
+      ended(running.member, member_answer(running.task, running.file, running.process.take()));
+    }
+    say_what_goes_on();
+  }
+
+  void ended(std::size_t i, MemberAnswer answer) {
+    watcher_.doing("");
+    ++number_;
+    if (!answer.member.not_begun) {
+      watcher_.member_begun(answer.member);
+      tell_of_member(answer, watcher_);
+    }
+    watcher_.member_ended(answer.member);
+    state_[i] = answer.member.problem ? State::bad : State::good;
+    ended_[i] = std::move(answer.member);
+  }
+
+  void say_what_goes_on() {
+    if (running_.empty()) return watcher_.doing("");
+    std::vector<std::string> names;
+    for (const auto& running : running_) names.push_back(members_[running.member].name);
+    const auto steps = count_->values();
+    watcher_.doing(std::to_string(number_) + " of " + text::count(wanted_, "member") + " done, " +
+                   text::count(steps.done, "step") +
+                   (steps.total > steps.done ? " of " + std::to_string(steps.total) : "") + "; now " +
+                   text::join(names, ", "));
+  }
+
+  const std::vector<ScheduledMember>& members_;
+  const std::string folder_;
+  Watcher& watcher_;
+  const unsigned jobs_;
+  std::vector<State> state_;
+  std::vector<std::optional<model::Run>> ended_;
+  std::vector<Running> running_;
+  std::size_t wanted_ = 0;
+  std::size_t number_ = 0;  // of those that have ended
+  bool told_to_end_ = false;
+  std::optional<JobTokens> tokens_;  // one for each process of a member but the first
+  std::optional<SharedCount> count_;
+};
+
+}  // namespace
+
+std::vector<std::optional<model::Run>> bring_up_in_order(const std::vector<ScheduledMember>& members, unsigned jobs,
+                                                         const std::string& folder, Watcher& watcher) {
+  return MemberSchedule(members, jobs, folder, watcher).run();
+}
+
+}  // namespace coctilis::pipeline
