@@ -204,7 +204,7 @@ class ScreenWatcher : public pipeline::Watcher {
     screen_.line("unpack", from_here(run.unpacked_from) + " to " + from_here(run.tree));
   }
   void surveyed(const model::Run& run) override {
-    stage_ = "locate";
+    stage_ = run.survey.members > 0 ? "members" : "locate";
     if (brief_) return;
     screen_.line("survey", report::survey_sentence(run.survey));
     if (goal_ == Goal::survey) print_survey(screen_, run);
@@ -264,7 +264,7 @@ class ScreenWatcher : public pipeline::Watcher {
   }
   void member_ended(const model::Run& member) override {
     brief_ = false;
-    stage_.clear();
+    stage_ = "members";
     screen_.line("member", report::member_sentence(member), member.problem ? Tone::bad : Tone::name);
   }
   bool asks_to_fill(const model::Run& run) override { return asked_to_fill(screen_, run); }

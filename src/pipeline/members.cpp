@@ -71,6 +71,8 @@ Component component_of(const model::Run& run, const std::string& name) {
   if (!files::is_below(path, run.tree) || (!error && !files::is_below(real, run.tree)))
     throw Fault(bad_component(run, name, "lies outside of the tree"));
   if (files::is_folder(path)) {
+    if (files::names_in(path).empty())
+      throw Fault(bad_component(run, name, "is empty: it has no description and no sources"));
     Component out;
     out.name = name;
     out.folder = files::below(path, run.tree);
@@ -177,6 +179,11 @@ std::string name_of_kiln(const std::string& folder) {
   return text::replace_all(folder, "/", "-") + "-" + hash_bytes(folder).text().substr(0, 6);
 }
 
+// A kiln is that of one tree: brought up within the whole, a member has another one than by itself.
+std::string kiln_of(const model::Run& run, const Component& component) {
+  return run.kiln + "/members/" + name_of_kiln(component.folder) + (component.sees_all ? "-within" : "");
+}
+
 // `installed`: the prefixes of those before it.
 model::Run member_of(const model::Run& run, const Component& component, const std::vector<std::string>& installed) {
   model::Run member;
@@ -188,7 +195,7 @@ model::Run member_of(const model::Run& run, const Component& component, const st
   member.options.tree = component.sees_all ? run.tree : folder;
   // That of the whole is known already.
   if (component.folder != ".") member.settings_folder = folder;
-  member.options.kiln = run.kiln + "/members/" + name_of_kiln(component.folder);
+  member.options.kiln = kiln_of(run, component);
   member.options.config.clear();
   member.options.prefixes.clear();
   member.options.targets.clear();

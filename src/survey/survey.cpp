@@ -34,6 +34,12 @@ bool is_left_out(const model::Settings& settings, const std::string& path) {
 
 namespace {
 
+// What a package says of itself besides a description: coctilis.toml, package.xml. `path` is relative.
+bool is_mark(const std::string& path) {
+  const std::string name = path.substr(path.rfind('/') + 1);
+  return name == "coctilis.toml" || name == manifest_name;
+}
+
 struct SourceFile {
   std::string path;  // relative
   const LanguageSyntax* language;
@@ -103,8 +109,8 @@ class Walk {
     if (!top && (std::count(path.begin(), path.end(), '/') > most_depth || path.find("/.") != path.npos ||
                  path.starts_with('.')))
       return;
-    // A folder with settings of its own is a member of its own, if only by its sources.
-    if (!top && name == settings_name) {
+    // A folder with settings or a manifest of its own is a member of its own, if only by its sources.
+    if (!top && is_mark(path)) {
       for (const auto& one : formats_) {
         if (one.by_sources) further_down.push_back({path, std::string(one.format), false, false, {}});
       }
@@ -116,7 +122,6 @@ class Walk {
     (top ? survey_.descriptions : further_down).push_back({path, std::string(format->format), false, false, {}});
   }
 
-  static constexpr const char* settings_name = "coctilis.toml";
   static constexpr int most_depth = 3;  // folders, in which descriptions are looked for
 
   void see(const std::string& path, const struct stat& info, std::int64_t when) {
@@ -192,11 +197,11 @@ void count_all(const std::string& tree, std::vector<SourceFile>& sources) {
 // What says how the tree is built when its top folder does not.
 void look_below(model::Survey& survey, std::vector<model::Description>& below, const DescriptionFormats& formats) {
   std::sort(below.begin(), below.end(), [](const auto& a, const auto& b) { return a.path < b.path; });
-  // Settings alone are no reason to look no further.
-  if (std::none_of(below.begin(), below.end(), [&](const auto& d) { return !d.path.ends_with("/coctilis.toml"); }))
-    return;
+  // Settings and manifests alone are no reason to look no further.
+  const auto marks = [](const auto& d) { return is_mark(d.path); };
+  if (std::all_of(below.begin(), below.end(), marks)) return;
   const auto folders = folders_with_descriptions(survey.descriptions, below, formats, survey.tree);
-  std::erase_if(below, [](const auto& d) { return d.path.ends_with("/coctilis.toml"); });
+  std::erase_if(below, marks);
   if (folders.size() == 1) follow_in_folder(survey.descriptions, below, folders.front(), formats, survey.tree);
   if (folders.size() < 2) return;
   std::vector<Package> packages;

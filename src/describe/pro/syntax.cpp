@@ -8,7 +8,7 @@ namespace coctilis::describe::pro {
 
 namespace {
 
-constexpr int most_depth = 200;
+constexpr int deepest_nesting = 200;
 
 // Lines that go on are put together and comments are gone; `lines` has the line of each character.
 void join_lines(const std::string& content, std::string& out, std::vector<int>& lines) {
@@ -63,7 +63,7 @@ class Parser {
   }
 
   Nodes block(int depth, bool braced) {
-    if (depth > most_depth) fail("blocks are nested deeper than " + std::to_string(most_depth));
+    if (depth > deepest_nesting) fail("blocks are nested deeper than " + std::to_string(deepest_nesting));
     Nodes out;
     const int opened = line();
     for (;;) {
@@ -159,7 +159,7 @@ class Parser {
   }
 
   void statement(Nodes& out, int depth) {
-    if (depth > most_depth) fail("conditions are nested deeper than " + std::to_string(most_depth));
+    if (depth > deepest_nesting) fail("conditions are nested deeper than " + std::to_string(deepest_nesting));
     Node node;
     node.line = line();
     bool alternative = false;
