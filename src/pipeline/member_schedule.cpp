@@ -24,6 +24,14 @@ class MemberSchedule {
       state_.push_back(member.wanted ? State::waits : State::not_wanted);
       wanted_ += member.wanted ? 1 : 0;
     }
+    // Those that the most wait for, one behind the other, are begun first.
+    std::vector<std::size_t> height(members.size());
+    for (std::size_t i = members.size(); i-- > 0;) {
+      if (!members[i].wanted) continue;
+      for (const auto other : members[i].waits) height[other] = std::max(height[other], height[i] + 1);
+    }
+    for (std::size_t i = 0; i < members.size(); ++i) in_turn_.push_back(i);
+    std::stable_sort(in_turn_.begin(), in_turn_.end(), [&](auto a, auto b) { return height[a] > height[b]; });
     files::make_folder(folder);
     JobTokens::make(folder + "/tokens", jobs_ - 1);
     std::error_code error;
@@ -54,9 +62,10 @@ class MemberSchedule {
 
   [[nodiscard]] bool has_ended(std::size_t i) const { return state_[i] == State::good || state_[i] == State::bad; }
 
-  // Each comes behind what it waits for, so that one look at the list finds all.
+  // Each comes behind what it waits for, so that one look finds all.
   void begin_what_can() {
-    for (std::size_t i = 0; i < members_.size() && interrupted_by == 0; ++i) {
+    for (const auto i : in_turn_) {
+      if (interrupted_by != 0) return;
       const auto& waits = members_[i].waits;
       if (state_[i] != State::waits ||
           !std::all_of(waits.begin(), waits.end(), [&](auto other) { return has_ended(other); }))
@@ -154,6 +163,7 @@ class MemberSchedule {
   const std::string folder_;
   Watcher& watcher_;
   const unsigned jobs_;
+  std::vector<std::size_t> in_turn_;
   std::vector<State> state_;
   std::vector<std::optional<model::Run>> ended_;
   std::vector<Running> running_;

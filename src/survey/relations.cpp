@@ -379,7 +379,9 @@ class Relating {
       if (!done_.contains(i)) waits[i] = waits_for(i);
     }
     std::optional<std::size_t> out;
-    for (const auto& [i, others] : waits) {
+    for (const auto& entry : waits) {
+      const auto i = entry.first;
+      const auto& others = entry.second;
       const bool alone = std::all_of(others.begin(), others.end(), [&](auto j) { return waits.at(j).contains(i); });
       if (alone && (!out || *held_by(i) > *held_by(*out))) out = i;
     }
