@@ -3,6 +3,7 @@
 #include <sys/stat.h>
 
 #include <algorithm>
+#include <cstdlib>
 #include <filesystem>
 #include <set>
 
@@ -12,6 +13,7 @@
 #include "base/observed.h"
 #include "base/text.h"
 #include "describe/readers.h"
+#include "model/environment_variables.h"
 #include "pipeline/member_schedule.h"
 #include "pipeline/submodules.h"
 #include "survey/relations.h"
@@ -218,11 +220,25 @@ class Dependencies {
                        '\0' + settings.linker;
     for (const char* language : {"C", "C++", "Fortran"}) {
       const auto& compiler = run_.toolchain.compiler(language);
-      text += '\0' + compiler.path + '\0' + compiler.version;
+      text += '\0' + compiler.path + '\0' + compiler.identity;
+    }
+    // CFLAGS and the like have a say in makefiles and configure scripts.
+    for (const auto& variable : model::environment_variables) {
+      const char* value = std::getenv(variable.name);
+      const bool has_a_say = (variable.roles & (model::for_compilers | model::for_choices)) != 0;
+      if (value != nullptr && has_a_say && std::string_view(variable.name) != "PATH")
+        text += std::string(1, '\0') + variable.name + '=' + value;
     }
     for (const auto& [name, value] : one.source->options) text += '\0' + name + '=' + value;
-    if (const auto variant = settings.variants.find(settings.variant); variant != settings.variants.end())
+    if (const auto variant = settings.variants.find(settings.variant); variant != settings.variants.end()) {
+      // Who looks into a program by its debugging information has to find these very sources.
+      const auto& words = variant->second.compile;
+      const bool names_sources =
+          variant->second.debug() ||
+          std::any_of(words.begin(), words.end(), [](const auto& word) { return word.starts_with("-g"); });
+      if (names_sources) text += '\0' + one.folder;
       text += '\0' + text::join(variant->second.compile, " ") + '\0' + text::join(variant->second.link, " ");
+    }
     for (const auto other : one.sees) text += '\0' + dependencies_[other].prefix;
     for (const auto& prefix : settings.prefixes) text += '\0' + prefix;
     return one.source->name + "-" + *digest("SHA256", text);
