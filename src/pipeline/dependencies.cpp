@@ -1,11 +1,18 @@
 #include "pipeline/dependencies.h"
 
+#include <fcntl.h>
+#include <sys/file.h>
 #include <sys/stat.h>
+#include <unistd.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <cstdlib>
+#include <cstring>
 #include <filesystem>
+#include <map>
 #include <set>
+#include <utility>
 
 #include "base/answers.h"
 #include "base/digest.h"
@@ -81,6 +88,37 @@ std::string listing_of(const std::string& folder) {
   std::sort(lines.begin(), lines.end());
   return lines.empty() ? "" : text::join(lines, "\n") + "\n";
 }
+
+// Held while a prefix in the cache is made: another run that needs the same waits, and finds it there.
+class PrefixLock {
+ public:
+  explicit PrefixLock(const std::string& prefix) {
+    const std::string path = prefix + ".lock";
+    fd_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0600);
+    if (fd_ < 0)
+      throw Fault({Exit::kiln,
+                   {},
+                   "what is built from source first cannot be kept: " + path + " cannot be written",
+                   std::strerror(errno),
+                   "make room, or see to the rights of that folder",
+                   {}});
+    while (::flock(fd_, LOCK_EX) != 0) {
+      if (errno == EINTR && interrupted_by == 0) continue;
+      ::close(fd_);
+      throw Fault({Exit::step, {}, "interrupted", {}, "run it again: what was finished stays finished", {}});
+    }
+  }
+  ~PrefixLock() {
+    if (fd_ >= 0) ::close(fd_);
+  }
+  PrefixLock(PrefixLock&& other) noexcept : fd_(std::exchange(other.fd_, -1)) {}
+  PrefixLock& operator=(PrefixLock&&) = delete;
+  PrefixLock(const PrefixLock&) = delete;
+  PrefixLock& operator=(const PrefixLock&) = delete;
+
+ private:
+  int fd_ = -1;
+};
 
 class Dependencies {
  public:
@@ -286,7 +324,24 @@ class Dependencies {
     return task;
   }
 
-  void build(const std::vector<ScheduledMember>& members) {
+  void build(std::vector<ScheduledMember> members) {
+    files::make_folder(cache());
+    // In one order in all runs, so that none waits for another that waits for it.
+    std::map<std::string, std::size_t> by_prefix;
+    for (std::size_t i = 0; i < members.size(); ++i) {
+      if (members[i].wanted) by_prefix.emplace(dependencies_[i].prefix, i);
+    }
+    std::vector<PrefixLock> locks;
+    for (const auto& [prefix, i] : by_prefix) {
+      locks.emplace_back(prefix);
+      members[i].wanted = !is_whole(dependencies_[i]);
+    }
+    // What is there already nobody waits for.
+    for (auto& member : members) {
+      const auto is_there = [&](std::size_t other) { return !members[other].wanted; };
+      std::erase_if(member.needs, is_there);
+      std::erase_if(member.waits, is_there);
+    }
     // Whatever a run that was cut off has left there is no part of it.
     for (std::size_t i = 0; i < members.size(); ++i) {
       std::error_code error;
@@ -294,7 +349,6 @@ class Dependencies {
       std::filesystem::remove(dependencies_[i].prefix + ".whole", error);
       std::filesystem::remove_all(dependencies_[i].prefix, error);
     }
-    files::make_folder(cache());
     const unsigned jobs = run_.options.install ? 1 : run_.settings.jobs;
     auto ended = bring_up_in_order(members, jobs, run_.kiln + "/needed", *watcher_);
     for (std::size_t i = 0; i < members.size(); ++i) {

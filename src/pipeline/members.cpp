@@ -355,6 +355,12 @@ class Members {
     }
     run_.checked = run_.checked || member.checked;
     if (member.outcome.interrupted_by != 0) run_.outcome.interrupted_by = member.outcome.interrupted_by;
+    // Its places count from its own folder.
+    if (member.problem && member.tree != run_.tree && files::is_below(member.tree, run_.tree)) {
+      auto& file = member.problem->place.file;
+      if (!file.empty() && !file.starts_with('/') && files::is_file(member.tree + "/" + file))
+        file = files::below(member.tree, run_.tree) + "/" + file;
+    }
     if (member.problem && !member.not_begun && !run_.problem) {
       run_.problem = member.problem;
       run_.problem->what = member.member_name + ": " + run_.problem->what;

@@ -224,10 +224,10 @@ std::string page(const model::Run& run) {
   stage("survey", survey_sentence(run.survey));
   if (!run.toolchain.name.empty()) stage("locate", locate_sentence(run));
   if (run.reached >= model::Stage::plan || !run.plan.steps.empty()) stage("plan", plan_sentence(run));
-  if (run.built) stage("build", build_sentence(run));
+  if (run.built && run.members.empty()) stage("build", build_sentence(run));
   if (run.checked) stage("smoke", smoke_sentence(run));
   out += "</dl>\n" + problem_part(run) + checks_part(run) + targets_part(run) + requirements_part(run) +
-         build_part(run) + (run.members.empty() ? std::string{} : members_section(run)) + survey_section(run.survey);
+         (run.members.empty() ? build_part(run) : members_section(run)) + survey_section(run.survey);
   for (const auto& note : run.plan.notes) out += "<p class=\"dim\">" + text::html(note) + "</p>\n";
   out += "<p class=\"dim\">Written by Coctilis " + std::string(version) + ".</p>\n</main></body></html>\n";
   return out;

@@ -143,6 +143,12 @@ TEST_F(Dependencies, AreBuiltFirstAndKeptForAllTrees) {
   ASSERT_EQ(bring_up().exit, 0);
   EXPECT_EQ(said_by("kiln"), "43\n");
   EXPECT_NE(bring_up().all().find("up to date"), std::string::npos);
+  // Of one alone the others stay.
+  library("clay", "glaze", "50");
+  const auto one = bring_up();
+  ASSERT_EQ(one.exit, 0) << one.all();
+  EXPECT_EQ(one.all().find("member glaze"), std::string::npos) << one.all();
+  EXPECT_EQ(said_by("kiln"), "53\n");
 }
 
 TEST_F(Dependencies, WhatSomebodyTookAwayIsBuiltAgain) {

@@ -79,6 +79,7 @@ TEST_F(Workspace, WhatDoesNotNeedTheOneThatFailsGoesOn) {
   EXPECT_EQ(said.exit, 5) << said.all();
   EXPECT_EQ(members(), (std::vector<std::string>{"clay 0", "glaze 5", "kiln 3", "stone 0"}));
   EXPECT_NE(said.all().find("src/kiln: not built: needs src/glaze"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("error src/glaze/CMakeLists.txt:"), std::string::npos) << said.all();
   EXPECT_TRUE(files::exists(tree.label_folder() + "/lib/libstone.so"));
   // Mended it is taken up where it stood.
   tree.write("src/glaze/glaze.c", "#include <clay.h>\nint glaze(void) { return clay(); }\n");
