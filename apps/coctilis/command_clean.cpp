@@ -22,8 +22,7 @@ std::uint64_t size_of(const std::filesystem::path& folder) {
 int clean(Common& common, bool yes) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
   std::error_code error;
-  const auto real = std::filesystem::canonical(common.run.tree, error);
-  const std::string tree = error ? files::absolute(common.run.tree) : real.string();
+  const std::string tree = tree_of(common);
   const std::string root = survey::kiln_root(tree, common.run.kiln);
   // By a link something else would go, wherever whoever made the tree has led it.
   if (const auto astray = engine::led_astray(root, tree)) {

@@ -31,8 +31,7 @@ void add_demo(CLI::App& app, Common& common) {
       }
       screen.line("demo", "wrote the tree " + words->tree + " to " + *tree);
       common.run.tree = *tree;
-      model::Run run = start_run(common);
-      return run_stages(common, Goal::smoke, screen, run);
+      return run_stages(common, Goal::smoke);
     };
   });
 }

@@ -41,9 +41,7 @@ int run_in(const record::EnvironmentOfResults& environment, const std::vector<st
 
 int show_environment(Common& common) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
-  std::error_code error;
-  const auto real = std::filesystem::canonical(common.run.tree, error);
-  const std::string root = survey::kiln_root(error ? files::absolute(common.run.tree) : real.string(), common.run.kiln);
+  const std::string root = survey::kiln_root(tree_of(common), common.run.kiln);
   const auto environment = record::environment_of_results(root, common.run.variant);
   if (!environment) {
     screen.problem(environment.problem());

@@ -15,9 +15,7 @@ int show_report(Common& common, const int& number) {
     screen.problem({Exit::usage, {}, what, {}, remedy, {}});
     return static_cast<int>(Exit::usage);
   };
-  std::error_code error;
-  const auto real = std::filesystem::canonical(common.run.tree, error);
-  const std::string root = survey::kiln_root(error ? files::absolute(common.run.tree) : real.string(), common.run.kiln);
+  const std::string root = survey::kiln_root(tree_of(common), common.run.kiln);
   const std::string best = record::newest_folder(root, number, common.run.variant);
   if (best.empty())
     return fail(number > 0 ? "there is no record of run " + std::to_string(number) + " in '" + root + "'"

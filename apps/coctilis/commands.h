@@ -68,6 +68,9 @@ using pipeline::Goal;
 // The same, with a screen that is there already.
 [[nodiscard]] int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run);
 
+// The absolute path of the tree that the command line names, links followed.
+[[nodiscard]] std::string tree_of(const Common& common);
+
 // A path as it is shown: from here where it lies below, else whole.
 [[nodiscard]] std::string from_here(const std::string& path);
 

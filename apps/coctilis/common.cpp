@@ -101,6 +101,12 @@ model::Run start_run(const Common& common) {
   return run;
 }
 
+std::string tree_of(const Common& common) {
+  std::error_code error;
+  const auto real = std::filesystem::canonical(common.run.tree, error);
+  return error ? files::absolute(common.run.tree) : real.string();
+}
+
 std::string from_here(const std::string& path) {
   const std::string here = files::absolute(".");
   return files::is_below(path, here) ? files::below(path, here) : path;
@@ -128,14 +134,19 @@ void count_results(const model::Run& run, std::size_t& programs, std::size_t& li
 // What became of the members of a tree, in numbers.
 void print_members(Screen& screen, const model::Run& run) {
   if (run.members.empty()) return;
-  std::size_t good = 0;
+  std::size_t bad = 0;
   std::size_t not_begun = 0;
-  for (const auto& member : run.members)
-    (member.not_begun ? not_begun : good) += member.problem && !member.not_begun ? 0 : 1;
+  for (const auto& member : run.members) {
+    if (member.not_begun)
+      ++not_begun;
+    else if (member.problem)
+      ++bad;
+  }
+  const auto good = run.members.size() - bad - not_begun;
   std::vector<std::string> parts = {std::to_string(good) + (run.checked ? " passed" : run.built ? " built" : " read")};
-  if (const auto bad = run.members.size() - good - not_begun; bad > 0) parts.push_back(std::to_string(bad) + " failed");
+  if (bad > 0) parts.push_back(std::to_string(bad) + " failed");
   if (not_begun > 0) parts.push_back(std::to_string(not_begun) + " not built");
-  screen.line("members", text::join(parts, ", "), good == run.members.size() ? Tone::name : Tone::bad);
+  screen.line("members", text::join(parts, ", "), bad + not_begun == 0 ? Tone::name : Tone::bad);
 }
 
 // Where the finished programs and libraries are.
@@ -205,13 +216,12 @@ class ScreenWatcher : public pipeline::Watcher {
   }
   void surveyed(const model::Run& run) override {
     stage_ = run.survey.members > 0 ? "members" : "locate";
-    if (brief_) return;
-    screen_.line("survey", report::survey_sentence(run.survey));
+    line("survey", report::survey_sentence(run.survey));
     if (goal_ == Goal::survey) print_survey(screen_, run);
   }
   void located(const model::Run& run, bool good) override {
     for (const auto& note : run.notes) screen_.remark("note", note);
-    if (!brief_ && !run.toolchain.name.empty()) screen_.line("locate", report::locate_sentence(run));
+    if (!run.toolchain.name.empty()) line("locate", report::locate_sentence(run));
     if (goal_ == Goal::locate && common_.changes)
       print_changes(screen_, run);
     else if (goal_ == Goal::locate)
@@ -228,14 +238,13 @@ class ScreenWatcher : public pipeline::Watcher {
   }
   void planned(const model::Run& run, bool good) override {
     if (!good) return print_missing(screen_, run);
-    if (!brief_) screen_.line("plan", report::plan_sentence(run));
-    if (!brief_ && !run.options_in_force.empty()) screen_.line("options", report::options_sentence(run));
+    line("plan", report::plan_sentence(run));
+    if (!run.options_in_force.empty()) line("options", report::options_sentence(run));
     for (const auto& note : run.plan.notes) screen_.remark("note", note);
     if (goal_ == Goal::plan) print_plan(screen_, run);
   }
   void built(const model::Run& run, bool good) override {
-    if (run.built && !brief_)
-      screen_.line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
+    if (run.built) line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
     for (const auto& text : report::left_out_sentences(run)) screen_.remark("left out", text);
     if (run.outcome.ignored > 0) screen_.remark("ignored", report::ignored_sentence(run));
     for (const auto& note : run.outcome.notes) screen_.remark("note", note);
@@ -246,20 +255,19 @@ class ScreenWatcher : public pipeline::Watcher {
     if (screen_.verbosity() > 0) screen_.remark(model::name_of(check.verdict), check.name + ": " + check.reason);
   }
   void checked(const model::Run& run, bool good) override {
-    if (run.checked && !brief_) screen_.line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
+    if (run.checked) line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
     for (const auto& check : run.checks) {
       if (check.verdict == model::Verdict::skipped) screen_.remark("skipped", check.name + ": " + check.reason);
     }
   }
   void staged(const model::Run& run) override {
-    if (brief_ && goal_ != Goal::stage) return;
-    screen_.line("stage", report::stage_sentence(run));
+    line("stage", report::stage_sentence(run));
     if (goal_ == Goal::stage) print_staged(screen_, run);
   }
   void member_begun(const model::Run& member) override {
     // Of many members a line each is enough, unless what they have is what was asked for.
-    brief_ = goal_ >= Goal::build && screen_.verbosity() == 0;
-    if (!brief_) screen_.line("member", member.member_name, Tone::good);
+    brief_ = (goal_ == Goal::build || goal_ == Goal::smoke) && screen_.verbosity() == 0;
+    line("member", member.member_name, Tone::good);
     stage_ = "survey";
   }
   void member_ended(const model::Run& member) override {
@@ -283,6 +291,11 @@ class ScreenWatcher : public pipeline::Watcher {
   }
 
  private:
+  // What a stage has come to.
+  void line(const std::string& name, const std::string& text, Tone tone = Tone::name) {
+    if (!brief_) screen_.line(name, text, tone);
+  }
+
   Screen& screen_;
   const Common& common_;
   const Goal goal_;
@@ -383,9 +396,10 @@ int run_stages(Common& common, Goal goal) {
   if (!common.tree_note.empty()) screen.line("tree", common.tree_note);
   std::vector<std::string> variants;
   for (const auto& name : text::split(common.run.variant, ',')) {
-    if (std::find(variants.begin(), variants.end(), name) == variants.end()) variants.push_back(name);
+    if (!name.empty() && std::find(variants.begin(), variants.end(), name) == variants.end()) variants.push_back(name);
   }
   if (variants.size() > 1) return run_variants(common, goal, variants, screen);
+  if (variants.size() == 1) common.run.variant = variants.front();
   model::Run run = start_run(common);
   return run_stages(common, goal, screen, run);
 }

@@ -479,17 +479,21 @@ std::string Locator::version_of_program(const std::string& path) const {
 // By what the library's own program tells: wrappers of compilers among these.
 std::optional<model::Finding> Locator::told_library(const model::Requirement& want, const KnownLibrary& known) const {
   const auto& told = known.told;
-  if (told.program.empty() || toolchain_.foreign) return std::nullopt;
+  // One that does not tell its version is no answer to who wants a certain one.
+  if (told.program.empty() || toolchain_.foreign || (told.version.empty() && !want.constraint.empty()))
+    return std::nullopt;
   model::Requirement program_want;
   program_want.kind = model::RequirementKind::program;
   program_want.name = told.program;
   const auto tool = program(program_want, {told.program}, {});
   if (!tool.found) return std::nullopt;
-  const auto flags = [&](const std::string& word) {
-    return sorted_flags(std::string(text::trim(told_by({tool.where, word}))));
+  const auto flags = [&](std::vector<std::string> words) {
+    words.insert(words.begin(), tool.where);
+    return sorted_flags(std::string(text::trim(told_by(words))));
   };
-  const auto compile = flags(told.compile);
-  const auto link = flags(told.link);
+  const auto compile = flags({told.compile});
+  const auto link =
+      flags(told.part.empty() ? std::vector<std::string>{told.link} : std::vector<std::string>{told.link, told.part});
   if (!compile.good || !link.good || link.items.empty()) return std::nullopt;
   model::Finding out;
   out.requirement = want;
@@ -497,6 +501,8 @@ std::optional<model::Finding> Locator::told_library(const model::Requirement& wa
   out.where = tool.where;
   out.how = told.program;
   out.why_here = why(tool.where);
+  if (!told.version.empty()) out.version = text::trim(told_by({tool.where, told.version}));
+  check_version(out);
   out.usage.include_folders = compile.include_folders;
   out.usage.definitions = compile.definitions;
   out.usage.compile_options = compile.options;
@@ -507,7 +513,7 @@ std::optional<model::Finding> Locator::told_library(const model::Requirement& wa
 
 model::Finding Locator::library(const model::Requirement& want) const {
   const KnownLibrary* known = known_library(want.name);
-  if (known != nullptr && !known->told.program.empty() && known->told.part.empty()) {
+  if (known != nullptr) {
     if (auto told = told_library(want, *known)) return *told;
   }
   std::vector<std::string> modules = known != nullptr ? known->modules : std::vector<std::string>{want.name};

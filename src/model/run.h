@@ -116,6 +116,8 @@ struct Run {
     for (const auto& check : checks) n += check.verdict == verdict ? 1 : 0;
     return n;
   }
+  // How many steps its plan has, whoever worked it out.
+  [[nodiscard]] std::size_t count_steps() const { return repeats ? repeats->steps : plan.steps.size(); }
   // Whether it has anything to put into a prefix.
   [[nodiscard]] bool installs() const {
     return project.by_recipes ? !project.install_folder.empty() : !plan.install.empty();

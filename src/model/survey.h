@@ -94,7 +94,7 @@ struct Survey {
   std::size_t members = 0;  // descriptions that are brought up one after the other; 0: only one is followed
   std::vector<Description> descriptions;  // the followed one first
   // Folders, relative to the tree, each with a description of its own, when nothing above them says how the tree is
-  // built and there are several: in the order in which they are brought up.
+  // built and there are several; by name.
   std::vector<std::string> parts;
   std::vector<Submodule> submodules;
   std::vector<Hazard> hazards;

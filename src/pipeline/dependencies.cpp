@@ -10,6 +10,7 @@
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
+#include <functional>
 #include <map>
 #include <set>
 #include <utility>
@@ -17,6 +18,7 @@
 #include "base/answers.h"
 #include "base/digest.h"
 #include "base/files.h"
+#include "base/folder_stamps.h"
 #include "base/observed.h"
 #include "base/text.h"
 #include "describe/readers.h"
@@ -35,9 +37,7 @@ namespace {
 struct Dependency {
   const model::Source* source = nullptr;
   std::string folder;  // absolute
-  std::vector<std::size_t> needs;
-  std::vector<std::size_t> sees;
-  std::optional<Problem> problem;
+  survey::Placed place;
   std::string prefix;
 };
 
@@ -64,35 +64,24 @@ class FolderDigest {
       if (S_ISLNK(info.st_mode))
         text_ += std::filesystem::read_symlink(path, error).string();
       else if (S_ISREG(info.st_mode))
-        text_ += digest("SHA256", files::read(path).value_or("")).value_or("");
+        text_ += content_of(path, info);
       text_ += '\n';
       if (S_ISDIR(info.st_mode)) add(path, below + name + "/", depth + 1);
     }
   }
+  // One that cannot be read, or is larger than any that is, counts by what the system tells of it.
+  static std::string content_of(const std::string& path, const struct stat& info) {
+    if (const auto content = files::read(path)) return *digest("SHA256", *content);
+    return std::to_string(info.st_dev) + " " + std::to_string(info.st_ino) + " " + std::to_string(info.st_size) + " " +
+           std::to_string(info.st_ctim.tv_sec) + "." + std::to_string(info.st_ctim.tv_nsec);
+  }
   std::string text_;
 };
-
-// What lies in a prefix, by name, size and time: enough to see that somebody took something away.
-std::string listing_of(const std::string& folder) {
-  std::string out;
-  std::error_code error;
-  std::vector<std::string> lines;
-  for (auto it = std::filesystem::recursive_directory_iterator(folder, error);
-       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
-    struct stat info {};
-    if (::lstat(it->path().c_str(), &info) != 0) continue;
-    lines.push_back(
-        it->path().string() + " " + std::to_string(S_ISDIR(info.st_mode) ? 0 : info.st_size) + " " +
-        std::to_string(S_ISDIR(info.st_mode) ? 0 : info.st_mtim.tv_sec * 1'000'000'000 + info.st_mtim.tv_nsec));
-  }
-  std::sort(lines.begin(), lines.end());
-  return lines.empty() ? "" : text::join(lines, "\n") + "\n";
-}
 
 // Held while a prefix in the cache is made: another run that needs the same waits, and finds it there.
 class PrefixLock {
  public:
-  explicit PrefixLock(const std::string& prefix) {
+  PrefixLock(const std::string& prefix, const std::function<void()>& waiting) {
     const std::string path = prefix + ".lock";
     fd_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0600);
     if (fd_ < 0)
@@ -102,6 +91,8 @@ class PrefixLock {
                    std::strerror(errno),
                    "make room, or see to the rights of that folder",
                    {}});
+    if (::flock(fd_, LOCK_EX | LOCK_NB) == 0) return;
+    waiting();
     while (::flock(fd_, LOCK_EX) != 0) {
       if (errno == EINTR && interrupted_by == 0) continue;
       ::close(fd_);
@@ -135,9 +126,7 @@ class Dependencies {
       one.prefix = cache() + "/" + key_of(one);
       ScheduledMember member;
       member.name = one.source->name;
-      member.needs = member.waits = one.needs;
-      member.sees = one.sees;
-      member.problem = one.problem;
+      member.place = one.place;
       member.wanted = !is_whole(one);
       member.task = [this, i](const auto&) { return task_of(dependencies_[i]); };
       any = any || member.wanted;
@@ -214,32 +203,20 @@ class Dependencies {
 
   void order() {
     std::vector<std::string> folders;
-    for (const auto& one : dependencies_) folders.push_back(files::relative(one.folder, run_.tree));
-    std::vector<survey::Package> packages;
-    for (std::size_t i = 0; i < folders.size(); ++i) {
-      auto package = survey::package_in(run_.tree, folders[i], describe::description_formats(), folders);
-      if (!package) throw Fault(package.problem());
+    std::vector<std::vector<std::string>> names;
+    for (const auto& one : dependencies_) {
+      folders.push_back(files::relative(one.folder, run_.tree));
+      names.emplace_back();
       for (const auto& need : run_.settings.needs) {
-        if (need.source == dependencies_[i].source->name) package->gives.push_back(need.name());
+        if (need.source == one.source->name) names.back().push_back(need.name());
       }
-      packages.push_back(std::move(*package));
     }
-    const auto relations = survey::relations_of(packages, false);
+    auto relations = survey::relations_between(run_.tree, folders, describe::description_formats(), false, names);
     if (!relations) throw Fault(relations.problem());
-    std::vector<std::size_t> place_of(folders.size());
-    for (std::size_t i = 0; i < folders.size(); ++i) place_of[relations->order[i]] = i;
     std::vector<Dependency> ordered;
-    for (const auto old : relations->order) {
-      Dependency one = dependencies_[old];
-      one.problem = relations->problems[old];
-      std::set<std::size_t> sees;
-      for (const auto need : relations->needs[old]) {
-        one.needs.push_back(place_of[need]);
-        sees.insert(place_of[need]);
-        sees.insert(ordered[place_of[need]].sees.begin(), ordered[place_of[need]].sees.end());
-      }
-      one.sees.assign(sees.begin(), sees.end());
-      ordered.push_back(std::move(one));
+    for (auto& place : relations->order) {
+      ordered.push_back(dependencies_[place.package]);
+      ordered.back().place = std::move(place);
     }
     dependencies_ = std::move(ordered);
   }
@@ -277,7 +254,7 @@ class Dependencies {
       if (names_sources) text += '\0' + one.folder;
       text += '\0' + text::join(variant->second.compile, " ") + '\0' + text::join(variant->second.link, " ");
     }
-    for (const auto other : one.sees) text += '\0' + dependencies_[other].prefix;
+    for (const auto other : one.place.sees) text += '\0' + dependencies_[other].prefix;
     for (const auto& prefix : settings.prefixes) text += '\0' + prefix;
     return one.source->name + "-" + *digest("SHA256", text);
   }
@@ -290,34 +267,18 @@ class Dependencies {
 
   [[nodiscard]] MemberTask task_of(const Dependency& one) const {
     MemberTask task;
-    auto& member = task.member;
-    member.member_name = one.source->name;
-    member.command = run_.command;
-    member.started = run_.started;
-    member.options = run_.options;
-    member.options.tree = one.folder;
-    member.options.kiln = run_.kiln + "/needed/" + one.source->name;
+    auto& member = task.member = part_of(run_, one.source->name, one.folder, run_.kiln + "/needed/" + one.source->name);
+    member.settings_folder = one.folder;
     member.options.prefix = one.prefix;
-    member.options.config.clear();
-    member.options.prefixes.clear();
-    member.options.targets.clear();
-    member.options.checks.clear();
+    // Values on the command line are for the description of the tree.
     member.options.sets.clear();
     member.options.unsets.clear();
-    member.allowed = run_.allowed;
-    member.settings_folder = one.folder;
-    auto& settings = member.inherited.emplace();
-    settings.toolchain = run_.settings.toolchain;
-    settings.toolchain_place = run_.settings.toolchain_place;
-    settings.machine = run_.settings.machine;
-    settings.linker = run_.settings.linker;
-    settings.sysroot = run_.settings.sysroot;
-    settings.variants = run_.settings.variants;
+    auto& settings = *member.inherited;
     settings.options = one.source->options;
-    for (auto i = one.sees.rbegin(); i != one.sees.rend(); ++i) settings.prefixes.push_back(dependencies_[*i].prefix);
+    for (auto i = one.place.sees.rbegin(); i != one.place.sees.rend(); ++i)
+      settings.prefixes.push_back(dependencies_[*i].prefix);
     settings.prefixes.insert(settings.prefixes.end(), run_.settings.prefixes.begin(), run_.settings.prefixes.end());
     task.wish.goal = Goal::build;
-    task.wish.may_repeat = false;
     task.for_others = true;
     task.whole_tree = run_.tree;
     task.whole_kiln = run_.options.kiln;
@@ -333,14 +294,16 @@ class Dependencies {
     }
     std::vector<PrefixLock> locks;
     for (const auto& [prefix, i] : by_prefix) {
-      locks.emplace_back(prefix);
+      locks.emplace_back(prefix, [&, &name = dependencies_[i].source->name] {
+        watcher_->doing("waiting for another run, which builds " + name);
+      });
       members[i].wanted = !is_whole(dependencies_[i]);
     }
     // What is there already nobody waits for.
     for (auto& member : members) {
       const auto is_there = [&](std::size_t other) { return !members[other].wanted; };
-      std::erase_if(member.needs, is_there);
-      std::erase_if(member.waits, is_there);
+      std::erase_if(member.place.needs, is_there);
+      std::erase_if(member.place.waits, is_there);
     }
     // Whatever a run that was cut off has left there is no part of it.
     for (std::size_t i = 0; i < members.size(); ++i) {
@@ -351,26 +314,34 @@ class Dependencies {
     }
     const unsigned jobs = run_.options.install ? 1 : run_.settings.jobs;
     auto ended = bring_up_in_order(members, jobs, run_.kiln + "/needed", *watcher_);
+    // What came out well is kept, whatever became of the others.
+    std::optional<Problem> first;
     for (std::size_t i = 0; i < members.size(); ++i) {
       if (!ended[i]) continue;
-      const auto& member = *ended[i];
-      if (member.problem && !member.not_begun) {
-        auto problem = *member.problem;
-        problem.what = "the need '" + member.member_name + "', which is built from source first: " + problem.what;
-        run_.outcome.interrupted_by = member.outcome.interrupted_by;
-        throw Fault(problem);
-      }
-      if (member.problem) continue;
-      const std::string listing = listing_of(dependencies_[i].prefix);
-      if (listing.empty())
-        throw Fault({Exit::description,
-                     dependencies_[i].source->place,
+      if (auto problem = keep(dependencies_[i], *ended[i]); problem && !first) first = std::move(problem);
+    }
+    if (first) throw Fault(*first);
+  }
+
+  // Why a dependency is not there after it was brought up.
+  std::optional<Problem> keep(const Dependency& one, const model::Run& member) {
+    if (member.problem && member.not_begun) return std::nullopt;  // what it needs has a problem
+    if (member.problem) {
+      auto problem = *member.problem;
+      problem.what = "the need '" + member.member_name + "', which is built from source first: " + problem.what;
+      if (member.outcome.interrupted_by != 0) run_.outcome.interrupted_by = member.outcome.interrupted_by;
+      return problem;
+    }
+    const std::string listing = listing_of(one.prefix);
+    if (listing.empty())
+      return Problem{Exit::description,
+                     one.source->place,
                      "'" + member.member_name + "' is built, but installs nothing",
                      "its description says nothing of what others are to find of it",
                      "name what the tree needs of it by --with, or bring it up as a member ([tree] components)",
-                     {}});
-      files::write(dependencies_[i].prefix + ".whole", listing);
-    }
+                     {}};
+    files::write(one.prefix + ".whole", listing);
+    return std::nullopt;
   }
 
   model::Run& run_;
@@ -381,6 +352,7 @@ class Dependencies {
 }  // namespace
 
 bool build_dependencies(model::Run& run, Watcher* watcher) {
+  if (run.repeats) return true;
   const observe::Apart apart;  // what comes of it is in the settings, on which a kept plan hangs
   const auto done = guarded("what is built from source first", [&] {
     Dependencies(run, watcher).provide();

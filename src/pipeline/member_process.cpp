@@ -3,6 +3,7 @@
 #include <filesystem>
 
 #include "base/files.h"
+#include "base/folder_stamps.h"
 #include "base/packing.h"
 #include "base/sandbox.h"
 #include "base/text.h"
@@ -43,9 +44,31 @@ class Recorder : public Watcher, public engine::Observer, public survey::FillObs
   void add(MemberEvent::Kind kind, bool good, const std::string& text = {}) { events.push_back({kind, good, text}); }
 };
 
+// What a member has installed for others, as long as it lies there as it was left: then a run with nothing to do has
+// nothing to install. Noted beside its kiln.
+class InstalledForOthers {
+ public:
+  InstalledForOthers(const std::string& file, std::string prefix)
+      : note_(file + ".installed"), prefix_(std::move(prefix)) {}
+  [[nodiscard]] bool lies_there() const { return files::read(note_).value_or("") == state(); }
+  void note() const { files::write_if_different(note_, state()); }
+
+ private:
+  [[nodiscard]] std::string state() const { return prefix_ + "\n" + listing_of(prefix_); }
+  const std::string note_;
+  const std::string prefix_;
+};
+
 // For those that need it. What cannot be installed is no failure of the member: who needs it will say so.
-void install_for_others(model::Run& member, Watcher& watcher) {
-  if (stage(member)) {
+void install_for_others(model::Run& member, const InstalledForOthers& installed, Watcher& watcher) {
+  if (member.repeats) {
+    member.staged.prefix = member.options.prefix;
+    for (const auto& [name, stamp] : stamps_below(member.options.prefix)) member.staged.files.push_back(name);
+    if (!member.staged.files.empty()) watcher.staged(member);
+  } else if (!member.installs()) {
+    installed.note();  // nothing, which nobody can miss
+  } else if (stage(member)) {
+    installed.note();
     watcher.staged(member);
   } else {
     watcher.noted("what " + member.member_name +
@@ -55,6 +78,32 @@ void install_for_others(model::Run& member, Watcher& watcher) {
 }
 
 }  // namespace
+
+model::Run part_of(const model::Run& whole, const std::string& name, const std::string& tree, const std::string& kiln) {
+  model::Run out;
+  out.member_name = name;
+  out.command = whole.command;
+  out.started = whole.started;
+  out.allowed = whole.allowed;
+  out.options = whole.options;
+  out.options.tree = tree;
+  out.options.kiln = kiln;
+  out.options.config.clear();
+  out.options.prefixes.clear();
+  out.options.targets.clear();
+  out.options.checks.clear();
+  auto& settings = out.inherited.emplace();
+  settings.warnings_as_errors = whole.settings.warnings_as_errors;
+  settings.network = whole.settings.network;
+  settings.devices = whole.settings.devices;
+  settings.toolchain = whole.settings.toolchain;
+  settings.toolchain_place = whole.settings.toolchain_place;
+  settings.machine = whole.settings.machine;
+  settings.linker = whole.settings.linker;
+  settings.sysroot = whole.settings.sysroot;
+  settings.variants = whole.settings.variants;
+  return out;
+}
 
 Command member_command(const MemberTask& task, const std::string& file) {
   files::make_folder(std::filesystem::path(file).parent_path().string());
@@ -82,7 +131,14 @@ MemberAnswer member_answer(const MemberTask& task, const std::string& file, cons
     why = std::string("its answer cannot be read: ") + wrong.what();
   }
   out = {task.member, {}};
-  if (ended.how == Ended::How::interrupted || interrupted_by != 0) {
+  if (ended.how == Ended::How::signalled && interrupted_by == 0) {
+    out.member.problem = {Exit::step,
+                          {},
+                          "the process that brought it up was " + ended.text(),
+                          "somebody ended it, or the system for want of memory",
+                          "run it again, with fewer jobs (-j) where memory is short: what was finished stays finished",
+                          {}};
+  } else if (ended.how == Ended::How::interrupted || interrupted_by != 0) {
     out.member.outcome.interrupted_by = interrupted_by;
     out.member.problem = {Exit::step, {}, "interrupted", {}, "run it again: what was finished stays finished", {}};
   } else {
@@ -129,9 +185,11 @@ int bring_up_member(const std::string& file) {
   whole.options.kiln = task.whole_kiln;
   Recorder recorder;
   const bool opened = in_kiln(whole, [&] {
+    const bool installs = task.for_others && task.wish.goal != Goal::stage;
+    const InstalledForOthers installed(file, member.options.prefix);
+    if (installs) task.wish.may_repeat = task.wish.may_repeat && installed.lies_there();
     const bool good = bring_up(member, task.wish, recorder);
-    if (good && task.for_others && task.wish.goal != Goal::stage && member.installs())
-      install_for_others(member, recorder);
+    if (good && installs) install_for_others(member, installed, recorder);
   });
   if (!opened && !member.problem) member.problem = whole.problem;
   answer.events = std::move(recorder.events);

@@ -31,6 +31,11 @@ struct MemberAnswer {
   std::vector<MemberEvent> events;
 };
 
+// A run for a tree that is brought up as a part of another run: with its command line, compilers, variants and what its
+// user allows, and with nothing that is meant for the whole alone. `inherited` holds; more can be added to it.
+[[nodiscard]] model::Run part_of(const model::Run& whole, const std::string& name, const std::string& tree,
+                                 const std::string& kiln);
+
 // How a process is started for the task; `file`: where the two files are to lie, without their endings. Throws Fault
 // (Exit::kiln).
 [[nodiscard]] Command member_command(const MemberTask& task, const std::string& file);

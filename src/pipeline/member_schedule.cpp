@@ -28,7 +28,7 @@ class MemberSchedule {
     std::vector<std::size_t> height(members.size());
     for (std::size_t i = members.size(); i-- > 0;) {
       if (!members[i].wanted) continue;
-      for (const auto other : members[i].waits) height[other] = std::max(height[other], height[i] + 1);
+      for (const auto other : members[i].place.waits) height[other] = std::max(height[other], height[i] + 1);
     }
     for (std::size_t i = 0; i < members.size(); ++i) in_turn_.push_back(i);
     std::stable_sort(in_turn_.begin(), in_turn_.end(), [&](auto a, auto b) { return height[a] > height[b]; });
@@ -66,7 +66,7 @@ class MemberSchedule {
   void begin_what_can() {
     for (const auto i : in_turn_) {
       if (interrupted_by != 0) return;
-      const auto& waits = members_[i].waits;
+      const auto& waits = members_[i].place.waits;
       if (state_[i] != State::waits ||
           !std::all_of(waits.begin(), waits.end(), [&](auto other) { return has_ended(other); }))
         continue;
@@ -74,7 +74,7 @@ class MemberSchedule {
         MemberAnswer answer;
         answer.member = members_[i].task({}).member;
         answer.member.problem = problem;
-        answer.member.not_begun = !members_[i].problem;
+        answer.member.not_begun = !members_[i].place.problem;
         ended(i, std::move(answer));
       } else if (running_.size() < jobs_ && (running_.empty() || tokens_->take())) {
         start(i);
@@ -83,9 +83,9 @@ class MemberSchedule {
   }
 
   [[nodiscard]] std::optional<Problem> cannot_begin(std::size_t i) const {
-    if (members_[i].problem) return members_[i].problem;
+    if (members_[i].place.problem) return members_[i].place.problem;
     std::vector<std::string> lacking;
-    for (const auto need : members_[i].needs) {
+    for (const auto need : members_[i].place.needs) {
       if (state_[need] != State::good) lacking.push_back(members_[need].name);
     }
     if (lacking.empty()) return std::nullopt;
@@ -94,7 +94,7 @@ class MemberSchedule {
 
   void start(std::size_t i) {
     std::vector<std::string> installed;
-    for (const auto other : members_[i].sees) {
+    for (const auto other : members_[i].place.sees) {
       if (!ended_[other]) continue;
       const auto& prefix = ended_[other]->options.prefix;
       if (state_[other] == State::good && files::is_folder(prefix) &&

@@ -10,16 +10,14 @@
 #include "model/run.h"
 #include "pipeline/bringup.h"
 #include "pipeline/member_process.h"
+#include "survey/relations.h"
 
 namespace coctilis::pipeline {
 
 struct ScheduledMember {
   std::string name;
-  // Indices of others, each before this one:
-  std::vector<std::size_t> needs;  // without them it is not begun
-  std::vector<std::size_t> waits;  // they have ended, well or not, before it is begun
-  std::vector<std::size_t> sees;   // what they install is found
-  std::optional<Problem> problem;  // it cannot be brought up, whatever becomes of the others
+  // Without those that it needs it is not begun; those that it waits for have ended before, well or not.
+  survey::Placed place;
   bool wanted = true;
   // How it begins, given the prefixes of those that it sees; they come in the order of the list.
   std::function<MemberTask(const std::vector<std::string>& installed)> task;

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <numeric>
 #include <set>
 
 #include "base/files.h"
@@ -27,11 +28,7 @@ struct Component {
   std::string description;  // file in the folder; empty: the one that a survey finds
   bool sees_all = false;    // it is brought up within the whole tree: what it runs may look at what lies beside it
   std::string package;      // what it is called by others
-  // Indices of others, each before this one in the list:
-  std::vector<std::size_t> needs;  // without them it is not begun
-  std::vector<std::size_t> waits;  // they have ended, well or not, before it is begun
-  std::vector<std::size_t> sees;   // what they install is found
-  std::optional<Problem> problem;  // it cannot be brought up, whatever becomes of the others
+  survey::Placed place;
 };
 
 // The description that a survey of the folder alone would follow, or the one that is wanted; nothing when there is
@@ -103,72 +100,23 @@ std::vector<Component> listed(const model::Run& run) {
   return out;
 }
 
-// Adds the indices of `from` and of all that they see.
-void add_with_theirs(std::vector<std::size_t>& to, const std::vector<std::size_t>& from,
-                     const std::vector<Component>& all) {
-  std::set<std::size_t> out(to.begin(), to.end());
-  for (const auto i : from) {
-    out.insert(i);
-    out.insert(all[i].sees.begin(), all[i].sees.end());
-  }
-  to.assign(out.begin(), out.end());
-}
-
 // The members of the tree, each behind all that it needs. `notes` gets what had to be decided.
 std::vector<Component> components_of(const model::Run& run, std::vector<std::string>& notes) {
   const auto in_list = listed(run);
-  const bool listed_by_user = run.survey.parts.empty();
   std::vector<std::string> folders;
   for (const auto& component : in_list) folders.push_back(component.folder);
-  std::vector<survey::Package> packages;
-  for (const auto& component : in_list) {
-    auto package = survey::package_in(run.tree, component.folder, describe::description_formats(), folders);
-    if (!package) throw Fault(package.problem());
-    packages.push_back(std::move(*package));
-  }
-  const auto relations = survey::relations_of(packages, listed_by_user);
+  // Who lists members says in which order they come, unless they say it themselves.
+  const bool listed_by_user = run.survey.parts.empty();
+  auto relations = survey::relations_between(run.tree, folders, describe::description_formats(), listed_by_user);
   if (!relations) throw Fault(relations.problem());
-  notes = relations->notes;
-  std::vector<std::size_t> place_of(in_list.size());
-  for (std::size_t i = 0; i < in_list.size(); ++i) place_of[relations->order[i]] = i;
+  notes = std::move(relations->notes);
   std::vector<Component> out;
-  for (const auto old : relations->order) {
-    Component component = in_list[old];
-    component.package = packages[old].name;
-    component.problem = relations->problems[old];
-    for (const auto need : relations->needs[old]) component.needs.push_back(place_of[need]);
-    std::sort(component.needs.begin(), component.needs.end());
-    component.waits = component.needs;
-    // Who lists members says in which order they come, unless they say it themselves.
-    if (listed_by_user && packages[old].place.file.empty()) {
-      component.waits.clear();
-      for (std::size_t i = 0; i < out.size(); ++i) component.waits.push_back(i);
-    }
-    add_with_theirs(component.sees, component.waits, out);
+  for (auto& place : relations->order) {
+    Component component = in_list[place.package];
+    component.package = relations->packages[place.package].name;
+    component.place = std::move(place);
     out.push_back(std::move(component));
   }
-  return out;
-}
-
-// What the settings of the whole tree mean for a member; its own coctilis.toml comes on top.
-model::Settings settings_for_member(const model::Settings& whole, const std::vector<std::string>& installed) {
-  model::Settings out;
-  out.warnings_as_errors = whole.warnings_as_errors;
-  out.network = whole.network;
-  out.devices = whole.devices;
-  out.toolchain = whole.toolchain;
-  out.toolchain_place = whole.toolchain_place;
-  out.machine = whole.machine;
-  out.linker = whole.linker;
-  out.sysroot = whole.sysroot;
-  out.options = whole.options;
-  out.option_places = whole.option_places;
-  out.needs = whole.needs;
-  out.variants = whole.variants;
-  out.leave_out = whole.leave_out;
-  out.prefixes = whole.prefixes;
-  // What members before this one have installed is found before anything else.
-  out.prefixes.insert(out.prefixes.begin(), installed.rbegin(), installed.rend());
   return out;
 }
 
@@ -186,26 +134,23 @@ std::string kiln_of(const model::Run& run, const Component& component) {
 
 // `installed`: the prefixes of those before it.
 model::Run member_of(const model::Run& run, const Component& component, const std::vector<std::string>& installed) {
-  model::Run member;
-  member.member_name = component.name;
-  member.command = run.command;
-  member.started = run.started;
-  member.options = run.options;
   const std::string folder = component.folder == "." ? run.tree : run.tree + "/" + component.folder;
-  member.options.tree = component.sees_all ? run.tree : folder;
-  // That of the whole is known already.
+  auto member = part_of(run, component.name, component.sees_all ? run.tree : folder, kiln_of(run, component));
+  // Its own coctilis.toml comes on top; that of the whole is known already.
   if (component.folder != ".") member.settings_folder = folder;
-  member.options.kiln = kiln_of(run, component);
-  member.options.config.clear();
-  member.options.prefixes.clear();
-  member.options.targets.clear();
-  member.options.checks.clear();
   // What a description writes about its place has to name the place it goes to.
+  member.options.prefix = run.options.prefix;
   if (member.options.prefix.empty()) member.options.prefix = run.kiln + "/installed/" + name_of_kiln(component.folder);
-  member.allowed = run.allowed;
-  member.inherited = settings_for_member(run.settings, installed);
-  member.inherited->description = component.description;
-  if (!component.sees_all) member.inherited->leave_out.clear();  // its patterns count from the whole tree
+  auto& settings = *member.inherited;
+  const auto& whole = run.settings;
+  settings.options = whole.options;
+  settings.option_places = whole.option_places;
+  settings.needs = whole.needs;
+  settings.description = component.description;
+  if (component.sees_all) settings.leave_out = whole.leave_out;  // its patterns count from the whole tree
+  // What members before this one have installed is found before anything else.
+  settings.prefixes.assign(installed.rbegin(), installed.rend());
+  settings.prefixes.insert(settings.prefixes.end(), whole.prefixes.begin(), whole.prefixes.end());
   return member;
 }
 
@@ -278,15 +223,15 @@ class Members {
     components_ = components_of(run_, notes);
     // Into one prefix one installs after the other.
     for (std::size_t i = 0; wish_.goal == Goal::stage && i < components_.size(); ++i) {
-      components_[i].waits.clear();
-      for (std::size_t before = 0; before < i; ++before) components_[i].waits.push_back(before);
+      auto& waits = components_[i].place.waits;
+      waits.resize(i);
+      std::iota(waits.begin(), waits.end(), std::size_t{0});
     }
     for (const auto& note : notes) watcher_.noted(note);
     choose();
     std::vector<ScheduledMember> members;
     for (std::size_t i = 0; i < components_.size(); ++i) {
-      const auto& one = components_[i];
-      members.push_back({one.name, one.needs, one.waits, one.sees, one.problem, wanted_[i],
+      members.push_back({components_[i].name, components_[i].place, wanted_[i],
                          [this, i](const auto& installed) { return task_of(i, installed); }});
     }
     // Whoever installs packages is alone.
@@ -313,11 +258,11 @@ class Members {
       });
       if (it == components_.end()) throw Fault(no_member(name));
       wanted_[static_cast<std::size_t>(it - components_.begin())] = true;
-      for (const auto i : it->sees) wanted_[i] = true;
+      for (const auto i : it->place.sees) wanted_[i] = true;
     }
     for (std::size_t i = 0; i < components_.size(); ++i) {
       if (!wanted_[i]) continue;
-      for (const auto other : components_[i].sees) needed_[other] = true;
+      for (const auto other : components_[i].place.sees) needed_[other] = true;
     }
   }
 
@@ -337,7 +282,6 @@ class Members {
     task.member = member_of(run_, components_[i], installed);
     task.wish = wish_;
     task.wish.fill = false;
-    task.wish.may_repeat = false;  // what it installs is looked at in any case
     task.wish.on_terminal = false;
     // Those that others need have to be there, whatever is asked of the whole.
     if (needed_[i]) task.wish.goal = std::max(wish_.goal, Goal::build);
@@ -424,7 +368,7 @@ bool read_members(model::Run& run) {
     run.members.reserve(components.size());
     for (const auto& component : components) {
       std::vector<std::string> installed;
-      for (const auto other : component.sees) {
+      for (const auto other : component.place.sees) {
         if (const auto& prefix = run.members[other].options.prefix; files::is_folder(prefix))
           installed.push_back(prefix);
       }

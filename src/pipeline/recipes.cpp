@@ -1,7 +1,6 @@
 #include "pipeline/recipes.h"
 
 #include <fcntl.h>
-#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -12,6 +11,7 @@
 
 #include "base/confine.h"
 #include "base/files.h"
+#include "base/folder_stamps.h"
 #include "base/hash.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -221,24 +221,9 @@ void add_what_recipes_made(model::Run& run) {
 // What the makefile's own "install" does, told its prefix by the names that makefiles give it.
 namespace {
 
-// What lies below a prefix, each with what tells that it was written anew.
-std::map<std::string, std::string> stamps_below(const std::string& prefix) {
-  std::map<std::string, std::string> out;
-  std::error_code error;
-  for (auto it = std::filesystem::recursive_directory_iterator(prefix, error);
-       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
-    struct stat info {};
-    if (::lstat(it->path().c_str(), &info) != 0 || S_ISDIR(info.st_mode)) continue;
-    out[files::below(it->path().string(), prefix)] =
-        std::to_string(info.st_ino) + " " + std::to_string(info.st_size) + " " +
-        std::to_string(info.st_ctim.tv_sec * 1'000'000'000 + info.st_ctim.tv_nsec);
-  }
-  return out;
-}
-
 // Others may install into the same prefix: this one's are those that were written now, or that an earlier run of it has
 // written, as far as they are still there. These are noted in the kiln.
-void note_staged(model::Run& run, const std::map<std::string, std::string>& before) {
+void note_staged(model::Run& run, const std::map<std::string, FileStamp>& before) {
   const std::string note = run.kiln + "/staged-" + hash_bytes(run.staged.prefix).text().substr(0, 12);
   std::set<std::string> earlier;
   for (const auto& file : text::split(files::read(note).value_or(""), '\n')) earlier.insert(file);

@@ -37,7 +37,10 @@ Result<EnvironmentOfResults> environment_of_results(const std::string& kiln_root
         if (one.is_string()) prefixes.push_back(one.get<std::string>());
       }
     }
-    if (const auto it = record.find("toolchain"); it != record.end() && it->is_object()) machine = it->value("machine", "");
+    if (const auto it = record.find("toolchain"); it != record.end() && it->is_object()) {
+      if (const auto name = it->find("machine"); name != it->end() && name->is_string())
+        machine = name->get<std::string>();
+    }
     const auto folders = locate::folders_of_prefixes(prefixes, machine);
     for (const char* name : {"PATH", "LD_LIBRARY_PATH", "PKG_CONFIG_PATH"}) {
       if (const auto it = folders.find(name); it != folders.end()) out.variables.emplace_back(name, it->second);

@@ -343,7 +343,7 @@ ordered_json members_part(const model::Run& run) {
                    {"run", member.number},
                    {"exit", member.exit_code()},
                    {"problem", member.problem ? problem(*member.problem) : ordered_json(nullptr)},
-                   {"steps", member.plan.steps.size()},
+                   {"steps", member.count_steps()},
                    {"ran", member.outcome.ran},
                    {"up_to_date", member.outcome.up_to_date},
                    {"checks", member.checks.size()},

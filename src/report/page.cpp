@@ -83,7 +83,7 @@ std::string members_section(const model::Run& run) {
     out += row({member.number > 0
                     ? "<a href=\"../../" + text::html(record) + "\">" + text::html(member.member_name) + "</a>"
                     : text::html(member.member_name),
-                followed == nullptr ? "" : text::html(followed->path), std::to_string(member.plan.steps.size()),
+                followed == nullptr ? "" : text::html(followed->path), std::to_string(member.count_steps()),
                 std::to_string(member.checks.size()),
                 member.problem   ? text::html((member.not_begun ? "not built: " : "") + member.problem->what)
                 : member.checked ? "passed"

@@ -199,7 +199,7 @@ std::string member_sentence(const model::Run& member) {
     out += member.checked ? "passed" : member.built ? "built" : "read";
   const auto* followed = member.survey.followed();
   if (followed != nullptr) out += ", by " + followed->path;
-  if (member.built) out += ", " + text::count(member.plan.steps.size(), "step");
+  if (member.built) out += ", " + text::count(member.count_steps(), "step");
   if (!member.staged.files.empty()) out += ", installed " + text::count(member.staged.files.size(), "file");
   return member.not_begun ? out : out + ", " + text::duration(member.seconds);
 }

@@ -8,22 +8,25 @@
 namespace coctilis::smoke {
 
 namespace {
-const RE2& pattern(const char* text) {
-  // Foreign bytes are no text.
+// Foreign bytes are no text, and letter case does not count.
+RE2::Options bytes() {
   RE2::Options options;
   options.set_encoding(RE2::Options::EncodingLatin1);
   options.set_case_sensitive(false);
-  return *new RE2(text, options);
+  return options;
 }
 }  // namespace
 
 Answer answer_of(const std::string& output, const std::string& option) {
-  static const RE2& usage = pattern(
-      R"((?m)^\W*(?:\w+\W+)?(?:usage|syntax|synopsis)\b|\busage: |\b(?:try|see|use|run|type)\b[^\n]{0,60}(?:--help|\s-h\b|-\?|/\?))");
-  static const RE2& word = pattern(
-      R"(\b(?:unknown|unrecogni[sz]ed|invalid|illegal|bad|unexpected|wrong|unsupported|too many|too few|missing|expected|not enough|requires?|need|needs|must (?:give|specify|have|supply))\b[^\n]{0,40}\b(?:options?|arguments?|args?|flags?|switch(?:es)?|parameters?|commands?|operands?|subcommand|keyword|input file|file ?names?)\b|\bno (?:input|output|arguments?|command|operands?|files?)\b[^\n]{0,30}\b(?:given|specified|supplied|provided|named)?)");
-  static const RE2& error = pattern(
-      R"((?m)^([^\n]*(?:\berrors?\b|\bfatal\b|\bfail(?:ed|ure|s)?\b|\bcannot\b|\bcan ?not\b|\bcan't\b|\bcould ?n(?:o|')t\b|\bunable to\b|\bno such (?:file|device)\b|\bnot found\b|\bdenied\b|\baborted\b|\bexception\b|^traceback\b|\bpanic(?:ked)?\b|\bundefined symbol\b|\bdoes not exist\b|\bnot there\b)[^\n]*)$)");
+  static const RE2 usage(
+      R"((?m)^\W*(?:\w+\W+)?(?:usage|syntax|synopsis)\b|\busage: |\b(?:try|see|use|run|type)\b[^\n]{0,60}(?:--help|\s-h\b|-\?|/\?))",
+      bytes());
+  static const RE2 word(
+      R"(\b(?:unknown|unrecogni[sz]ed|invalid|illegal|bad|unexpected|wrong|unsupported|too many|too few|missing|expected|not enough|requires?|need|needs|must (?:give|specify|have|supply))\b[^\n]{0,40}\b(?:options?|arguments?|args?|flags?|switch(?:es)?|parameters?|commands?|operands?|subcommand|keyword|input file|file ?names?)\b|\bno (?:input|output|arguments?|command|operands?|files?)\b[^\n]{0,30}\b(?:given|specified|supplied|provided|named)?)",
+      bytes());
+  static const RE2 error(
+      R"((?m)^([^\n]*(?:\berrors?\b|\bfatal\b|\bfail(?:ed|ure|s)?\b|\bcannot\b|\bcan ?not\b|\bcan't\b|\bcould ?n(?:o|')t\b|\bunable to\b|\bno such (?:file|device)\b|\bnot found\b|\bdenied\b|\baborted\b|\bexception\b|^traceback\b|\bpanic(?:ked)?\b|\bundefined symbol\b|\bdoes not exist\b|\bnot there\b)[^\n]*)$)",
+      bytes());
   if (text::trim(output).empty()) return {};
   if (RE2::PartialMatch(output, usage)) return {Answer::Kind::usage, {}};
   if (output.find(option) != std::string::npos || RE2::PartialMatch(output, word)) return {Answer::Kind::word, {}};
@@ -34,7 +37,7 @@ Answer answer_of(const std::string& output, const std::string& option) {
 }
 
 std::string absent_file_in(const std::string& line) {
-  static const RE2& path = pattern(R"((?:^|[\s'"`(=:])(/[A-Za-z0-9_.+@%-]+(?:/[A-Za-z0-9_.+@%-]+)+))");
+  static const RE2 path(R"((?:^|[\s'"`(=:])(/[A-Za-z0-9_.+@%-]+(?:/[A-Za-z0-9_.+@%-]+)+))", bytes());
   re2::StringPiece rest(line);
   std::string found;
   while (RE2::FindAndConsume(&rest, path, &found)) {

@@ -205,9 +205,6 @@ SourceModules scan_modules(std::string_view content, bool fixed_form) {
       read_use(words, out);
     } else if (first == "submodule") {
       read_submodule(words, out);
-    } else if (first == "program") {
-      const std::string name = words.name();
-      out.program = out.program || (!name.empty() && words.at_end());
     } else if (first == "module") {
       // Not "module procedure", "module subroutine", "module function" and their prefixes.
       const std::string name = words.name();

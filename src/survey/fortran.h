@@ -12,7 +12,6 @@ struct SourceModules {
   std::vector<std::string> defines;
   std::vector<std::string> uses;      // modules, and ancestors and parents of submodules; intrinsic ones are left out
   std::vector<std::string> includes;  // files of INCLUDE lines, as written
-  bool program = false;               // it has a PROGRAM statement
 };
 
 // Reads the statements of a source. Lines that begin with '#' are passed over.

@@ -3,11 +3,14 @@
 #include <array>
 #include <cctype>
 
+#include "base/text.h"
+
 namespace coctilis::survey {
 
 const std::vector<LanguageSyntax>& languages() {
+  using Entry = LanguageSyntax::Entry;
   static const std::vector<LanguageSyntax> table = {
-      {"C", {".c"}, "//", "", "/*", "*/", "\"'", true, false, true, 1},
+      {"C", {".c"}, "//", "", "/*", "*/", "\"'", true, false, Entry::main_function, 1},
       {"C++",
        {".cpp", ".cc", ".cxx", ".c++", ".C", ".CPP", ".cppm", ".ixx"},
        "//",
@@ -17,7 +20,7 @@ const std::vector<LanguageSyntax>& languages() {
        "\"'",
        true,
        false,
-       true,
+       Entry::main_function,
        3},
       {"C/C++ header",
        {".h", ".hpp", ".hh", ".hxx", ".h++", ".H", ".inl", ".ipp", ".tpp", ".inc"},
@@ -28,8 +31,8 @@ const std::vector<LanguageSyntax>& languages() {
        "\"'",
        true,
        true},
-      {"Objective-C", {".m", ".mm"}, "//", "", "/*", "*/", "\"'", true, false, true},
-      {"CUDA", {".cu", ".cuh"}, "//", "", "/*", "*/", "\"'", true, false, true},
+      {"Objective-C", {".m", ".mm"}, "//", "", "/*", "*/", "\"'", true, false, Entry::main_function},
+      {"CUDA", {".cu", ".cuh"}, "//", "", "/*", "*/", "\"'", true, false, Entry::main_function},
       {"Assembler", {".s", ".S", ".asm", ".sx"}, "#", ";", "/*", "*/", "\""},
       {"Fortran",
        {".f", ".for", ".ftn", ".f77", ".f90", ".f95", ".f03", ".f08", ".F", ".FOR", ".FTN", ".F77", ".F90", ".F95",
@@ -41,7 +44,7 @@ const std::vector<LanguageSyntax>& languages() {
        "",
        true,
        false,
-       false,
+       Entry::program_statement,
        2},
       {"Go", {".go"}, "//", "", "/*", "*/", "\"'"},
       {"Rust", {".rs"}, "//", "", "/*", "*/", "\""},
@@ -148,6 +151,24 @@ std::vector<int> find_entries(const std::string& code) {
   }
   return lines;
 }
+
+// Finds PROGRAM statements: each stands at the beginning of a line, whatever the form.
+std::vector<int> find_program_statements(std::string_view content) {
+  constexpr std::string_view keyword = "program";
+  std::vector<int> lines;
+  int line = 0;
+  for (std::size_t at = 0; at < content.size();) {
+    ++line;
+    const auto end = std::min(content.find('\n', at), content.size());
+    const auto statement = text::trim(content.substr(at, end - at));
+    at = end + 1;
+    if (statement.size() < keyword.size() + 2 || text::lower(statement.substr(0, keyword.size())) != keyword) continue;
+    const auto rest = text::trim(statement.substr(keyword.size(), statement.find_first_of("!;") - keyword.size()));
+    if (is_word(statement[keyword.size()]) || rest.empty() || !std::all_of(rest.begin(), rest.end(), is_word)) continue;
+    lines.push_back(line);
+  }
+  return lines;
+}
 }  // namespace
 
 LineCount count_lines(std::string_view content, const LanguageSyntax& language) {
@@ -161,7 +182,8 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
   }
   for (const char c : language.quotes) kinds[static_cast<unsigned char>(c)] = special;
   // The code without comments and texts, where programs may start in it.
-  const bool keeps_code = language.c_like_entry && content.find("main") != std::string_view::npos;
+  const bool keeps_code =
+      language.entry == LanguageSyntax::Entry::main_function && content.find("main") != std::string_view::npos;
   std::string code;
   if (keeps_code) code.reserve(content.size());
   bool in_block = false;
@@ -221,6 +243,7 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
       ++count.blank;
   }
   if (keeps_code) count.entry_lines = find_entries(code);
+  if (language.entry == LanguageSyntax::Entry::program_statement) count.entry_lines = find_program_statements(content);
   return count;
 }
 

@@ -19,7 +19,8 @@ struct LanguageSyntax {
   std::string_view quotes;  // characters that open and close a string on one line, backslash escapes
   bool compiled = true;     // sources that a compiler turns into objects
   bool header = false;
-  bool c_like_entry = false;  // programs start in a function called main
+  // How a program begins in it: in a function called main, or with a PROGRAM statement (ISO/IEC 1539-1:2018, 14.1).
+  enum class Entry { unknown, main_function, program_statement } entry = Entry::unknown;
   // Its sources become objects that are linked, by the compiler of the language that comes last in this order among
   // those that are linked together. 0: no objects, or of a language that is not compiled here.
   int link_rank = 0;
@@ -41,7 +42,7 @@ struct LineCount {
   std::size_t code = 0;
   std::size_t comment = 0;
   std::size_t blank = 0;
-  std::vector<int> entry_lines;  // lines in which a definition of main begins
+  std::vector<int> entry_lines;  // lines in which a program begins
 };
 
 // Counts the lines of a file's content. A line with code and comment counts as code.

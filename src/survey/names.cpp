@@ -40,7 +40,7 @@ void names_in_commands(std::string_view text, Names& names) {
   static const RE2 linked(R"((?:^|[\s"'=])-l([A-Za-z0-9_+.-]+))");
   static const RE2 asked(
       R"(--(?:cflags|libs|exists)\S*((?:\s+(?:--[a-z-]+|["']?[A-Za-z][A-Za-z0-9_+.-]*(?:\s*[<>=]+\s*[0-9.]+)?["']?))+))");
-  static const RE2 modules(R"(PKG_CHECK_MODULES\s*\(\s*\[?[A-Za-z0-9_]+\]?\s*,\s*\[?([^\],)]*))");
+  static const RE2 modules(R"(PKG_CHECK_MODULES\s*\(\s*\[?[A-Za-z0-9_]+\]?\s*,\s*(\[[^\]]*|[^\],)]*))");
   static const RE2 library(R"((?:^|[\s/"'=])lib([A-Za-z0-9_+-]+)\.(?:a|so|la)\b)");
   static const RE2 checked(R"(AC_CHECK_LIB\s*\(\s*\[?([A-Za-z0-9_+-]+))");
   int line = 0;

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cstdlib>
 #include <map>
+#include <numeric>
 #include <optional>
 #include <set>
 
@@ -259,11 +260,11 @@ struct Edge {
 
 class Relating {
  public:
-  Relating(const std::vector<Package>& packages, bool in_this_order)
-      : packages_(packages), in_this_order_(in_this_order), edges_(packages.size()) {
-    out_.needs.resize(packages.size());
-    out_.problems.resize(packages.size());
-  }
+  Relating(std::vector<Package> packages, bool in_this_order)
+      : packages_(std::move(packages)),
+        in_this_order_(in_this_order),
+        edges_(packages_.size()),
+        problems_(packages_.size()) {}
 
   Relations relate() {
     name_all();
@@ -271,6 +272,7 @@ class Relating {
       for (const auto& need : packages_[i].needs) add(i, need);
     }
     order();
+    out_.packages = std::move(packages_);
     return std::move(out_);
   }
 
@@ -311,8 +313,8 @@ class Relating {
     if (in_this_order_ && need.strength == Strength::read && to > from) return;
     const auto& version = packages_[to].version;
     if (need.strength == Strength::said && !need.constraint.empty() && !version.empty() &&
-        !text::version_meets(version, need.constraint) && !out_.problems[from])
-      out_.problems[from] =
+        !text::version_meets(version, need.constraint) && !problems_[from])
+      problems_[from] =
           Problem{Exit::missing,
                   need.place,
                   "it needs " + text::printable_line(need.name + " " + need.constraint) + ", and the member '" +
@@ -353,7 +355,7 @@ class Relating {
   [[nodiscard]] std::optional<Strength> held_by(std::size_t package) const {
     std::optional<Strength> out;
     for (const auto& edge : edges_[package]) {
-      if (!done_.contains(edge.to) && (!out || edge.need->strength < *out)) out = edge.need->strength;
+      if (!place_of_.contains(edge.to) && (!out || edge.need->strength < *out)) out = edge.need->strength;
     }
     return out;
   }
@@ -366,7 +368,7 @@ class Relating {
       const std::size_t at = open.back();
       open.pop_back();
       for (const auto& edge : edges_[at]) {
-        if (!done_.contains(edge.to) && out.insert(edge.to).second) open.push_back(edge.to);
+        if (!place_of_.contains(edge.to) && out.insert(edge.to).second) open.push_back(edge.to);
       }
     }
     return out;
@@ -376,7 +378,7 @@ class Relating {
   [[nodiscard]] std::size_t weakest_in_circle() const {
     std::map<std::size_t, std::set<std::size_t>> waits;
     for (std::size_t i = 0; i < packages_.size(); ++i) {
-      if (!done_.contains(i)) waits[i] = waits_for(i);
+      if (!place_of_.contains(i)) waits[i] = waits_for(i);
     }
     std::optional<std::size_t> out;
     for (const auto& entry : waits) {
@@ -389,25 +391,41 @@ class Relating {
   }
 
   void order() {
-    while (done_.size() < packages_.size()) {
+    while (place_of_.size() < packages_.size()) {
       std::size_t next = 0;
-      while (next < packages_.size() && (done_.contains(next) || held_by(next))) ++next;
+      while (next < packages_.size() && (place_of_.contains(next) || held_by(next))) ++next;
       if (next == packages_.size()) {
         next = weakest_in_circle();
         if (*held_by(next) == Strength::said) circle(next);
       }
-      for (const auto& edge : edges_[next]) {
-        if (done_.contains(edge.to))
-          out_.needs[next].push_back(edge.to);
-        else
-          out_.notes.push_back("the members " + packages_[next].name + " and " + packages_[edge.to].name +
-                               " ask for each other: " + packages_[next].name + " comes first (" +
-                               edge.need->place.text() + ")");
-      }
-      std::sort(out_.needs[next].begin(), out_.needs[next].end());
-      done_.insert(next);
-      out_.order.push_back(next);
+      place(next);
     }
+  }
+
+  // Behind all that are placed already.
+  void place(std::size_t package) {
+    Placed out;
+    out.package = package;
+    out.problem = problems_[package];
+    for (const auto& edge : edges_[package]) {
+      if (const auto at = place_of_.find(edge.to); at != place_of_.end())
+        out.needs.push_back(at->second);
+      else
+        out_.notes.push_back("the members " + packages_[package].name + " and " + packages_[edge.to].name +
+                             " ask for each other: " + packages_[package].name + " comes first (" +
+                             edge.need->place.text() + ")");
+    }
+    std::sort(out.needs.begin(), out.needs.end());
+    out.waits = out.needs;
+    if (in_this_order_ && packages_[package].place.file.empty()) {
+      out.waits.resize(out_.order.size());
+      std::iota(out.waits.begin(), out.waits.end(), std::size_t{0});
+    }
+    std::set<std::size_t> sees(out.waits.begin(), out.waits.end());
+    for (const auto i : out.waits) sees.insert(out_.order[i].sees.begin(), out_.order[i].sees.end());
+    out.sees.assign(sees.begin(), sees.end());
+    place_of_[package] = out_.order.size();
+    out_.order.push_back(std::move(out));
   }
 
   // Follows what is said until a package comes again.
@@ -417,7 +435,7 @@ class Relating {
     for (;;) {
       const auto& edges = edges_[way.back()];
       const auto edge = std::find_if(edges.begin(), edges.end(), [&](const auto& e) {
-        return !done_.contains(e.to) && e.need->strength == Strength::said;
+        return !place_of_.contains(e.to) && e.need->strength == Strength::said;
       });
       if (edge == edges.end()) break;  // cannot be: every one that is left is held by what is said
       by.push_back(edge->need);
@@ -443,11 +461,12 @@ class Relating {
                  {}});
   }
 
-  const std::vector<Package>& packages_;
+  std::vector<Package> packages_;
   const bool in_this_order_;
   std::vector<std::vector<Edge>> edges_;
+  std::vector<std::optional<Problem>> problems_;
+  std::map<std::size_t, std::size_t> place_of_;  // of those that have one
   std::map<std::string, std::size_t> givers_;
-  std::set<std::size_t> done_;
   Relations out_;
 };
 
@@ -471,8 +490,24 @@ Result<Package> package_in(const std::string& tree, const std::string& folder, c
   });
 }
 
-Result<Relations> relations_of(const std::vector<Package>& packages, bool in_this_order) {
-  return guarded("ordering the members", [&] { return Relating(packages, in_this_order).relate(); });
+Result<Relations> relations_of(std::vector<Package> packages, bool in_this_order) {
+  return guarded("ordering the members", [&] { return Relating(std::move(packages), in_this_order).relate(); });
+}
+
+Result<Relations> relations_between(const std::string& tree, const std::vector<std::string>& folders,
+                                    const DescriptionFormats& formats, bool in_this_order,
+                                    const std::vector<std::vector<std::string>>& more_names) {
+  std::vector<Package> packages;
+  for (const auto& folder : folders) {
+    auto package = package_in(tree, folder, formats, folders);
+    if (!package) return package.problem();
+    if (!more_names.empty()) {
+      const auto& more = more_names[packages.size()];
+      package->gives.insert(package->gives.end(), more.begin(), more.end());
+    }
+    packages.push_back(std::move(*package));
+  }
+  return relations_of(std::move(packages), in_this_order);
 }
 
 }  // namespace coctilis::survey

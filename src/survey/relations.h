@@ -2,6 +2,7 @@
 // what it asks for, as its manifest and its descriptions say it, and which of them come before which.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -41,18 +42,30 @@ inline constexpr const char* manifest_name = "package.xml";
 [[nodiscard]] Result<Package> package_in(const std::string& tree, const std::string& folder,
                                          const DescriptionFormats& formats, const std::vector<std::string>& others);
 
-// Who needs whom. Indices count in the list of packages.
+// A package in its place. Indices count in the order of places; each is that of one before this.
+struct Placed {
+  std::size_t package = 0;         // in the list of packages
+  std::vector<std::size_t> needs;  // what has to be there before it
+  std::vector<std::size_t> waits;  // those, and the ones that whoever listed them put before it
+  std::vector<std::size_t> sees;   // all that it waits for, and what these see
+  // What keeps it from being built whatever becomes of the others: a version that it needs of one.
+  std::optional<Problem> problem;
+};
 struct Relations {
-  std::vector<std::vector<std::size_t>> needs;  // of each package the others that have to be there before it
-  std::vector<std::size_t> order;               // each behind all that it needs; where that leaves a choice as listed
-  // Of each package what keeps it from being built whatever becomes of the others: a version that it needs of one.
-  std::vector<std::optional<Problem>> problems;
+  std::vector<Package> packages;
+  std::vector<Placed> order;       // each behind all that it needs; where that leaves a choice as listed
   std::vector<std::string> notes;  // what was left aside, a sentence each
 };
 
-// `in_this_order`: whoever listed them said in which order they come, so that only a manifest asks for one behind.
+// `in_this_order`: whoever listed them said in which order they come, so that only a manifest asks for one behind, or
+// goes without one before.
 // Errors: two packages of one name, packages that need each other by what they say, a manifest that names a member that
 // is not there (Exit::description).
-[[nodiscard]] Result<Relations> relations_of(const std::vector<Package>& packages, bool in_this_order);
+[[nodiscard]] Result<Relations> relations_of(std::vector<Package> packages, bool in_this_order);
+// The same for folders of a tree, read one by one. `more_names`: what else each of them is asked for by; may be empty.
+// Errors: those of both.
+[[nodiscard]] Result<Relations> relations_between(const std::string& tree, const std::vector<std::string>& folders,
+                                                  const DescriptionFormats& formats, bool in_this_order,
+                                                  const std::vector<std::vector<std::string>>& more_names = {});
 
 }  // namespace coctilis::survey

@@ -21,9 +21,13 @@ class ListReader {
 
   void read(const std::string& content) {
     if (content.size() > most_bytes) wrong({}, "the list is longer than " + text::size(most_bytes), "divide it");
-    YAML::Node root;
     try {
-      root = YAML::Load(content);
+      const YAML::Node root = YAML::Load(content);
+      if (!root.IsMap() || !root["repositories"]) return;  // a list of something else
+      const auto list = root["repositories"];
+      if (!list.IsMap())
+        wrong(list, "'repositories' has to be a map of folders", "write NAME: {type: git, url: ..., version: ...}");
+      for (const auto& entry : list) repository(entry.first, entry.second);
     } catch (const YAML::Exception& error) {
       throw Fault({Exit::description,
                    {file_, std::max(0, error.mark.line + 1), 0},
@@ -32,11 +36,6 @@ class ListReader {
                    "mend the line",
                    {}});
     }
-    if (!root.IsMap() || !root["repositories"]) return;  // a list of something else
-    const auto list = root["repositories"];
-    if (!list.IsMap())
-      wrong(list, "'repositories' has to be a map of folders", "write NAME: {type: git, url: ..., version: ...}");
-    for (const auto& entry : list) repository(entry.first, entry.second);
   }
 
  private:

@@ -203,16 +203,7 @@ void look_below(model::Survey& survey, std::vector<model::Description>& below, c
   const auto folders = folders_with_descriptions(survey.descriptions, below, formats, survey.tree);
   std::erase_if(below, marks);
   if (folders.size() == 1) follow_in_folder(survey.descriptions, below, folders.front(), formats, survey.tree);
-  if (folders.size() < 2) return;
-  std::vector<Package> packages;
-  for (const auto& folder : folders) {
-    auto package = package_in(survey.tree, folder, formats, folders);
-    if (!package) throw Fault(package.problem());
-    packages.push_back(std::move(*package));
-  }
-  const auto relations = relations_of(packages, false);
-  if (!relations) throw Fault(relations.problem());
-  for (const auto i : relations->order) survey.parts.push_back(folders[i]);
+  if (folders.size() > 1) survey.parts = folders;
 }
 
 // A tree with sources can be built from these alone, where nothing else tells how, or its user wants that.

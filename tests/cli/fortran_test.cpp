@@ -229,5 +229,37 @@ TEST_F(FortranListfile, AsksItsCompilerAndTellsCOfItsNames) {
   EXPECT_EQ(said_by("kiln"), "wet\nfired\n");
 }
 
+// A library for several processes in a prefix, with a wrapper of the compiler that tells what it adds.
+TEST_F(FortranListfile, WrappersAreAskedWhatTheyAdd) {
+  const std::string prefix = tree.scratch() + "/prefix";
+  files::write(prefix + "/include/mpi.h", "int mpi_of_the_yard(void);\n");
+  files::write(prefix + "/clay.f90",
+               "module mpi\ncontains\ninteger function many()\nmany = 4\nend function\nend module\n");
+  files::make_folder(prefix + "/lib");
+  files::make_folder(prefix + "/modules");
+  Command command;
+  command.argv = {"gfortran",          "-shared", "-fPIC", "-J", prefix + "/modules", "-o", prefix + "/lib/libmpi.so",
+                  prefix + "/clay.f90"};
+  ASSERT_TRUE(coctilis::run(command).good());
+  files::write(prefix + "/bin/mpif90", "#!/bin/sh\ncase $1 in --showme:compile) echo -I" + prefix +
+                                           "/modules ;; --showme:link) echo -L" + prefix + "/lib -Wl,-rpath," + prefix +
+                                           "/lib -lmpi ;; esac\n");
+  std::filesystem::permissions(prefix + "/bin/mpif90", std::filesystem::perms::all);
+  tree.write("kiln.f90", "program kiln\nuse mpi\nprint '(i0)', many()\nend program\n");
+  tree.write(
+      "CMakeLists.txt",
+      "cmake_minimum_required(VERSION 3.16)\nproject(kiln C Fortran)\nfind_package(MPI REQUIRED COMPONENTS Fortran)\n"
+      "if(NOT MPI_Fortran_FOUND)\n  message(FATAL_ERROR none)\nendif()\nadd_executable(kiln kiln.f90)\n"
+      "target_link_libraries(kiln MPI::MPI_Fortran)\n");
+  const auto described = run("bringup", {"--with", prefix});
+  ASSERT_EQ(described.exit, 0) << described.all();
+  EXPECT_EQ(said_by("kiln"), "4\n");
+  // From the source alone the same.
+  std::filesystem::remove(tree.path("CMakeLists.txt"));
+  const auto found = run("build", {"--with", prefix});
+  ASSERT_EQ(found.exit, 0) << found.all();
+  EXPECT_EQ(said_by("kiln"), "4\n");
+}
+
 }  // namespace
 }  // namespace coctilis::test

@@ -153,6 +153,34 @@ TEST_F(Members, ChecksOfTheWholeRunProgramsOfAll) {
   EXPECT_EQ(said.all().find("peak: "), std::string::npos) << said.all();
 }
 
+TEST_F(Members, WithNothingToDoEachRepeatsItsLastRun) {
+  for (int i = 0; i < 3; ++i) ASSERT_EQ(run("build").exit, 0);
+  const auto core = nlohmann::json::parse(files::read(tree.label_folder() + "/members/core/" +
+                                                      std::filesystem::path(tree.label_folder()).filename().string() +
+                                                      "/runs/latest/run.json")
+                                              .value_or("{}"));
+  EXPECT_TRUE(core.contains("repeats")) << core.dump().substr(0, 400);
+  const auto members = record()["members"];
+  EXPECT_EQ(members[0]["steps"], 2);
+  EXPECT_EQ(members[0]["installed"].size(), 3U);
+  // What somebody takes from the prefix is put back.
+  const std::string header = tree.label_folder() + "/installed/core/include/claycore.h";
+  ASSERT_TRUE(files::is_file(header));
+  std::filesystem::remove(header);
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_TRUE(files::is_file(header));
+  files::write(header, "#error spoilt\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(header).value_or(""), "int cone(void);\n");
+  // A file that no step reads is installed all the same.
+  tree.write("core/CMakeLists.txt", tree.read("core/CMakeLists.txt") + "install(FILES note.txt DESTINATION share)\n");
+  tree.write("core/note.txt", "one\n");
+  for (int i = 0; i < 3; ++i) ASSERT_EQ(run("build").exit, 0);
+  tree.write("core/note.txt", "two\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(tree.label_folder() + "/installed/core/share/note.txt").value_or(""), "two\n");
+}
+
 // Nobody asked for these to be installed.
 TEST_F(Members, InstallRulesOfRecipesAreConfined) {
   const TreeFolder home;

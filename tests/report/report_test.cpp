@@ -194,5 +194,37 @@ TEST(Doctor, SaysNothingWhereItKnowsNothing) {
   EXPECT_TRUE(doctor::diagnose({}, {}, result).empty());
 }
 
+TEST(Report, MembersHaveATable) {
+  model::Run run = sample();
+  run.built = run.checked = true;
+  model::Run clay = sample();
+  clay.member_name = "clay";
+  clay.number = 3;
+  clay.label = "gcc12-x86_64-release";
+  clay.options.kiln = "/yard/kiln/members/clay";
+  clay.plan.targets[0].output = "/yard/kiln/libclay.so";
+  clay.staged.files = {"lib/libclay.so", "include/clay.h"};
+  model::Run again = clay;
+  again.member_name = "glaze";
+  again.plan.steps.clear();
+  again.repeats = model::Repeats{1, 7, 7};
+  model::Run oven;
+  oven.member_name = "oven<b>";
+  oven.problem = Problem{Exit::missing, {}, "needs clay", {}, {}, {}};
+  oven.not_begun = true;
+  run.members = {clay, again, oven};
+  const std::string html = page(run);
+  for (const char* text : {"members/clay/gcc12-x86_64-release/runs/3/report.html", "libclay.so; 2 files installed",
+                           "not built: needs clay", "oven&lt;b&gt;", "<td>7</td>"})
+    EXPECT_NE(html.find(text), std::string::npos) << text;
+  EXPECT_EQ(html.find("up to date"), std::string::npos);  // the whole has no steps of its own
+  EXPECT_EQ(member_sentence(clay), "clay: built, by CMakeLists.txt, 1 step, installed 2 files, 0 ms");
+  EXPECT_EQ(member_sentence(again), "glaze: built, by CMakeLists.txt, 7 steps, installed 2 files, 0 ms");
+  EXPECT_EQ(member_sentence(oven), "oven<b>: not built: needs clay");
+  const auto json = nlohmann::json::parse(run_json(run));
+  EXPECT_EQ(json["members"][1]["steps"], 7);
+  EXPECT_EQ(json["members"][2]["problem"]["what"], "needs clay");
+}
+
 }  // namespace
 }  // namespace coctilis::report

@@ -162,6 +162,29 @@ TEST_F(SmokeTest, FirstOptionThatWorksIsEnough) {
   EXPECT_EQ(run({"press starts"})[0].reason, "with --help: exit code 0");
 }
 
+TEST_F(SmokeTest, AProgramThatEndsWithAnErrorHasNotStarted) {
+  model::PlannedTarget target;
+  target.name = "press";
+  target.kind = model::TargetKind::program;
+  target.installed = true;
+  const auto started = [&](const std::string& text) {
+    target.output = script("press", text);
+    plan_.targets = {target};
+    return run({"press starts"})[0];
+  };
+  const auto failed = started("echo 'press.conf: No such file or directory' >&2; exit 3");
+  EXPECT_EQ(failed.verdict, Verdict::failed);
+  EXPECT_EQ(failed.reason, "ended with an error, exit code 3: press.conf: No such file or directory");
+  EXPECT_EQ(started("echo 'press: cannot open /opt/yard/press.conf'; exit 1").verdict, Verdict::skipped);
+  EXPECT_EQ(started("exit 1").verdict, Verdict::skipped);
+  EXPECT_EQ(started("echo 'usage: press FILE'; exit 2").reason, "with --help: it tells how it is called");
+  EXPECT_EQ(started("echo \"press: no such clay: $1\"; exit 2").verdict, Verdict::passed);
+  // What it showed by one word, another it does not like takes nothing from.
+  EXPECT_EQ(
+      started("test $1 = --version && { echo 'press: unknown option'; exit 1; }; echo 'fatal error'; exit 1").verdict,
+      Verdict::passed);
+}
+
 TEST_F(SmokeTest, NotMadeIsLeftOut) {
   model::PlannedTarget target;
   target.name = "press";

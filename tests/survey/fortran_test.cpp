@@ -6,14 +6,14 @@
 namespace coctilis::survey {
 namespace {
 
-using Names = std::vector<std::string>;
+using Words = std::vector<std::string>;
 
 struct Source {
   const char* name;
   const char* text;
   bool fixed;
-  Names defines;
-  Names uses;
+  Words defines;
+  Words uses;
 };
 
 class FortranModules : public testing::TestWithParam<Source> {};

@@ -25,17 +25,18 @@ class RelationsTest : public testing::Test {
   [[nodiscard]] Result<Relations> relations(bool in_this_order = false) const {
     std::vector<Package> packages;
     for (const auto& folder : folders_) packages.push_back(package(folder));
-    return relations_of(packages, in_this_order);
+    return relations_of(std::move(packages), in_this_order);
   }
   // "clay kiln(clay)": in order, with what each needs.
   [[nodiscard]] std::string told(bool in_this_order = false) const {
     const auto found = relations(in_this_order);
     if (!found) return found.problem().place.text() + ": " + found.problem().what + " (" + found.problem().cause + ")";
     std::vector<std::string> out;
-    for (const auto i : found->order) {
+    const auto folder = [&](std::size_t i) { return folders_[found->order[i].package]; };
+    for (std::size_t i = 0; i < found->order.size(); ++i) {
       std::vector<std::string> needs;
-      for (const auto need : found->needs[i]) needs.push_back(folders_[need]);
-      out.push_back(folders_[i] + (needs.empty() ? "" : "(" + text::join(needs, " ") + ")"));
+      for (const auto need : found->order[i].needs) needs.push_back(folder(need));
+      out.push_back(folder(i) + (needs.empty() ? "" : "(" + text::join(needs, " ") + ")"));
     }
     for (const auto& note : found->notes) out.push_back("! " + note);
     return text::join(out, " ");
@@ -86,12 +87,13 @@ TEST_F(RelationsTest, AVersionThatIsNotThereIsAProblemOfWhoNeedsIt) {
   manifest("c", "<depend version_gte=\"1.4\" version_lt=\"2\">a</depend>");
   const auto found = relations();
   ASSERT_TRUE(found);
-  EXPECT_FALSE(found->problems[0]);
-  ASSERT_TRUE(found->problems[1]);
-  EXPECT_EQ(found->problems[1]->what, "it needs a >= 2.0, and the member 'a' is 1.4.2");
-  EXPECT_EQ(found->problems[1]->place.text(), "b/package.xml:4");
-  EXPECT_EQ(found->problems[1]->exit, Exit::missing);
-  EXPECT_FALSE(found->problems[2]);
+  EXPECT_FALSE(found->order[0].problem);
+  const auto& problem = found->order[1].problem;
+  ASSERT_TRUE(problem);
+  EXPECT_EQ(problem->what, "it needs a >= 2.0, and the member 'a' is 1.4.2");
+  EXPECT_EQ(problem->place.text(), "b/package.xml:4");
+  EXPECT_EQ(problem->exit, Exit::missing);
+  EXPECT_FALSE(found->order[2].problem);
 }
 TEST_F(RelationsTest, ListfilesAskForPackagesModulesAndLibraries) {
   listfile(
@@ -122,6 +124,36 @@ TEST_F(RelationsTest, WhoListsThemSaysTheOrder) {
   listfile("clay", "project(clay)\n");
   EXPECT_EQ(told(true), "viewer clay");
   EXPECT_EQ(told(false), "clay viewer(clay)");
+}
+TEST_F(RelationsTest, WhoSeesWhatIsSeenByThoseItWaitsFor) {
+  manifest("a", "<depend>b</depend>");
+  manifest("b", "<depend>c</depend>");
+  manifest("c", "");
+  const auto found = relations();
+  ASSERT_TRUE(found);
+  EXPECT_EQ(found->order[2].needs, std::vector<std::size_t>{1});
+  EXPECT_EQ(found->order[2].sees, (std::vector<std::size_t>{0, 1}));
+  // Listed without a manifest each waits for all before it, and needs none of them.
+  folders_ = {"x", "y", "z"};
+  for (const auto& folder : folders_) tree_.write(folder + "/Makefile", "all:\n");
+  const auto listed = relations(true);
+  ASSERT_TRUE(listed);
+  EXPECT_EQ(listed->order[2].waits, (std::vector<std::size_t>{0, 1}));
+  EXPECT_TRUE(listed->order[2].needs.empty());
+  EXPECT_TRUE(relations(false)->order[2].waits.empty());
+}
+TEST_F(RelationsTest, FoldersAreReadAndGivenFurtherNames) {
+  tree_.write("kits/clay-2/CMakeLists.txt", "project(pit)\n");
+  tree_.write("oven/CMakeLists.txt", "find_package(ClayKit)\n");
+  const auto& formats = describe::description_formats();
+  const auto plain = relations_between(tree_.path(), {"oven", "kits/clay-2"}, formats, false);
+  ASSERT_TRUE(plain);
+  EXPECT_EQ(plain->order[0].package, 0U);
+  const auto named = relations_between(tree_.path(), {"oven", "kits/clay-2"}, formats, false, {{}, {"claykit"}});
+  ASSERT_TRUE(named);
+  EXPECT_EQ(named->packages[named->order[0].package].folder, "kits/clay-2");
+  tree_.write("oven/package.xml", "<package");
+  EXPECT_FALSE(relations_between(tree_.path(), {"oven"}, formats, false));
 }
 TEST_F(RelationsTest, TheirOwnSettingsNameMembers) {
   listfile("clay", "project(pit VERSION 1.2)\n");

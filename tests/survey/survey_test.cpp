@@ -31,6 +31,10 @@ TEST(Languages, StringsHideCommentsAndBack) {
 TEST(Languages, EntryPointsAreDefinitionsOfMain) {
   EXPECT_EQ(count("int\nmain(int argc, char** argv)\n{\n}\n", "a.c").entry_lines, std::vector<int>{2});
   EXPECT_TRUE(count("int main(void);\n", "a.c").entry_lines.empty());
+  EXPECT_EQ(count("! a kiln\n  Program Kiln ! hot\nend program kiln\n", "a.f90").entry_lines, std::vector<int>{2});
+  EXPECT_EQ(count("      PROGRAM KILN\r\n      END\r\n", "a.f").entry_lines, std::vector<int>{1});
+  EXPECT_TRUE(
+      count("program = 3\nprogrammed x\nmodule program_names\n! program x\nprogram\n", "a.f90").entry_lines.empty());
   EXPECT_TRUE(count("// int main() {}\nconst char* s = \"int main() {\";\n", "a.cpp").entry_lines.empty());
   EXPECT_TRUE(count("int kiln_main(void) { return 0; }\nint x = app.main();\n", "a.cpp").entry_lines.empty());
 }
@@ -171,6 +175,50 @@ expect = { exit = 2, output = "peak", within = "500 ms" }
   EXPECT_DOUBLE_EQ(settings->smoke.at(0).limit_seconds, 0.5);
 }
 
+TEST(Settings, OfMembersSourcesAndChoices) {
+  TreeFolder tree;
+  const auto settings = settings_from(tree, R"([tree]
+name = "oven"
+version = "2.1"
+needs = ["clay >= 2, < 3", "heat"]
+choose = ["driver/soaking"]
+[[source]]
+folder = "vendor/clay"
+options = { TESTS = false, LEVEL = 3 }
+[[source]]
+name = "heat"
+folder = "vendor/heat-kit"
+url = "https://brickyard.example/heat.git"
+revision = "v1"
+[[need]]
+library = "clay"
+source = "clay"
+)");
+  ASSERT_TRUE(settings.ok()) << settings.problem().what;
+  EXPECT_EQ(settings->package_name, "oven");
+  EXPECT_EQ(settings->package_version, "2.1");
+  EXPECT_EQ(settings->package_needs, (std::vector<std::string>{"clay >= 2, < 3", "heat"}));
+  EXPECT_EQ(settings->package_place.line, 4);
+  EXPECT_EQ(settings->choose, std::vector<std::string>{"driver/soaking"});
+  ASSERT_EQ(settings->sources.size(), 2U);
+  EXPECT_EQ(settings->sources[0].name, "clay");  // by its folder
+  EXPECT_EQ(settings->sources[0].options.at("TESTS"), "OFF");
+  EXPECT_EQ(settings->sources[1].name, "heat");
+  EXPECT_EQ(settings->needs.at(0).source, "clay");
+  EXPECT_EQ(settings->needs.at(0).places.at("source").line, 16);
+  for (const char* variant : {"debug", "release", "sanitized", "coverage"})
+    EXPECT_TRUE(settings->variants.contains(variant)) << variant;
+}
+
+TEST(Settings, ASourceOfALaterFileTakesThePlaceOfOneOfItsName) {
+  TreeFolder tree;
+  tree.write("coctilis.local.toml", "[[source]]\nname = \"clay\"\nfolder = \"own/clay\"\n");
+  const auto settings = settings_from(tree, "[[source]]\nfolder = \"vendor/clay\"\n");
+  ASSERT_TRUE(settings.ok());
+  ASSERT_EQ(settings->sources.size(), 1U);
+  EXPECT_EQ(settings->sources[0].folder, "own/clay");
+}
+
 struct WrongSetting {
   const char* text;
   int line;
@@ -195,6 +243,12 @@ INSTANTIATE_TEST_SUITE_P(
                     WrongSetting{"[[smoke]]\nname = \"x\"\n", 1, "needs run"}, WrongSetting{"[tree\n", 1, "not TOML"},
                     WrongSetting{"\n[[smoke]]\nrun = [\"a\"]\nexpect = { within = \"soon\" }\n", 4, "must be a time"},
                     WrongSetting{"[[smoke]]\nrun = [\"a\"]\nexpect = { output = \"(\" }\n", 3, "cannot be read"},
+                    WrongSetting{"[tree]\nneeds = [\"clay >> 2\"]\n", 2, "no member's name"},
+                    WrongSetting{"[tree]\nneeds = \"clay\"\n", 2, "list of texts"},
+                    WrongSetting{"[[source]]\nname = \"clay\"\n", 1, "needs a folder"},
+                    WrongSetting{"[[source]]\nfolder = \"x\"\nurl = \"y\"\n", 1, "url and revision, or neither"},
+                    WrongSetting{"[[source]]\nfolder = \"a b\"\n", 1, "needs a name"},
+                    WrongSetting{"[[source]]\nfolder = \"a/x\"\n[[source]]\nfolder = \"b/x\"\n", 3, "already"},
                     WrongSetting{"[[need]]\nversion = \"1\"\n", 1, "names one thing"},
                     WrongSetting{"[variant.x]\nbased-on = \"fast\"\n", 2, "debug or release"}));
 

@@ -93,11 +93,13 @@ std::string macro_of(const std::string& name, const Mangling& is, bool module) {
 }
 
 void command_verify(Evaluator& e, const Invocation& i) {
+  const auto words = keywords(i.texts(0), {"CXX", "QUIET"}, {}, {});
   const auto is = interface_of(e, i);
+  if (!is.global.found && !words.has("QUIET"))
+    e.fail(i, "C and Fortran cannot be linked with each other: how the Fortran compiler writes names cannot be told",
+           "'coctilis why FortranCInterface' has what the compiler said; the tree has to ask for Fortran in project()");
   e.set("FortranCInterface_VERIFIED_C", is.global.found ? "1" : "0");
-  for (const auto& word : i.texts(0)) {
-    if (word == "CXX") e.set("FortranCInterface_VERIFIED_CXX", is.global.found ? "1" : "0");
-  }
+  if (words.has("CXX")) e.set("FortranCInterface_VERIFIED_CXX", is.global.found ? "1" : "0");
 }
 
 void command_header(Evaluator& e, const Invocation& i) {

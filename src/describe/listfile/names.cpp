@@ -31,7 +31,8 @@ class Look {
  private:
   using Words = std::vector<std::string>;
 
-  // Words whose references are known from a plain set() before; others are left out.
+  // Words whose references are known from a plain set() before; others are left out, but for the first, which is empty
+  // then.
   Words words_of(const Call& call) const {
     Words out;
     for (const auto& argument : call.arguments) {
@@ -44,7 +45,10 @@ class Look {
         text = text::replace_all(text, "${" + name + "}", value->second);
       }
       for (auto& word : text::split(text, ';')) {
-        if (!word.empty() && word.find('$') == std::string::npos) out.push_back(std::move(word));
+        if (!word.empty() && word.find('$') == std::string::npos)
+          out.push_back(std::move(word));
+        else if (out.empty())
+          out.emplace_back();
       }
     }
     return out;
@@ -73,8 +77,13 @@ class Look {
         {"target_link_libraries", &Look::linked},
         {"link_libraries", &Look::linked},
         {"install", &Look::install}};
-    if (const auto known = table.find(call.name); known != table.end()) (this->*known->second)(words, call.line);
+    const auto known = table.find(call.name);
+    if (known == table.end() || (words.front().empty() && !links(call.name))) return;
+    (this->*known->second)(words, call.line);
   }
+
+  // Commands whose first word is one of several.
+  static bool links(const std::string& name) { return name == "target_link_libraries" || name == "link_libraries"; }
 
   void project(const Words& words, int) {
     values_["PROJECT_NAME"] = words.front();
@@ -115,7 +124,7 @@ class Look {
   }
   void linked(const Words& words, int line) {
     for (const auto& word : words) {
-      if (is_key(word)) continue;
+      if (word.empty() || is_key(word)) continue;
       const auto scope = word.find("::");
       ask(word.starts_with("-l") ? word.substr(2) : scope == word.npos ? word : word.substr(scope + 2), line);
       if (scope != word.npos) ask(word.substr(0, scope), line);

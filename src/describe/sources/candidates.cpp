@@ -316,7 +316,6 @@ void Candidates::compile() {
 // ---- what did not compile
 // The survey has looked for entry points; not in what was made since.
 bool Candidates::has_entry(const Candidate& one) const {
-  if (one.language == "Fortran") return tree_.scanned(one.path).program;
   const auto& entries = request_.survey.entry_points;
   return std::any_of(entries.begin(), entries.end(), [&](const auto& entry) { return entry.place.file == one.path; });
 }

@@ -156,7 +156,6 @@ Scanned scan_fortran(std::string_view content, bool fixed) {
   auto modules = survey::scan_modules(content, fixed);
   out.defines_modules = std::move(modules.defines);
   out.uses_modules = std::move(modules.uses);
-  out.program = modules.program;
   int line = 0;
   for (const auto& raw : text::split(content, '\n')) {
     ++line;

@@ -22,7 +22,6 @@ struct Scanned {
   std::vector<std::string> asked;
   std::vector<std::string> defines_modules;  // in lower case
   std::vector<std::string> uses_modules;     // submodules and what they belong to among them
-  bool program = false;                      // a PROGRAM statement
   bool directives = false;                   // lines of the preprocessor
 };
 

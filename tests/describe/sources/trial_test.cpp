@@ -81,7 +81,7 @@ TEST_F(TrialTest, ModulesComeBeforeWhoUsesThem) {
   kiln.uses_modules = {"clay"};
   auto clay = source("b_clay.f90", "module clay\nend module\n", "Fortran");
   clay.defines_modules = {"clay"};
-  if (!test::Reading::toolchain().compiler("Fortran").present()) GTEST_SKIP() << "no Fortran compiler";
+  ASSERT_TRUE(test::Reading::toolchain().compiler("Fortran").present());
   const auto trials = compile({kiln, clay});
   EXPECT_TRUE(trials[0].compiled) << trials[0].failure;
   EXPECT_TRUE(trials[1].compiled);

@@ -2,14 +2,7 @@
 module driver
   use kinds, only: wp
   use settings, only: firing_settings
-  use units, only: seconds
-  use kiln_state, only: kiln, kiln_of
-  use columns_step, only: step_columns
-  use air_step, only: step_air
-  use curve, only: wanted_temperature
-  use fan, only: speed_of_air
-  use results, only: faces_of, cores_of
-  use summary, only: tell_summary
+  use firing_run, only: run_firing
   use protocol, only: say
   implicit none
   private
@@ -17,16 +10,12 @@ module driver
 contains
   subroutine drive(settings)
     type(firing_settings), intent(in) :: settings
-    type(kiln) :: state
-    real(wp) :: share
-    integer :: i, steps
     call say('soaking at the peak')
-    state = kiln_of(settings)
-    steps = int(seconds(settings%hours)/settings%step)
-    do i = 1, steps
-      share = 0.65_wp
-      call step_air(state, wanted_temperature(share, settings%peak), step_columns(state, speed_of_air(share)))
-    end do
-    call tell_summary(faces_of(state), cores_of(state), state%hottest)
+    call run_firing(settings, at_the_peak)
   end subroutine drive
+  ! Where the curve has its peak, at whatever step.
+  pure real(wp) function at_the_peak(step, steps)
+    integer, intent(in) :: step, steps
+    at_the_peak = merge(0.65_wp, 1.0_wp, step <= steps)
+  end function at_the_peak
 end module driver
