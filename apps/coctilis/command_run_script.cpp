@@ -14,6 +14,8 @@
 #include "describe/listfile/reader.h"
 #include "describe/script/reader.h"
 #include "pipeline/member_process.h"
+#include "smoke/exchange.h"
+#include "smoke/screen.h"
 
 namespace coctilis::app {
 
@@ -100,6 +102,36 @@ void add_run_watched(CLI::App& app, Common& common) {
       words->run.count = count == nullptr ? "" : count;
       ::unsetenv("COCTILIS_MAKE_COUNT");  // what makes of the script do is seen here already
       return describe::script::run_script(words->run);
+    };
+  });
+}
+
+void add_ask_service(CLI::App& app, Common& common) {
+  auto* command = app.add_subcommand("ask-service", "Asks a service for a page or a word (checks use this)");
+  command->group("");
+  auto words = std::make_shared<std::vector<std::string>>();
+  command->add_option("WORDS", *words)->required();
+  command->callback([&common, words] {
+    common.chosen = [words] {
+      const auto answer = smoke::reply_to_words(*words);
+      if (!answer) return static_cast<int>(Exit::usage);
+      std::fwrite(answer->data(), 1, answer->size(), stdout);
+      return 0;
+    };
+  });
+}
+
+void add_look_at_screen(CLI::App& app, Common& common) {
+  auto* command = app.add_subcommand("look-at-screen", "Looks at the windows on a display (checks use this)");
+  command->group("");
+  auto words = std::make_shared<std::vector<std::string>>();
+  command->add_option("WORDS", *words)->required();
+  command->callback([&common, words] {
+    common.chosen = [words] {
+      const auto report = smoke::screen_report_to_words(*words);
+      if (!report) return static_cast<int>(Exit::usage);
+      std::fwrite(report->data(), 1, report->size(), stdout);
+      return 0;
     };
   });
 }

@@ -58,6 +58,9 @@ void add_run_script(CLI::App& app, Common& common);
 void add_bring_up_member(CLI::App& app, Common& common);
 void add_run_operation(CLI::App& app, Common& common);
 void add_run_watched(CLI::App& app, Common& common);
+// What this program calls itself for: to ask a service something in the network that it is in.
+void add_ask_service(CLI::App& app, Common& common);
+void add_look_at_screen(CLI::App& app, Common& common);
 void add_run_confined(CLI::App& app, Common& common);
 
 // ---- stages with what they print -----------------------------------------------------------------------------------

@@ -166,6 +166,9 @@ void print_failed_checks(Screen& screen, const model::Run& run) {
     if (check.verdict != model::Verdict::failed) continue;
     screen.remark("failed", check.name + ": " + check.reason, Tone::bad);
     if (!check.command.empty()) screen.remark("", check.command);
+    if (!check.cause.empty()) screen.remark("cause", check.cause);
+    if (!check.remedy.empty()) screen.remark("fix", check.remedy, Tone::good);
+    for (const auto& line : check.evidence) screen.remark("", line);
     if (!check.output.empty()) {
       // The end of a long output says most.
       const auto lines = text::split(text::printable(check.output), '\n');
@@ -258,6 +261,7 @@ class ScreenWatcher : public pipeline::Watcher {
     if (run.checked) line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
     for (const auto& check : run.checks) {
       if (check.verdict == model::Verdict::skipped) screen_.remark("skipped", check.name + ": " + check.reason);
+      for (const auto& line : check.error_lines) screen_.remark("output", check.name + " passed, and prints: " + line);
     }
   }
   void staged(const model::Run& run) override {

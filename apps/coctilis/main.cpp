@@ -52,7 +52,8 @@ int main(int argc, char** argv) {
         coctilis::app::add_build, coctilis::app::add_smoke, coctilis::app::add_stage, coctilis::app::add_why,
         coctilis::app::add_report, coctilis::app::add_env, coctilis::app::add_clean, coctilis::app::add_demo,
         coctilis::app::add_run_script, coctilis::app::add_run_operation, coctilis::app::add_run_watched,
-        coctilis::app::add_run_confined, coctilis::app::add_bring_up_member}) {
+        coctilis::app::add_run_confined, coctilis::app::add_ask_service, coctilis::app::add_look_at_screen,
+        coctilis::app::add_bring_up_member}) {
     add(app, common);
   }
   for (auto* command : app.get_subcommands({})) {

@@ -225,7 +225,6 @@ bool put_in_place_of(const std::string& tree, const std::string& copy, const std
   const auto user = std::to_string(::geteuid());
   const auto group = std::to_string(::getegid());
   const bool inside = files::is_below(kiln, tree);
-  const int kept = inside ? ::open(kiln.c_str(), O_PATH | O_CLOEXEC) : -1;
   if (::unshare(CLONE_NEWNS) != 0) {
     // Users may have name spaces of their own, in which they are who they are.
     if (::unshare(CLONE_NEWNS | CLONE_NEWUSER) != 0) return false;
@@ -239,6 +238,8 @@ bool put_in_place_of(const std::string& tree, const std::string& copy, const std
     if (!say("/proc/self/uid_map", user + " " + user + " 1") || !say("/proc/self/gid_map", group + " " + group + " 1"))
       return false;
   }
+  // Of a folder that was opened before, the mount would be one of another name space, which cannot be bound.
+  const int kept = inside ? ::open(kiln.c_str(), O_PATH | O_CLOEXEC) : -1;
   std::error_code error;
   if (inside) std::filesystem::create_directories(copy + "/" + files::below(kiln, tree), error);
   bool good = ::mount("none", "/", nullptr, MS_REC | MS_PRIVATE, nullptr) == 0 &&

@@ -180,8 +180,9 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   process.limit_ = command.output_limit;
   int out[2] = {-1, -1};
   int err[2] = {-1, -1};
+  int input = -1;
   auto fail = [&](int error) {
-    for (const int fd : {out[0], out[1], err[0], err[1]}) {
+    for (const int fd : {out[0], out[1], err[0], err[1], input}) {
       if (fd >= 0) ::close(fd);
     }
     process.ended_.how = Ended::How::not_started;
@@ -190,6 +191,8 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   };
   if (forbidden) return fail(EPERM);
   if (command.argv.empty()) return fail(EINVAL);
+  if (!command.input.empty()) input = ::open(command.input.c_str(), O_RDONLY | O_CLOEXEC);
+  if (!command.input.empty() && input < 0) return fail(errno);
   std::vector<std::string> environment = environment_of(command);
   std::optional<std::string> path;
   if (const auto it = command.environment.find("PATH"); it != command.environment.end()) path = it->second;
@@ -224,7 +227,7 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   // neither wait for an answer to a call that is watched (seccomp_unotify(2)) and of which it has the other end itself,
   // nor keep locks: it opens nothing, and lets go of everything before it does anything else.
   static const int nothing = ::open("/dev/null", O_RDONLY | O_CLOEXEC);
-  posix_spawn_file_actions_adddup2(&actions, nothing, 0);
+  posix_spawn_file_actions_adddup2(&actions, input >= 0 ? input : nothing, 0);
   posix_spawn_file_actions_adddup2(&actions, out[1], 1);
   posix_spawn_file_actions_adddup2(&actions, command.merge_errors ? out[1] : err[1], 2);
   int next = 3;
@@ -254,6 +257,7 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   }
   posix_spawn_file_actions_destroy(&actions);
   posix_spawnattr_destroy(&attributes);
+  if (input >= 0) ::close(std::exchange(input, -1));
   if (in_sandbox) ::close(boxed.descriptors.back());
   if (error != 0) {
     if (in_sandbox) ::close(boxed.report_read);

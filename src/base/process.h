@@ -1,4 +1,4 @@
-// Starting processes: no shell, standard input closed, own process group, output captured, a time limit, and nothing
+// Starting processes: no shell, nothing on standard input but a file that is named, own process group, output captured, a time limit, and nothing
 // left running afterwards.
 #pragma once
 
@@ -19,6 +19,7 @@ struct Command {
   std::string folder;                                             // working folder; empty: that of this process
   std::map<std::string, std::optional<std::string>> environment;  // changes: a value sets, nothing unsets
   double limit_seconds = 0;                                       // 0: none
+  std::string input;         // file that it reads on standard input; empty: there it is at its end
   bool merge_errors = true;  // standard error goes into `output`; else into `errors`
   // Bytes kept of each stream; of more the beginning and the end are kept, with a line between that says so.
   std::size_t output_limit = 8U << 20U;

@@ -350,6 +350,19 @@ std::string duration(double seconds) {
   return fmt::format("{} h {:02} min", whole / 3600, whole / 60 % 60);
 }
 
+std::string base64(std::string_view bytes) {
+  static constexpr std::string_view letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+  std::string out;
+  for (std::size_t i = 0; i < bytes.size(); i += 3) {
+    std::uint32_t three = 0;
+    const std::size_t count = std::min<std::size_t>(3, bytes.size() - i);
+    for (std::size_t k = 0; k < 3; ++k)
+      three = three << 8U | (k < count ? static_cast<unsigned char>(bytes[i + k]) : 0U);
+    for (std::size_t k = 0; k < 4; ++k) out += k <= count ? letters[three >> (18 - 6 * k) & 63U] : '=';
+  }
+  return out;
+}
+
 std::string html(std::string_view s) {
   std::string out;
   for (const char c : printable(s)) {

@@ -55,6 +55,8 @@ enum class Colour { strip, keep };
 [[nodiscard]] std::string duration(double seconds);
 // Escapes the five special characters of HTML and XML; foreign bytes are made printable first.
 [[nodiscard]] std::string html(std::string_view s);
+// Bytes in letters (RFC 4648, section 4).
+[[nodiscard]] std::string base64(std::string_view bytes);
 
 // Compares versions: runs of digits as numbers, the rest as text, pieces divided by anything else. Returns <0, 0 or >0.
 // Missing pieces count as 0, so 1.2 equals 1.2.0.

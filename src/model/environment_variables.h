@@ -1,6 +1,9 @@
 // Variables of the environment that have a say in a build: the one list of them.
 #pragma once
 
+#include <initializer_list>
+#include <string_view>
+
 namespace coctilis::model {
 
 // Who looks at a variable. Several may.
@@ -62,5 +65,14 @@ inline constexpr EnvironmentVariable environment_variables[] = {
     {"PYTHONPATH", for_programs, nullptr},
     {"PERL5LIB", for_programs, nullptr},
 };
+
+// True for variables that change from run to run without having a say in what is made.
+[[nodiscard]] constexpr bool is_passing(std::string_view name) {
+  for (const std::string_view one : {"_", "OLDPWD", "PWD", "SHLVL", "COLUMNS", "LINES", "COCTILIS_MAKE_COUNT",
+                                     "COCTILIS_MAKE_JOBS", "COCTILIS_MAKE_STEP"}) {
+    if (name == one) return true;
+  }
+  return false;
+}
 
 }  // namespace coctilis::model

@@ -57,6 +57,7 @@ struct Diagnosis {
   std::string failure;  // key of the entry in the doctor's table
   std::string cause;
   std::string remedy;
+  std::vector<std::string> evidence = {};  // of a check: what shows it
 };
 
 struct Outcome {
@@ -85,12 +86,13 @@ struct Staged {
   std::vector<std::string> outside;  // places outside of the prefix, left alone
 };
 
-enum class CheckKind { loads, starts, smoke, declared };
+enum class CheckKind { loads, starts, smoke, service, declared };
 [[nodiscard]] constexpr const char* name_of(CheckKind kind) {
   switch (kind) {
     case CheckKind::loads: return "loads";
     case CheckKind::starts: return "starts";
     case CheckKind::smoke: return "smoke";
+    case CheckKind::service: return "service";
     case CheckKind::declared: return "declared";
   }
   return "";
@@ -105,6 +107,16 @@ enum class Verdict { passed, failed, skipped };
   return "";
 }
 
+// A number that a check has read.
+struct CheckNumber {
+  std::string name;
+  std::string text;                 // as it was written there
+  std::string recorded;             // in the reference; empty: there is none
+  std::string before;               // of the last run in which the check passed; empty: there was none
+  bool agrees = true;               // with the reference, as closely as it has to
+  std::vector<double> good_values;  // of the runs before in which the check passed, oldest first
+};
+
 struct Check {
   CheckKind kind = CheckKind::loads;
   std::string name;
@@ -114,6 +126,14 @@ struct Check {
   std::string output;
   double seconds = 0;
   Place place;
+  // Of one that failed: what was found out about it.
+  std::string cause;
+  std::string remedy;
+  std::vector<std::string> evidence;
+  // Of one that passed: lines of its output that look like errors, and are not said to be benign.
+  std::vector<std::string> error_lines;
+  std::vector<CheckNumber> numbers;
+  std::string picture;  // of a window: PNG
 };
 
 }  // namespace coctilis::model

@@ -33,6 +33,10 @@ struct RunOptions {
   bool colours = false;
   std::vector<std::string> targets;
   std::vector<std::string> checks;
+  bool failed_checks = false;   // smoke --failed: those that failed the last time
+  bool record_numbers = false;  // smoke --record
+  bool debug_checks = false;    // smoke --debug
+  unsigned repeat_checks = 1;   // smoke --repeat
   std::string prefix;    // stage --prefix
   bool rerun = false;    // --rerun
   bool install = false;  // --install: install missing packages, then go on

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "model/asked_check.h"
 
 namespace coctilis::model {
 
@@ -17,18 +18,6 @@ struct Variant {
   std::vector<std::string> compile;
   std::vector<std::string> link;
   bool debug() const { return base == "debug"; }
-};
-
-// A [[smoke]] check.
-struct SmokeCheck {
-  std::string name;
-  std::vector<std::string> run;  // the program of the tree by name, or a path; then its arguments
-  std::map<std::string, std::string> environment;
-  std::string folder;  // relative to the tree; empty: a scratch folder
-  int exit = 0;
-  std::optional<std::string> output;  // regular expression that must occur in what it prints
-  double limit_seconds = 10;
-  Place place;
 };
 
 // A [[need]]: something from outside that the description does not know, or a pin on it.
@@ -125,7 +114,8 @@ struct Settings {
   std::vector<Need> needs;
   std::vector<Source> sources;
   std::map<std::string, Variant> variants;
-  std::vector<SmokeCheck> smoke;
+  std::vector<AskedCheck> smoke;
+  std::vector<AskedService> services;
   std::vector<SourceTarget> targets;
   // the command line
   std::string variant = "release";

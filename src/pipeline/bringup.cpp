@@ -106,7 +106,9 @@ class BringUp {
     if (wish_.goal == Goal::plan) return true;
     if (!build_steps()) return false;
     if (wish_.goal != Goal::smoke) return true;
-    const bool good = smoke(run_, [&](const model::Check& check) { watcher_.check_ended(check); });
+    const bool good = smoke(
+        run_, [&](const model::Check& check) { watcher_.check_ended(check); },
+        [&](const std::string& what) { watcher_.doing("check " + what); });
     watcher_.doing("");
     watcher_.checked(run_, good);
     return good;

@@ -79,7 +79,7 @@ std::string text_of(const Call& call, const std::string& root) {
     out += set ? '1' : '0';
   out += fmt::format("{} {}", call.jobs, call.level);
   for (const auto& [name, value] : call.environment) {
-    if (!record::is_passing(name)) out += '\1' + name + '=' + value;
+    if (!model::is_passing(name)) out += '\1' + name + '=' + value;
   }
   return out;
 }

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <nlohmann/json.hpp>
 #include <thread>
 
 #include "base/archive.h"
@@ -32,6 +33,7 @@
 #include "pipeline/submodules.h"
 #include "plan/planner.h"
 #include "plan/recipes.h"
+#include "record/check_numbers.h"
 #include "record/findings.h"
 #include "record/record.h"
 #include "report/explain.h"
@@ -743,15 +745,49 @@ bool build(model::Run& run, Session& session, engine::Observer& observer) {
   return true;
 }
 
-bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended) {
+namespace {
+
+// The checks that failed in the newest record of the kiln.
+std::vector<std::string> failed_last_time(const model::Run& run) {
+  const auto record = nlohmann::json::parse(record::newest(run.kiln), nullptr, false);
+  std::vector<std::string> out;
+  const auto checks = record.is_object() ? record.find("checks") : record.end();
+  if (!record.is_object() || checks == record.end() || !checks->is_array()) return out;
+  for (const auto& check : *checks) {
+    if (check.is_object() && check.value("verdict", nlohmann::json()) == model::name_of(model::Verdict::failed) &&
+        check.contains("name") && check["name"].is_string())
+      out.push_back(check["name"].get<std::string>());
+  }
+  return out;
+}
+
+}  // namespace
+
+bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended,
+           const std::function<void(const std::string&)>& begun) {
   if (run.project.by_recipes) begin_reaching(run.kiln + "/make");
   smoke::Request request;
   request.only = run.options.checks;
   request.toolchain = &run.toolchain;
+  request.records = run.options.record_numbers;
+  request.debugs = run.options.debug_checks;
+  request.repeat = run.options.repeat_checks;
+  request.begun = begun;
+  if (run.options.failed_checks) {
+    const auto failed = failed_last_time(run);
+    request.only.insert(request.only.end(), failed.begin(), failed.end());
+    // Without a name it would be all of them.
+    if (request.only.empty()) {
+      run.checked = true;
+      run.reached = model::Stage::smoke;
+      return true;
+    }
+  }
   auto checks = smoke::run_checks(run.plan, run.settings, request, ended);
   if (!checks) return stop(run, checks.problem());
   run.checks = std::move(*checks);
   run.checked = true;
+  record::compare_check_numbers(run);
   if (run.project.by_recipes) end_reaching(run.kiln + "/make", Purpose::check);
   if (interrupted_by != 0) {
     run.outcome.interrupted_by = interrupted_by;

@@ -13,6 +13,7 @@
 #include "base/frame.h"
 #include "base/hash.h"
 #include "base/packing.h"
+#include "model/environment_variables.h"
 
 namespace coctilis::record {
 
@@ -33,22 +34,9 @@ std::string own_identity() {
 
 }  // namespace
 
-bool is_passing(const std::string& name) {
-  static const std::set<std::string> names = {"_",
-                                              "OLDPWD",
-                                              "PWD",
-                                              "SHLVL",
-                                              "COLUMNS",
-                                              "LINES",
-                                              "COCTILIS_MAKE_COUNT",
-                                              "COCTILIS_MAKE_JOBS",
-                                              "COCTILIS_MAKE_STEP"};
-  return names.contains(name);
-}
-
 namespace {
 std::map<std::string, std::string> lasting(std::map<std::string, std::string> environment) {
-  std::erase_if(environment, [](const auto& entry) { return is_passing(entry.first); });
+  std::erase_if(environment, [](const auto& entry) { return model::is_passing(entry.first); });
   return environment;
 }
 }  // namespace

@@ -48,8 +48,4 @@ struct Taken {
 [[nodiscard]] Taken take(const std::string& path, const std::string& key,
                          const std::function<bool(const std::string& from, const std::string& to)>& follow);
 
-// True for variables of the environment that change from run to run without having a say in what a description comes
-// to.
-[[nodiscard]] bool is_passing(const std::string& name);
-
 }  // namespace coctilis::record

@@ -6,6 +6,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "report/junit.h"
 #include "report/report.h"
 
 namespace coctilis::record {
@@ -44,6 +45,9 @@ std::string log_text(const model::Run& run) {
     out += fmt::format("[{}] check {}: {}\n", model::name_of(check.verdict), text::printable_line(check.name),
                        text::printable_line(check.reason));
     if (!check.command.empty()) out += "  " + text::printable_line(check.command) + "\n";
+    if (!check.cause.empty()) out += "  cause: " + text::printable_line(check.cause) + "\n";
+    if (!check.remedy.empty()) out += "  fix: " + text::printable_line(check.remedy) + "\n";
+    for (const auto& line : check.evidence) out += "  " + text::printable_line(line) + "\n";
     if (!check.output.empty()) out += text::printable(check.output) + (check.output.ends_with('\n') ? "" : "\n");
   }
   return out;
@@ -99,6 +103,10 @@ Result<bool> keep(model::Run& run) {
     files::write(to + "/summary.txt", report::summary(run));
     files::write(to + "/log", log_text(run));
     files::write(to + "/report.html", report::page(run));
+    if (run.checked) files::write(to + "/smoke.xml", report::smoke_xml(run));
+    for (std::size_t i = 0; i < run.checks.size(); ++i) {
+      if (!run.checks[i].picture.empty()) files::write(to + "/" + report::picture_name(i), run.checks[i].picture);
+    }
     std::error_code error;
     const std::string latest = run.kiln + "/runs/latest";
     std::filesystem::remove(latest, error);

@@ -239,7 +239,39 @@ class Explainer {
                           std::to_string(record_.value("run", 0)) + ": " + c.value("reason", ""),
                       {"command: " + c.value("command", ""), "it took " + text::duration(c.value("seconds", 0.0))},
                       c.value("output", "")});
+      auto found = found_out(c);
+      out_.back().lines.insert(out_.back().lines.begin(), found.begin(), found.end());
     }
+  }
+
+  // What was found out about a check that failed, and what to know of one that passed.
+  static std::vector<std::string> found_out(const json& c) {
+    std::vector<std::string> out;
+    for (const auto& [key, word] : {std::pair{"cause", "cause: "}, {"remedy", "fix: "}}) {
+      if (const std::string said = c.value(key, ""); !said.empty()) out.push_back(word + said);
+    }
+    for (const auto& line : c.value("evidence", json::array())) {
+      if (line.is_string()) out.push_back("  " + line.get<std::string>());
+    }
+    for (const auto& n : c.value("numbers", json::array())) {
+      if (!n.is_object()) continue;
+      std::string line = n.value("name", "") + ": " + n.value("value", "");
+      for (const auto& [key, word] : {std::pair{"recorded", ", recorded "}, {"before", ", last time "}}) {
+        if (n.contains(key) && n[key].is_string()) line += word + n[key].get<std::string>();
+      }
+      out.push_back(std::move(line));
+    }
+    return out;
+  }
+
+  // The end of a long text: no more than fits on a screen.
+  static std::string end_of(const std::string& text) {
+    const auto lines = text::split(text, '\n');
+    constexpr std::size_t most = 30;
+    if (lines.size() <= most) return text;
+    std::string out = "[" + std::to_string(lines.size() - most) + " lines before]\n";
+    for (std::size_t i = lines.size() - most; i < lines.size(); ++i) out += lines[i] + "\n";
+    return out;
   }
 
   // ---- the last failure --------------------------------------------------------------------------------------------
@@ -264,8 +296,12 @@ class Explainer {
       }
     }
     for (const auto& c : record_.value("checks", json::array())) {
-      if (c.value("verdict", "") == "failed")
-        e.lines.push_back("check " + c.value("name", "") + ": " + c.value("reason", ""));
+      if (c.value("verdict", "") != "failed") continue;
+      e.lines.push_back("check " + c.value("name", "") + ": " + c.value("reason", ""));
+      for (auto& line : found_out(c)) e.lines.push_back("  " + line);
+      if (const std::string command = c.value("command", ""); !command.empty())
+        e.lines.push_back("  command: " + command);
+      if (e.text.empty()) e.text = end_of(c.value("output", ""));
     }
     out_.push_back(std::move(e));
   }

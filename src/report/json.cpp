@@ -313,7 +313,10 @@ std::string plan_json(const model::Run& run) {
   return dump(out);
 }
 
+std::string picture_name(std::size_t check) { return "window-" + std::to_string(check + 1) + ".png"; }
+
 namespace {
+
 ordered_json checks_part(const std::vector<model::Check>& checks) {
   ordered_json out = ordered_json::array();
   for (const auto& c : checks) {
@@ -325,6 +328,18 @@ ordered_json checks_part(const std::vector<model::Check>& checks) {
                    {"seconds", c.seconds},
                    {"place", place(c.place)},
                    {"output", text::printable(c.output.substr(0, 65536))}});
+    auto& last = out.back();
+    if (!c.picture.empty()) last["picture"] = picture_name(out.size() - 1);
+    if (!c.cause.empty()) last["cause"] = c.cause;
+    if (!c.remedy.empty()) last["remedy"] = c.remedy;
+    if (!c.evidence.empty()) last["evidence"] = c.evidence;
+    if (!c.error_lines.empty()) last["error_lines"] = c.error_lines;
+    for (const auto& n : c.numbers)
+      last["numbers"].push_back({{"name", n.name},
+                                 {"value", n.text},
+                                 {"recorded", n.recorded.empty() ? ordered_json(nullptr) : ordered_json(n.recorded)},
+                                 {"before", n.before.empty() ? ordered_json(nullptr) : ordered_json(n.before)},
+                                 {"agrees", n.agrees}});
   }
   return out;
 }

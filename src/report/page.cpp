@@ -1,12 +1,15 @@
 // The report as one HTML page without scripts or anything from outside.
 #include <fmt/format.h>
 
+#include <cmath>
+
 #include "base/files.h"
 #include "base/text.h"
 #include "base/version.h"
 #include "engine/diagnostics.h"
 #include "report/report.h"
 #include "report/sentences.h"
+#include "smoke/numbers.h"
 
 namespace coctilis::report {
 
@@ -184,6 +187,36 @@ std::string build_part(const model::Run& run) {
   return out;
 }
 
+// How a number went over the runs in which the check passed, and this one, as a line with its least and greatest value.
+std::string drift(const model::CheckNumber& number) {
+  std::vector<double> values = number.good_values;
+  if (const auto now = smoke::value_of(number.text)) values.push_back(*now);
+  std::erase_if(values, [](double value) { return !std::isfinite(value); });
+  if (values.size() < 2) return "first run";
+  const auto [least, most] = std::minmax_element(values.begin(), values.end());
+  const double range = *most - *least;
+  std::string points;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const double x = 2 + 156.0 * static_cast<double>(i) / static_cast<double>(values.size() - 1);
+    const double y = range > 0 ? 26 - 24 * (values[i] - *least) / range : 14;
+    points += fmt::format("{:.1f},{:.1f} ", x, y);
+  }
+  return fmt::format(
+      "<svg width=\"160\" height=\"28\" role=\"img\" aria-label=\"its values over the runs\"><polyline fill=\"none\" "
+      "stroke=\"currentColor\" points=\"{}\"/></svg> {} runs, {:g} to {:g}",
+      points, values.size(), *least, *most);
+}
+
+std::string numbers_table(const model::Check& check) {
+  if (check.numbers.empty()) return {};
+  std::string out = "<p>The numbers of '" + text::html(check.name) + "':</p>\n<table>" +
+                    row({"", "number", "now", "recorded", "last good run", "over the runs"}, "th");
+  for (const auto& n : check.numbers)
+    out += row({n.agrees ? "<span class=\"yes\">agrees</span>" : "<span class=\"no\">differs</span>",
+                text::html(n.name), code(n.text), code(n.recorded), code(n.before), drift(n)});
+  return out + "</table>\n";
+}
+
 std::string checks_part(const model::Run& run) {
   if (run.checks.empty()) return {};
   std::string out = "<h2>Checks</h2>\n<table>" + row({"", "check", "kind", "reason", "took"}, "th");
@@ -194,9 +227,22 @@ std::string checks_part(const model::Run& run) {
   }
   out += "</table>\n";
   for (const auto& c : run.checks) {
-    if (c.verdict == model::Verdict::failed && !c.output.empty())
-      out +=
-          "<p>What '" + text::html(c.name) + "' printed:</p><pre>" + text::html(c.output.substr(0, 20000)) + "</pre>\n";
+    if (c.verdict == model::Verdict::failed) {
+      for (const auto& [word, text] : {std::pair{"cause", c.cause}, {"fix", c.remedy}}) {
+        if (!text.empty()) out += "<p><b>" + text::html(c.name) + "</b>, " + word + ": " + text::html(text) + "</p>\n";
+      }
+      if (!c.evidence.empty()) out += "<pre>" + text::html(text::join(c.evidence, "\n")) + "</pre>\n";
+      if (!c.output.empty())
+        out += "<p>What '" + text::html(c.name) + "' printed:</p><pre>" + text::html(c.output.substr(0, 20000)) +
+               "</pre>\n";
+    }
+    if (!c.error_lines.empty())
+      out += "<p>'" + text::html(c.name) + "' passed; lines of its output look like errors:</p><pre>" +
+             text::html(text::join(c.error_lines, "\n")) + "</pre>\n";
+    out += numbers_table(c);
+    if (!c.picture.empty())
+      out += "<p>The window of '" + text::html(c.name) +
+             "':</p><p><img alt=\"its window\" src=\"data:image/png;base64," + text::base64(c.picture) + "\"></p>\n";
   }
   return out;
 }

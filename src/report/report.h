@@ -14,6 +14,8 @@ inline constexpr int record_schema = 4;
 [[nodiscard]] std::string locate_json(const model::Run& run);
 [[nodiscard]] std::string plan_json(const model::Run& run);
 [[nodiscard]] std::string run_json(const model::Run& run);
+// What the picture of the check at that place is called in the record.
+[[nodiscard]] std::string picture_name(std::size_t check);
 // A short account in plain text.
 [[nodiscard]] std::string summary(const model::Run& run);
 // A page that needs nothing but itself.

@@ -28,7 +28,11 @@ std::string summary(const model::Run& run) {
   for (const auto& note : run.outcome.notes) line("note", note);
   for (const auto& text : left_out_sentences(run)) line("left out", text);
   if (run.checked) line("smoke", smoke_sentence(run));
-  for (const auto& check : run.checks) line(model::name_of(check.verdict), check.name + ": " + check.reason);
+  for (const auto& check : run.checks) {
+    line(model::name_of(check.verdict), check.name + ": " + check.reason);
+    if (!check.cause.empty()) line("cause", check.cause);
+    if (!check.remedy.empty()) line("fix", check.remedy);
+  }
   for (const auto& member : run.members) line("member", member_sentence(member));
   if (run.problem) {
     line("error", (run.problem->place.file.empty() ? "" : run.problem->place.text() + ": ") + run.problem->what);

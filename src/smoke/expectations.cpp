@@ -10,12 +10,70 @@ namespace coctilis::smoke {
 
 using model::Verdict;
 
+namespace {
+
+// Foreign bytes that are no text match nothing but themselves, and ^ and $ are the ends of a line.
+bool matches(const std::string& pattern, re2::StringPiece* rest) {
+  RE2::Options quiet;
+  quiet.set_log_errors(false);
+  const RE2 read("(?m:" + pattern + ")", quiet);
+  return read.ok() && RE2::FindAndConsume(rest, read);
+}
+
+bool is_found(const std::string& pattern, const std::string& output) {
+  re2::StringPiece rest(output);
+  return matches(pattern, &rest);
+}
+
+}  // namespace
+
+std::vector<std::string> lines_with(const std::vector<std::string>& patterns, const std::string& output,
+                                    std::size_t most) {
+  std::vector<std::string> out;
+  if (patterns.empty()) return out;
+  for (const auto& line : text::split(output, '\n')) {
+    if (out.size() >= most) break;
+    if (std::any_of(patterns.begin(), patterns.end(), [&](const auto& pattern) { return is_found(pattern, line); }))
+      out.push_back(text::clip(text::printable_line(line), 200));
+  }
+  return out;
+}
+
+std::vector<std::string> lines_like_errors(const std::string& output, const std::vector<std::string>& benign,
+                                           std::size_t most) {
+  static const RE2 error(
+      R"((?i)\b(?:errors?|fatal|critical|failed|failure|cannot|can't|could not|couldn't|unable to|denied|no such file|not found|panic|assertion|segmentation fault|traceback)\b)");
+  static const RE2 none(
+      R"((?i)\b(?:no|0|zero|without|free of) (?:\w+ )?(?:errors?|failures?|failed)\b|\b(?:errors?|failures?|failed)\s*[:=]\s*(?:0|none|no|ok)\b|\b0 failed\b)");
+  std::vector<std::string> out;
+  for (const auto& line : text::split(output, '\n')) {
+    if (out.size() >= most) break;
+    if (!RE2::PartialMatch(line, error) || RE2::PartialMatch(line, none)) continue;
+    if (std::any_of(benign.begin(), benign.end(), [&](const auto& pattern) { return is_found(pattern, line); }))
+      continue;
+    out.push_back(text::clip(text::printable_line(std::string(text::trim(line))), 200));
+  }
+  return out;
+}
+
+Expectations expectations_of(const model::Expected& asked, const model::Surroundings& surroundings) {
+  Expectations out;
+  out.exit = asked.exit;
+  out.tells_exit = true;
+  out.output = asked.output;
+  out.absent = asked.absent;
+  out.in_order = asked.in_order;
+  out.at_least = asked.at_least;
+  out.forbidden = surroundings.forbid;
+  return out;
+}
+
 Judgement judge_end(const Observation& seen, bool emulated) {
   if (seen.waited)
-    return {Verdict::failed, "still running after " + text::duration(seen.limit) + "; stopped" +
-                                 (emulated ? " (it ran under an emulator)" : "")};
-  if (seen.ended.how == Ended::How::interrupted) return {Verdict::skipped, "interrupted"};
-  if (seen.ended.how != Ended::How::exited) return {Verdict::failed, seen.ended.text()};
+    return Judgement(Verdict::failed, "still running after " + text::duration(seen.limit) + "; stopped" +
+                                          (emulated ? " (it ran under an emulator)" : ""));
+  if (seen.ended.how == Ended::How::interrupted) return Judgement(Verdict::skipped, "interrupted");
+  if (seen.ended.how != Ended::How::exited) return Judgement(Verdict::failed, seen.ended.text());
   return {};
 }
 
@@ -25,22 +83,43 @@ namespace {
 Judgement judge_what_it_says(const Observation& seen, const Expectations& expected) {
   const std::string& output = seen.ended.output;
   // What was left out may have had what must not be there, or what is expected.
-  if (seen.ended.truncated && (!expected.fail_patterns.empty() || !expected.pass_patterns.empty() || expected.output))
-    return {Verdict::failed, "it prints more than is kept, so that its output cannot be judged"};
-  if (any_found(expected.fail_patterns, output)) return {Verdict::failed, "its output has what must not be there"};
+  const bool judges_output = !expected.fail_patterns.empty() || !expected.pass_patterns.empty() ||
+                             !expected.output.empty() || !expected.forbidden.empty() || !expected.absent.empty() ||
+                             !expected.in_order.empty();
+  if (seen.ended.truncated && judges_output)
+    return Judgement(Verdict::failed, "it prints more than is kept, so that its output cannot be judged");
+  if (any_found(expected.fail_patterns, output))
+    return Judgement(Verdict::failed, "its output has what must not be there");
   if (!expected.pass_patterns.empty()) {
-    if (any_found(expected.pass_patterns, output)) return {Verdict::passed, "its output has what is expected"};
-    return {Verdict::failed, "its output lacks what is expected: " + text::join(expected.pass_patterns, " or ")};
+    if (any_found(expected.pass_patterns, output)) return Judgement(Verdict::passed, "its output has what is expected");
+    return Judgement(Verdict::failed,
+                     "its output lacks what is expected: " + text::join(expected.pass_patterns, " or "));
   }
-  if (!expected.exit) return {Verdict::passed, seen.ended.text()};
-  if (seen.ended.code != *expected.exit) {
-    if (!expected.tells_exit) return {Verdict::failed, seen.ended.text()};
-    return {Verdict::failed,
-            "exit code " + std::to_string(seen.ended.code) + ", expected " + std::to_string(*expected.exit)};
+  if (const auto lines = lines_with(expected.forbidden, output, 1); !lines.empty())
+    return Judgement(Verdict::failed, "its output has what is forbidden: " + lines.front());
+  if (const auto lines = lines_with(expected.absent, output, 1); !lines.empty())
+    return Judgement(Verdict::failed, "its output has what must not be there: " + lines.front());
+  if (expected.exit && seen.ended.code != *expected.exit) {
+    if (!expected.tells_exit) return Judgement(Verdict::failed, seen.ended.text());
+    return Judgement(Verdict::failed,
+                     "exit code " + std::to_string(seen.ended.code) + ", expected " + std::to_string(*expected.exit));
   }
-  if (expected.output && !RE2::PartialMatch(output, *expected.output))
-    return {Verdict::failed, "its output does not contain '" + *expected.output + "'"};
-  return {Verdict::passed, seen.ended.text() + (expected.output ? ", output has '" + *expected.output + "'" : "")};
+  for (const auto& pattern : expected.output) {
+    if (!is_found(pattern, output)) return Judgement(Verdict::failed, "its output does not contain '" + pattern + "'");
+  }
+  re2::StringPiece rest(output);
+  for (std::size_t i = 0; i < expected.in_order.size(); ++i) {
+    if (matches(expected.in_order[i], &rest)) continue;
+    const std::string behind = i == 0 ? std::string{} : " behind '" + expected.in_order[i - 1] + "'";
+    return Judgement(Verdict::failed, "its output does not have '" + expected.in_order[i] + "'" + behind);
+  }
+  if (seen.ended.seconds < expected.at_least)
+    return Judgement(Verdict::failed, "it ended after " + text::duration(seen.ended.seconds) + ", and is to run for " +
+                                          text::duration(expected.at_least) + " at least");
+  std::vector<std::string> found = expected.output;
+  found.insert(found.end(), expected.in_order.begin(), expected.in_order.end());
+  return Judgement(Verdict::passed,
+                   seen.ended.text() + (found.empty() ? "" : ", output has '" + text::join(found, "', '") + "'"));
 }
 
 }  // namespace
@@ -50,14 +129,14 @@ Judgement judge(const Observation& seen, const Expectations& expected, bool emul
   const std::string& output = seen.ended.output;
   if (out.verdict == Verdict::skipped) return out;
   if (seen.ended.how == Ended::How::exited && expected.skip_code >= 0 && seen.ended.code == expected.skip_code)
-    return {Verdict::skipped, "it says so itself (exit code " + std::to_string(expected.skip_code) + ")"};
-  if (any_found(expected.skip_patterns, output)) return {Verdict::skipped, "it says so itself"};
+    return Judgement(Verdict::skipped, "it says so itself (exit code " + std::to_string(expected.skip_code) + ")");
+  if (any_found(expected.skip_patterns, output)) return Judgement(Verdict::skipped, "it says so itself");
   if (out.verdict == Verdict::passed) out = judge_what_it_says(seen, expected);
   if (out.verdict == Verdict::failed && expected.not_followed_code >= 0 && seen.ended.how == Ended::How::exited &&
       seen.ended.code == expected.not_followed_code)
-    return {Verdict::skipped, "its script asks for what is not understood yet"};
+    return Judgement(Verdict::skipped, "its script asks for what is not understood yet");
   if (out.verdict == Verdict::failed && expected.excuses) {
-    if (const std::string excuse = excuse_in(output); !excuse.empty()) return {Verdict::skipped, excuse};
+    if (const std::string excuse = excuse_in(output); !excuse.empty()) return Judgement(Verdict::skipped, excuse);
   }
   if (expected.will_fail && !seen.waited) {
     const bool failed = out.verdict == Verdict::failed;

@@ -4,66 +4,29 @@
 #include <unistd.h>
 
 #include <algorithm>
-#include <set>
 
 #include "base/confine.h"
 #include "base/elf.h"
 #include "base/sandbox.h"
 #include "base/text.h"
 #include "smoke/excuses.h"
+#include "smoke/processes.h"
 
 namespace coctilis::smoke {
 
-namespace {
-
-// The process and all that it has started, directly or not, as far as the system tells (proc(5), task/.../children).
-std::vector<pid_t> with_descendants(pid_t pid) {
-  std::vector<pid_t> out = {pid};
-  for (std::size_t at = 0; at < out.size() && out.size() < 1000; ++at) {
-    const std::string tasks = "/proc/" + std::to_string(out[at]) + "/task";
-    for (const auto& task : files::names_in(tasks)) {
-      for (const auto& word : text::words(files::read_system_file(tasks + "/" + task + "/children")))
-        out.push_back(static_cast<pid_t>(std::atoi(word.c_str())));
-    }
-  }
-  return out;
+Answers& Runner::kept() {
+  if (!kept_) kept_ = std::make_unique<Answers>(plan_.kiln + "/checks");
+  return *kept_;
 }
 
-// True when a process listens on a socket: a server that waits is not one that hangs.
-bool listens_itself(pid_t pid) {
-  std::set<std::string> sockets;
-  std::error_code error;
-  for (const auto& entry : std::filesystem::directory_iterator("/proc/" + std::to_string(pid) + "/fd", error)) {
-    const std::string to = std::filesystem::read_symlink(entry.path(), error).string();
-    if (to.starts_with("socket:[")) sockets.insert(to.substr(8, to.size() - 9));
-  }
-  if (sockets.empty()) return false;
-  for (const char* table : {"tcp", "tcp6"}) {
-    const auto content = files::read_system_file("/proc/" + std::to_string(pid) + "/net/" + table);
-    for (const auto& line : text::split(content, '\n')) {
-      const auto words = text::words(line);
-      if (words.size() > 9 && words[3] == "0A" && sockets.contains(words[9])) return true;
-    }
-  }
-  return false;
+bool Runner::is_own_tree() const {
+  struct stat info {};
+  return ::stat(plan_.tree.c_str(), &info) == 0 && info.st_uid == ::geteuid();
 }
-
-bool listens(pid_t pid) {
-  bool out = false;
-  // Whoever is limited himself sees nothing of what is not (landlock(7), "Ptrace restrictions").
-  without_limit([&] {
-    const auto all = with_descendants(pid);
-    out = std::any_of(all.begin(), all.end(), listens_itself);
-  });
-  return out;
-}
-
-}  // namespace
 
 Observation Runner::observe(Command& command, double limit, bool all_rights) const {
-  struct stat info {};
   // Where the tree is someone else's, the superuser needs its rights to read it at all.
-  command.modes_count = !all_rights && ::stat(plan_.tree.c_str(), &info) == 0 && info.st_uid == ::geteuid();
+  command.modes_count = !all_rights && is_own_tree();
   // Where nothing can be shown, programs that know this word draw into memory.
   if (!has_display() && std::getenv("QT_QPA_PLATFORM") == nullptr)
     command.environment.try_emplace("QT_QPA_PLATFORM", "offscreen");
@@ -74,9 +37,12 @@ Observation Runner::observe(Command& command, double limit, bool all_rights) con
     if (interrupted_by != 0) process.stop(Ended::How::interrupted);
     if (process.age() > limit && !out.waited) {
       out.waited = true;
-      out.listening = listens(process.pid());
+      // A server that waits for somebody is not one that hangs.
+      out.listening = !listening_ports(process.pid()).empty();
+      out.waits_for = what_it_waits_for(process.pid());
       process.stop(Ended::How::timed_out);
     }
+    look_beside();
     ::usleep(2000);
   }
   out.ended = process.take();

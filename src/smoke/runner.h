@@ -2,10 +2,14 @@
 // what they may not write to.
 #pragma once
 
+#include <functional>
+#include <map>
 #include <memory>
+#include <set>
 #include <string>
 #include <vector>
 
+#include "base/answers.h"
 #include "base/confine.h"
 #include "base/files.h"
 #include "base/process.h"
@@ -24,6 +28,28 @@ class Runner {
   // the modes of files, as checks are written for users, unless it has `all_rights`.
   [[nodiscard]] Observation observe(Command& command, double limit, bool all_rights = false) const;
 
+  // What is to be called again and again while programs are waited for, under the name of `who`: those that run beside
+  // are looked at there. Nothing: no more.
+  void beside(const void* who, std::function<void()> look) {
+    if (look)
+      beside_[who] = std::move(look);
+    else
+      beside_.erase(who);
+  }
+  void look_beside() const {
+    for (const auto& [who, look] : beside_) look();
+  }
+  // Whether failing programs are looked into by the debugger in depth.
+  void debug(bool yes) { debugs_ = yes; }
+  [[nodiscard]] bool debugs() const { return debugs_; }
+  // A program whose shared libraries are not found: one failure is enough of that, so that no other check runs it.
+  void cannot_load(const std::string& program) { unloadable_.insert(program); }
+  [[nodiscard]] bool loads(const std::string& program) const { return !unloadable_.contains(program); }
+  // What checks have come to, kept in the kiln together with the files that they hang on.
+  [[nodiscard]] Answers& kept();
+  // The tree belongs to who runs this.
+  [[nodiscard]] bool is_own_tree() const;
+
   // What a check may write to, whose own folder is `folder`.
   [[nodiscard]] std::vector<std::string> writable_with(const std::string& folder) const {
     auto out = plan_.writable.empty() ? confinement_of(plan_.tree, plan_.kiln).writable : plan_.writable;
@@ -41,6 +67,8 @@ class Runner {
   // The words with the emulator before them, where the program is another machine's.
   [[nodiscard]] std::vector<std::string> launched(std::vector<std::string> argv) const;
   [[nodiscard]] bool is_emulated(const std::vector<std::string>& argv) const;
+  // It is a program of another machine.
+  [[nodiscard]] bool is_foreign(const std::string& program) const;
   // Why a program cannot be started here; empty when it can.
   [[nodiscard]] std::string cannot_start(const std::string& program) const;
   // Where the system of the other machine has its libraries.
@@ -64,13 +92,16 @@ class Runner {
   [[nodiscard]] const model::Plan& plan() const { return plan_; }
 
  private:
-  [[nodiscard]] bool is_foreign(const std::string& program) const;
   void copy_tree(const std::string& from, const std::string& to) const;
 
   const model::Plan& plan_;
   const model::Toolchain* toolchain_;
   std::unique_ptr<files::ScratchFolder> copy_;
   std::unique_ptr<files::ScratchFolder> home_;
+  std::map<const void*, std::function<void()>> beside_;
+  std::set<std::string> unloadable_;
+  std::unique_ptr<Answers> kept_;
+  bool debugs_ = false;
 };
 
 }  // namespace coctilis::smoke

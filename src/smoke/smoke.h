@@ -18,7 +18,23 @@ struct Request {
   double start_limit_seconds = 10;
   double test_limit_seconds = 600;              // for declared tests that set none
   const model::Toolchain* toolchain = nullptr;  // of programs made for another machine: how they are started here
+  bool records = false;                         // numbers that are read become those that are right
+  bool debugs = false;                          // failing programs are run under the debugger
+  unsigned repeat = 1;                          // how often each check is made
+  std::function<void(const std::string&)> begun = nullptr;  // told of a check, or a part of one, that begins
 };
+
+// A check as it stands in the list.
+struct ListedCheck {
+  model::CheckKind kind = model::CheckKind::loads;
+  std::string name;
+  std::string what;                // what it runs, for people
+  std::vector<std::string> needs;  // other checks, and services
+  Place place;
+};
+// The checks that would be made, in order. Errors as for run_checks.
+[[nodiscard]] Result<std::vector<ListedCheck>> list_checks(const model::Plan& plan, const model::Settings& settings,
+                                                           const Request& request);
 
 // Runs the checks in order; `ended` is told each result. Failing checks are results, not errors. A target that was not
 // made is left out, a check of it is skipped with its reason. Errors: a name in `only` that is no check (Exit::usage).

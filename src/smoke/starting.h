@@ -1,5 +1,5 @@
-// What a program that was started with one word says, when it ends with a failing code: whether it has started, and does
-// not like the word, or has come upon an error.
+// What a program that was started with one word says, when it ends with a failing code: whether it has started, and
+// does not like the word, or has come upon an error.
 #pragma once
 
 #include <string>

@@ -8,14 +8,16 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "base/toml.h"
+#include "survey/check_settings.h"
+#include "survey/toml_reader.h"
 
 namespace coctilis::survey {
 
 namespace {
 
-class Reader {
+class Reader : TomlReader {
  public:
-  Reader(std::string path, model::Settings& settings) : path_(std::move(path)), settings_(settings) {}
+  Reader(std::string path, model::Settings& settings) : TomlReader(std::move(path)), settings_(settings) {}
 
   void read(const toml::table& root) {
     section(root, "",
@@ -27,94 +29,11 @@ class Reader {
              {"source", [&](auto& n) { each(n, "source", [&](auto& t) { source(t); }); }},
              {"variant", [&](auto& n) { variants(table(n, "variant")); }},
              {"target", [&](auto& n) { each(n, "target", [&](auto& t) { target(t); }); }},
-             {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { smoke(t); }); }}});
+             {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { read_smoke_check(path(), t, settings_); }); }},
+             {"service", [&](auto& n) { each(n, "service", [&](auto& t) { read_service(path(), t, settings_); }); }}});
   }
 
  private:
-  using Handler = std::function<void(const toml::node&)>;
-  using Keys = std::vector<std::pair<std::string, Handler>>;
-
-  Place place(const toml::node& node) const {
-    return {path_, static_cast<int>(node.source().begin.line), static_cast<int>(node.source().begin.column)};
-  }
-  [[noreturn]] void wrong(const toml::node& node, const std::string& what, const std::string& remedy) const {
-    throw Fault({Exit::usage, place(node), what, "", remedy, {}});
-  }
-
-  void section(const toml::table& table, const std::string& name, const Keys& keys) const {
-    for (const auto& [key, node] : table) {
-      const std::string word(key.str());
-      const auto it = std::find_if(keys.begin(), keys.end(), [&](const auto& k) { return k.first == word; });
-      if (it != keys.end()) {
-        it->second(node);
-        continue;
-      }
-      std::vector<std::string> known;
-      std::string nearest;
-      for (const auto& k : keys) {
-        known.push_back(k.first);
-        if (text::edit_distance(k.first, word) <= 2) nearest = k.first;
-      }
-      const Place at{path_, static_cast<int>(key.source().begin.line), static_cast<int>(key.source().begin.column)};
-      throw Fault({Exit::usage,
-                   at,
-                   "unknown key '" + word + "'" + (name.empty() ? "" : " in [" + name + "]"),
-                   "",
-                   nearest.empty() ? "known here: " + text::join(known, ", ") : "did you mean '" + nearest + "'?",
-                   {}});
-    }
-  }
-
-  const toml::table& table(const toml::node& node, const std::string& name) const {
-    if (!node.is_table()) wrong(node, "'" + name + "' must be a table", "write [" + name + "] on a line of its own");
-    return *node.as_table();
-  }
-  template <class F>
-  void each(const toml::node& node, const std::string& name, F&& f) const {
-    if (!node.is_array())
-      wrong(node, "'" + name + "' must be an array of tables", "write [[" + name + "]] before each");
-    for (const auto& entry : *node.as_array()) {
-      if (!entry.is_table())
-        wrong(entry, "'" + name + "' must be an array of tables", "write [[" + name + "]] before each");
-      f(*entry.as_table());
-    }
-  }
-  std::string string(const toml::node& node, const std::string& key) const {
-    if (const auto* value = node.as_string()) return value->get();
-    wrong(node, "'" + key + "' must be a text", "put it in quotes");
-  }
-  std::vector<std::string> strings(const toml::node& node, const std::string& key) const {
-    if (!node.is_array()) wrong(node, "'" + key + "' must be a list of texts", "write [\"...\", \"...\"]");
-    std::vector<std::string> out;
-    for (const auto& entry : *node.as_array()) out.push_back(string(entry, key));
-    return out;
-  }
-  std::string scalar(const toml::node& node, const std::string& key) const {
-    if (const auto* value = node.as_string()) return value->get();
-    if (const auto* value = node.as_boolean()) return value->get() ? "ON" : "OFF";
-    if (const auto* value = node.as_integer()) return std::to_string(value->get());
-    if (const auto* value = node.as_floating_point()) return fmt::format("{}", value->get());
-    wrong(node, "'" + key + "' must be a text, a number, true or false",
-          "lists are written as one text with semicolons");
-  }
-  bool boolean(const toml::node& node, const std::string& key) const {
-    if (const auto* value = node.as_boolean()) return value->get();
-    wrong(node, "'" + key + "' is true or false", "write: " + key + " = true");
-  }
-  // Replaces ${NAME} by environment variables.
-  std::string with_environment(const toml::node& node, std::string value) const {
-    static const RE2 pattern(R"(\$\{([A-Za-z_][A-Za-z0-9_]*)\})");
-    std::string name;
-    while (RE2::PartialMatch(value, pattern, &name)) {
-      const char* found = std::getenv(name.c_str());
-      if (found == nullptr)
-        wrong(node, "the environment variable '" + name + "' is not set", "set it, or write the path");
-      value = text::replace_all(value, "${" + name + "}", found);
-      if (std::string(found).find("${") != std::string::npos) break;
-    }
-    return value;
-  }
-
   void sandbox(const toml::table& t) {
     section(t, "sandbox",
             {{"network",
@@ -187,7 +106,7 @@ class Reader {
     std::erase_if(settings_.toolchain, [&](const model::ToolchainWish& wish) { return wish.language == key; });
     settings_.toolchain.push_back({string(node, key), key, place(node)});
   }
-  std::string folder() const { return std::filesystem::path(path_).parent_path().string(); }
+  std::string folder() const { return std::filesystem::path(path()).parent_path().string(); }
   void options(const toml::table& t) {
     for (const auto& [key, node] : t) {
       const std::string name(key.str());
@@ -228,7 +147,7 @@ class Reader {
     const auto known = std::find_if(settings_.needs.begin(), settings_.needs.end(), [&](const model::Need& n) {
       return n.library == read.library && n.program == read.program && n.kit == read.kit && n.file == read.file;
     });
-    if (known == settings_.needs.end() || known->place.file == path_) {
+    if (known == settings_.needs.end() || known->place.file == path()) {
       settings_.needs.push_back(std::move(read));
       return;
     }
@@ -262,7 +181,7 @@ class Reader {
       wrong(t, "a [[source]] needs a name of letters, digits, '-', '_', '+' and '.'", "write name = \"clay\"");
     for (auto& other : settings_.sources) {
       if (other.name != read.name) continue;
-      if (other.place.file == path_)
+      if (other.place.file == path())
         wrong(t, "there is a [[source]] '" + read.name + "' already, at " + other.place.text(), "give it another name");
       other = std::move(read);
       return;
@@ -335,58 +254,10 @@ class Reader {
     if (read.parts.empty()) wrong(t, "the [[target]] '" + read.name + "' has no sources", "write sources = [\"a.c\"]");
     settings_.targets.push_back(std::move(read));
   }
-  void smoke(const toml::table& t) {
-    model::SmokeCheck check;
-    check.place = place(t);
-    section(t, "[smoke]",
-            {{"name", [&](auto& n) { check.name = string(n, "name"); }},
-             {"run", [&](auto& n) { check.run = strings(n, "run"); }},
-             {"folder", [&](auto& n) { check.folder = string(n, "folder"); }},
-             {"environment",
-              [&](auto& n) {
-                for (const auto& [key, value] : table(n, "environment"))
-                  check.environment[std::string(key.str())] = scalar(value, std::string(key.str()));
-              }},
-             {"expect", [&](auto& n) { expect(table(n, "expect"), check); }}});
-    if (check.run.empty()) wrong(t, "a [[smoke]] check needs run", "write run = [\"program\", \"argument\"]");
-    if (check.name.empty()) check.name = check.run.front();
-    settings_.smoke.push_back(std::move(check));
-  }
-  void expect(const toml::table& t, model::SmokeCheck& check) {
-    section(t, "[smoke].expect",
-            {{"exit",
-              [&](auto& n) {
-                if (!n.is_integer()) wrong(n, "'exit' must be a number", "write exit = 0");
-                check.exit = static_cast<int>(n.as_integer()->get());
-              }},
-             {"output",
-              [&](auto& n) {
-                check.output = string(n, "output");
-                RE2::Options quiet;
-                quiet.set_log_errors(false);
-                const RE2 pattern(*check.output, quiet);
-                if (!pattern.ok())
-                  wrong(n, "the output pattern cannot be read: " + pattern.error(),
-                        "it is a regular expression; \\ takes a letter literally");
-              }},
-             {"within", [&](auto& n) {
-                check.limit_seconds = read_duration(string(n, "within"));
-                if (check.limit_seconds <= 0) wrong(n, "'within' must be a time", "write within = \"10 s\"");
-              }}});
-  }
-
-  std::string path_;
   model::Settings& settings_;
 };
 
 }  // namespace
-
-double read_duration(const std::string& value) {
-  double number = 0;
-  std::string unit;
-  if (!RE2::FullMatch(value, R"(\s*([0-9]+(?:\.[0-9]+)?)\s*(ms|s|min|h)\s*)", &number, &unit)) return -1;
-  return unit == "ms" ? number / 1000 : unit == "s" ? number : unit == "min" ? number * 60 : number * 3600;
-}
 
 Result<bool> read_settings(const std::string& path, model::Settings& settings) {
   return guarded("settings", [&] {
@@ -423,6 +294,11 @@ Result<model::Settings> settings_of(const std::string& tree, const std::string& 
   for (const auto& path : paths) {
     if (const auto read = read_settings(path, settings); !read) return read.problem();
   }
+  const auto checked = guarded("settings", [&] {
+    check_needs_of_checks(settings);
+    return true;
+  });
+  if (!checked) return checked.problem();
   return settings;
 }
 

@@ -16,7 +16,4 @@ namespace coctilis::survey {
 [[nodiscard]] Result<model::Settings> settings_of(const std::string& tree, const std::string& config,
                                                   const model::Settings& base = {});
 
-// "10 s", "500 ms", "2 min" in seconds; negative when it cannot be read.
-[[nodiscard]] double read_duration(const std::string& text);
-
 }  // namespace coctilis::survey

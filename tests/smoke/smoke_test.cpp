@@ -109,11 +109,12 @@ TEST_F(SmokeTest, Environment) {
 
 TEST_F(SmokeTest, SmokeChecksRunInAnEmptyFolder) {
   script("press", "ls -A | wc -l; echo \"$1\"; exit 2");
-  model::SmokeCheck check;
+  model::AskedCheck check;
   check.name = "press";
-  check.run = {"${kiln}/work/press", "${tree}"};
-  check.exit = 2;
-  check.output = "^0\\n" + tree_.path();
+  check.steps.resize(1);
+  check.steps[0].run = {"${kiln}/work/press", "${tree}"};
+  check.steps[0].expected.exit = 2;
+  check.steps[0].expected.output = {"^0\\n" + tree_.path()};
   settings_.smoke = {check};
   const auto result = one();
   EXPECT_EQ(result.verdict, Verdict::passed) << result.reason << result.output;
@@ -121,9 +122,10 @@ TEST_F(SmokeTest, SmokeChecksRunInAnEmptyFolder) {
 
 TEST_F(SmokeTest, WrongExitCodeIsTold) {
   script("press", "exit 1");
-  model::SmokeCheck check;
+  model::AskedCheck check;
   check.name = "press";
-  check.run = {"${kiln}/work/press"};
+  check.steps.resize(1);
+  check.steps[0].run = {"${kiln}/work/press"};
   settings_.smoke = {check};
   EXPECT_EQ(one().reason, "exit code 1, expected 0");
 }

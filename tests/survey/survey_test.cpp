@@ -7,6 +7,7 @@
 #include "support.h"
 #include "survey/languages.h"
 #include "survey/settings.h"
+#include "survey/toml_reader.h"
 
 namespace coctilis::survey {
 namespace {
@@ -171,8 +172,8 @@ expect = { exit = 2, output = "peak", within = "500 ms" }
   EXPECT_EQ(settings->needs.at(0).constraint, ">= 2.1, < 3");
   EXPECT_EQ(settings->variants.at("field").compile, std::vector<std::string>{"-march=native"});
   EXPECT_TRUE(settings->variants.contains("debug"));
-  EXPECT_EQ(settings->smoke.at(0).exit, 2);
-  EXPECT_DOUBLE_EQ(settings->smoke.at(0).limit_seconds, 0.5);
+  EXPECT_EQ(settings->smoke.at(0).steps.at(0).expected.exit, 2);
+  EXPECT_DOUBLE_EQ(settings->smoke.at(0).steps.at(0).expected.within, 0.5);
 }
 
 TEST(Settings, OfMembersSourcesAndChoices) {

@@ -10,6 +10,7 @@
 #include "base/sandbox.h"
 #include "base/text.h"
 #include "smoke/expectations.h"
+#include "smoke/failing.h"
 #include "smoke/kinds/kind.h"
 
 namespace coctilis::smoke {
@@ -236,6 +237,12 @@ class DeclaredTest {
     }
     // Some tests of archivers and the like are only for the superuser as it is.
     if (may_differ() && command.modes_count && ::geteuid() == 0) again(true, "with all rights of the superuser");
+    if (check_.verdict != Verdict::failed || by_make || test_.will_fail || declared.argv.empty()) return;
+    Judgement judgement(check_.verdict, check_.reason);
+    find_cause(judgement, runner_, command, declared.argv.front(), command.folder, seen, false);
+    check_.cause = judgement.cause;
+    check_.remedy = judgement.remedy;
+    check_.evidence = judgement.evidence;
   }
 
   // Whether the test may have failed for want of a place to write to. `told`: its output says so.
@@ -267,9 +274,9 @@ std::vector<PlannedCheck> expand_declared(const Context& context) {
   const auto shared = std::make_shared<Shared>();
   const double limit = context.request.test_limit_seconds;
   for (const auto* test : in_order(context))
-    out.push_back({test->name, [test, shared, limit](Runner& runner) {
-                     return DeclaredTest(*test, runner, *shared, limit).run();
-                   }});
+    out.push_back({test->name,
+                   [test, shared, limit](Runner& runner) { return DeclaredTest(*test, runner, *shared, limit).run(); },
+                   text::shell_join(test->command), test->after, test->place});
   return out;
 }
 

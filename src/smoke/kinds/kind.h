@@ -26,6 +26,9 @@ struct Context {
 struct PlannedCheck {
   std::string name;
   std::function<model::Check(Runner& runner)> run;
+  std::string what;                // what it runs, for people
+  std::vector<std::string> needs;  // other checks, and services
+  Place place;
 };
 
 struct Kind {
@@ -42,7 +45,8 @@ struct Kind {
 // ---- the kinds --------------------------------------------------------------------------------------------------
 [[nodiscard]] Kind loads_kind();     // its shared libraries are found
 [[nodiscard]] Kind starts_kind();    // it starts
-[[nodiscard]] Kind program_kind();   // [[smoke]] of coctilis.toml
+[[nodiscard]] Kind service_kind();   // [[service]] of coctilis.toml
+[[nodiscard]] Kind program_kind();   // [[smoke]] of it
 [[nodiscard]] Kind declared_kind();  // tests of the description
 
 // Targets whose result is there and of one of the kinds that can be checked.

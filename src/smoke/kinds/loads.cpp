@@ -2,6 +2,7 @@
 #include "base/files.h"
 #include "base/loader.h"
 #include "base/text.h"
+#include "doctor/checks.h"
 #include "smoke/kinds/kind.h"
 
 namespace coctilis::smoke {
@@ -14,7 +15,7 @@ namespace {
 
 std::string name_of_loading(const model::PlannedTarget& target) { return target.name + " loads"; }
 
-Check loads(const model::PlannedTarget& target, const Runner& runner) {
+Check loads(const model::PlannedTarget& target, Runner& runner) {
   const std::string& kiln = runner.plan().kiln;
   Check check;
   check.kind = CheckKind::loads;
@@ -44,6 +45,29 @@ Check loads(const model::PlannedTarget& target, const Runner& runner) {
     for (const auto& [name, user] : result.missing)
       missing.push_back(name + " (needed by " + files::below(user, kiln) + ")");
     check.reason = "not found by the loader: " + text::join(missing, ", ");
+    for (const auto& program : {target.output, target.starter}) {
+      if (!program.empty()) runner.cannot_load(program);
+    }
+    const doctor::CheckCase failed{
+        runner.plan(),
+        target.output,
+        {},
+        {},
+        "error while loading shared libraries: " + result.missing.front().first + ": cannot open shared object file",
+        Ended::How::exited,
+        127,
+        false,
+        {},
+        {},
+        {},
+        {},
+        runner.library_folders(),
+        {},
+        false};
+    if (const auto diagnosis = doctor::library_not_found(failed)) {
+      check.cause = diagnosis->cause;
+      check.remedy = diagnosis->remedy;
+    }
   } else {
     check.reason =
         result.found.empty()
@@ -57,7 +81,11 @@ std::vector<PlannedCheck> expand_loads(const Context& context) {
   std::vector<PlannedCheck> out;
   for (const auto* target : built_targets(context.plan)) {
     if (context.wanted(name_of_loading(*target), target->name))
-      out.push_back({name_of_loading(*target), [target](Runner& runner) { return loads(*target, runner); }});
+      out.push_back({name_of_loading(*target),
+                     [target](Runner& runner) { return loads(*target, runner); },
+                     "shared libraries of " + files::below(target->output, context.plan.kiln),
+                     {},
+                     target->place});
   }
   return out;
 }

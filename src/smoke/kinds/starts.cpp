@@ -1,10 +1,17 @@
 // Does a program start? It is asked for its version, then for help. One that ends well, or tells how it is called, or
 // complains of the word that it was given, has started; one that comes upon an error has not.
+#include <nlohmann/json.hpp>
 #include <optional>
+#include <set>
 
+#include "base/answers.h"
 #include "base/files.h"
+#include "base/loader.h"
 #include "base/text.h"
+#include "base/version.h"
+#include "model/environment_variables.h"
 #include "smoke/excuses.h"
+#include "smoke/failing.h"
 #include "smoke/kinds/kind.h"
 #include "smoke/starting.h"
 
@@ -76,51 +83,133 @@ Starting judge_start(const Observation& seen, const std::string& option) {
   return {Verdict::failed, said, true, last};
 }
 
-Check starts(const model::PlannedTarget& target, const Runner& runner, double limit) {
-  Check check;
-  check.kind = CheckKind::starts;
-  check.name = name_of_start(target);
-  check.place = target.place;
-  const double begin = now();
-  if (const std::string why = runner.cannot_start(target.output); !why.empty()) {
-    check.verdict = Verdict::skipped;
-    check.reason = why;
-    return check;
+// All that the answer hangs on besides files.
+std::string question_of(const model::PlannedTarget& target, const Runner& runner, double limit) {
+  std::string out = "starts\n" + target.output + "\n" + target.starter + "\n" + std::string(version) + "\n" +
+                    std::to_string(limit) + (target.installed ? "\ninstalled" : "") +
+                    text::join(runner.launched({Runner::started_by(target)}), " ");
+  for (const auto& [name, value] : own_environment()) {
+    if (!model::is_passing(name)) out += "\n" + name + "=" + value;
   }
-  const auto& targets = runner.plan().targets;
-  const bool anything_installed =
-      std::any_of(targets.begin(), targets.end(), [](const auto& other) { return other.installed; });
-  std::optional<Starting> before;
-  for (const char* option : {"--version", last_option}) {
-    const files::ScratchFolder scratch("start");
-    Command command;
-    command.argv = runner.launched({Runner::started_by(target), option});
-    command.folder = scratch.path().string();
-    command.output_limit = 1U << 20U;
-    command.writable = runner.writable_with(command.folder);
-    check.command = text::shell_join(command.argv);
-    const Observation seen = runner.observe(command, limit);
-    Starting start = judge_start(seen, option);
-    // What it showed by one word, another it does not like takes nothing from.
-    if (before && before->verdict == Verdict::passed && start.verdict != Verdict::passed &&
-        seen.ended.how == Ended::How::exited) {
-      start = *before;
-      start.last = true;
-    }
-    before = start;
-    check.output = seen.ended.output;
-    check.verdict = start.verdict;
-    check.reason = std::move(start.reason);
-    // A helper that nobody gets may well not know what it is asked; that it starts is shown all the same.
-    if (start.helper_may_fail && !target.installed && anything_installed) {
-      check.verdict = Verdict::skipped;
-      check.reason += "; it is not one that is installed";
-    }
-    if (start.last) break;
-  }
-  check.seconds = now() - begin;
-  return check;
+  return out;
 }
+
+// What it has read, and looked for in vain.
+std::vector<Watched> watched_of(const model::PlannedTarget& target, const Runner& runner, const WatchedFiles& files,
+                                const std::string& scratch) {
+  std::set<std::string> names = {target.output};
+  if (!target.starter.empty()) names.insert(target.starter);
+  for (const auto& [library, path] :
+       resolve_libraries(target.output, runner.foreign_folders(), runner.library_folders()).found)
+    names.insert(path);
+  for (const auto* list : {&files.read, &files.asked, &files.programs}) names.insert(list->begin(), list->end());
+  std::vector<Watched> out;
+  const auto counts = [&](const std::string& path) { return may_have_a_say(path) && !files::is_below(path, scratch); };
+  for (const auto& name : names) {
+    if (counts(name)) out.push_back({name, false});
+  }
+  for (const auto& name : files.listed) {
+    if (counts(name)) out.push_back({name, true});
+  }
+  return out;
+}
+
+class StartCheck {
+ public:
+  StartCheck(const model::PlannedTarget& target, Runner& runner, double limit)
+      : target_(target), runner_(runner), limit_(limit) {
+    check_.kind = CheckKind::starts;
+    check_.name = name_of_start(target);
+    check_.place = target.place;
+  }
+
+  Check run() {
+    const double begin = now();
+    if (!runner_.loads(target_.output)) {
+      check_.verdict = Verdict::skipped;
+      check_.reason = "its shared libraries are not found";
+    } else if (const std::string why = runner_.cannot_start(target_.output); !why.empty()) {
+      check_.verdict = Verdict::skipped;
+      check_.reason = why;
+    } else if (const std::string question = question_of(target_, runner_, limit_); !take(question)) {
+      start();
+      if (check_.verdict == Verdict::passed && all_watched_) keep(question);
+    }
+    check_.seconds = now() - begin;
+    return check_;
+  }
+
+ private:
+  // What an earlier run came to, when all is as it was then. The same program is not started again.
+  bool take(const std::string& question) {
+    const auto kept = runner_.kept().get(question);
+    const auto read = nlohmann::json::parse(kept.value_or(""), nullptr, false);
+    if (!read.is_array() || read.size() != 3 ||
+        !std::all_of(read.begin(), read.end(), [](const auto& one) { return one.is_string(); }))
+      return false;
+    check_.reason = read[0];
+    check_.command = read[1];
+    check_.output = read[2];
+    return true;
+  }
+  void keep(const std::string& question) {
+    const nlohmann::json kept = {check_.reason, check_.command, check_.output.substr(0, 4096)};
+    runner_.kept().put(question, kept.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace), watched_);
+  }
+
+  void start() {
+    const auto& targets = runner_.plan().targets;
+    const bool anything_installed =
+        std::any_of(targets.begin(), targets.end(), [](const auto& other) { return other.installed; });
+    std::optional<Starting> before;
+    for (const char* option : {"--version", last_option}) {
+      const files::ScratchFolder scratch("start");
+      Command command;
+      command.argv = runner_.launched({Runner::started_by(target_), option});
+      command.folder = scratch.path().string();
+      command.output_limit = 1U << 20U;
+      command.writable = runner_.writable_with(command.folder);
+      command.watch = WatchFor::all;
+      check_.command = text::shell_join(command.argv);
+      const Observation seen = runner_.observe(command, limit_);
+      all_watched_ = all_watched_ && seen.ended.watched;
+      for (auto& one : watched_of(target_, runner_, seen.ended.files, command.folder))
+        watched_.push_back(std::move(one));
+      Starting start = judge_start(seen, option);
+      // What it showed by one word, another it does not like takes nothing from.
+      if (before && before->verdict == Verdict::passed && start.verdict != Verdict::passed &&
+          seen.ended.how == Ended::How::exited) {
+        start = *before;
+        start.last = true;
+      }
+      before = start;
+      check_.output = seen.ended.output;
+      check_.verdict = start.verdict;
+      check_.reason = std::move(start.reason);
+      // A helper that nobody gets may well not know what it is asked; that it starts is shown all the same.
+      if (start.helper_may_fail && !target_.installed && anything_installed) {
+        check_.verdict = Verdict::skipped;
+        check_.reason += "; it is not one that is installed";
+      }
+      if (!start.last) continue;
+      if (check_.verdict == Verdict::failed) {
+        Judgement judgement(check_.verdict, check_.reason);
+        find_cause(judgement, runner_, command, Runner::started_by(target_), command.folder, seen, false);
+        check_.cause = judgement.cause;
+        check_.remedy = judgement.remedy;
+        check_.evidence = judgement.evidence;
+      }
+      break;
+    }
+  }
+
+  const model::PlannedTarget& target_;
+  Runner& runner_;
+  const double limit_;
+  Check check_;
+  bool all_watched_ = true;
+  std::vector<Watched> watched_;
+};
 
 std::vector<PlannedCheck> expand_starts(const Context& context) {
   // A program that a declared test runs is shown to start there, with the arguments it expects.
@@ -134,7 +223,11 @@ std::vector<PlannedCheck> expand_starts(const Context& context) {
         !context.wanted(name_of_start(*target), target->name))
       continue;
     const double limit = context.request.start_limit_seconds;
-    out.push_back({name_of_start(*target), [target, limit](Runner& runner) { return starts(*target, runner, limit); }});
+    out.push_back({name_of_start(*target),
+                   [target, limit](Runner& runner) { return StartCheck(*target, runner, limit).run(); },
+                   files::below(target->output, context.plan.kiln) + " --version",
+                   {},
+                   target->place});
   }
   return out;
 }
