@@ -3,6 +3,7 @@
 
 #include "base/text.h"
 #include "commands.h"
+#include "record/record.h"
 #include "smoke/smoke.h"
 
 namespace coctilis::app {
@@ -14,6 +15,22 @@ struct Row {
   std::string name;
   std::string runs;
 };
+
+// Checks in a record that are not in the list.
+void add_recorded(const std::string& record, const std::string& before, std::vector<Row>& rows) {
+  const auto read = nlohmann::json::parse(record, nullptr, false);
+  if (!read.is_object() || !read.contains("checks") || !read["checks"].is_array()) return;
+  for (const auto& check : read["checks"]) {
+    if (!check.is_object()) continue;
+    const auto text = [&](const char* key) {
+      const auto it = check.find(key);
+      return it != check.end() && it->is_string() ? it->get<std::string>() : std::string{};
+    };
+    const std::string name = before + text("name");
+    const bool known = std::any_of(rows.begin(), rows.end(), [&](const auto& row) { return row.name == name; });
+    if (!known && !name.empty()) rows.push_back({text("kind"), name, text("command")});
+  }
+}
 
 // The checks of the tree, and of each of its members, that could be made of what is built now.
 int list_checks(const Common& common) {
@@ -33,6 +50,8 @@ int list_checks(const Common& common) {
       if (!check.needs.empty()) runs += "; with " + text::join(check.needs, ", ");
       rows.push_back({model::name_of(check.kind), before + check.name, std::move(runs)});
     }
+    // What recipes make is known once they have run.
+    if (one.project.by_recipes && common.run.checks.empty()) add_recorded(record::newest(one.kiln), before, rows);
     return std::optional<Problem>{};
   };
   std::optional<Problem> problem = add(run, "");

@@ -166,7 +166,7 @@ void print_failed_checks(Screen& screen, const model::Run& run) {
     if (check.verdict != model::Verdict::failed) continue;
     screen.remark("failed", check.name + ": " + check.reason, Tone::bad);
     if (!check.command.empty()) screen.remark("", check.command);
-    if (!check.cause.empty()) screen.remark("cause", check.cause);
+    if (!check.cause.empty()) screen.remark("cause", check.cause, Tone::name);
     if (!check.remedy.empty()) screen.remark("fix", check.remedy, Tone::good);
     for (const auto& line : check.evidence) screen.remark("", line);
     if (!check.output.empty()) {

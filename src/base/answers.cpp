@@ -27,7 +27,7 @@ struct Answers::Database {
   sqlite3* handle = nullptr;
   sqlite3_stmt* select = nullptr;
 
-  bool open(const std::string& path) {
+  bool open(const std::string& path, bool alone) {
     std::error_code error;
     const auto folder = std::filesystem::path(path).parent_path();
     std::filesystem::create_directories(folder, error);
@@ -37,7 +37,7 @@ struct Answers::Database {
     if (sqlite3_open_v2(path.c_str(), &handle, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE, nullptr) != SQLITE_OK)
       return false;
     sqlite3_busy_timeout(handle, 2000);
-    if (!run("PRAGMA synchronous=OFF")) return false;
+    if (!run("PRAGMA synchronous=OFF") || (alone && !run("PRAGMA locking_mode=EXCLUSIVE"))) return false;
     if (version() != layout) {
       if (!run("DROP TABLE IF EXISTS answers") ||
           !run("CREATE TABLE answers (question TEXT PRIMARY KEY, answer BLOB, watched TEXT, used INTEGER) WITHOUT "
@@ -66,10 +66,10 @@ struct Answers::Database {
   }
 };
 
-Answers::Answers(const std::string& path) {
+Answers::Answers(const std::string& path, bool alone) {
   if (path.empty()) return;
   auto database = std::make_unique<Database>();
-  if (database->open(path)) database_ = std::move(database);
+  if (database->open(path, alone)) database_ = std::move(database);
 }
 
 Answers::~Answers() {

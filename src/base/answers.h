@@ -22,7 +22,8 @@ struct Watched {
 class Answers {
  public:
   // `path`: an SQLite database, made when it is not there. One that cannot be used is no error: nothing is kept then.
-  explicit Answers(const std::string& path);
+  // `alone`: no other process uses it meanwhile, and is kept from it.
+  explicit Answers(const std::string& path, bool alone = false);
   ~Answers();
   Answers(const Answers&) = delete;
   Answers& operator=(const Answers&) = delete;

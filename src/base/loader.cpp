@@ -50,8 +50,14 @@ std::string expand_origin(std::string entry, const std::string& path) {
 
 }  // namespace
 
+const std::optional<ElfFacts>& SystemLibraries::facts(const std::string& path) {
+  const auto [it, fresh] = read_.try_emplace(path);
+  if (fresh) it->second = read_elf(path);
+  return it->second;
+}
+
 LoadResult resolve_libraries(const std::string& path, const std::vector<std::string>& system,
-                             const std::vector<std::string>& first) {
+                             const std::vector<std::string>& first, SystemLibraries* known) {
   LoadResult result;
   const auto top = read_elf(path);
   if (!top) return result;
@@ -74,6 +80,7 @@ LoadResult resolve_libraries(const std::string& path, const std::vector<std::str
     for (const auto& name : current.facts.needed) {
       if (!done.insert(name).second) continue;
       std::vector<std::string> candidates;
+      std::size_t of_the_system = std::string::npos;  // where those of the system's folders begin
       if (name.find('/') != std::string::npos) {
         candidates.push_back(name);
       } else {
@@ -88,11 +95,14 @@ LoadResult resolve_libraries(const std::string& path, const std::vector<std::str
         }
         add(environment);
         if (current.facts.has_run_path) add(own);
+        of_the_system = candidates.size();
         add(system.empty() ? system_folders() : system);
       }
       bool found = false;
-      for (const auto& candidate : candidates) {
-        const auto facts = read_elf(candidate);
+      for (std::size_t i = 0; i < candidates.size(); ++i) {
+        const std::string& candidate = candidates[i];
+        const bool kept = known != nullptr && i >= of_the_system;
+        const std::optional<ElfFacts> facts = kept ? known->facts(candidate) : read_elf(candidate);
         if (!facts || facts->bits != top->bits || facts->machine != top->machine) continue;
         result.found.emplace_back(name, candidate);
         std::vector<std::string> inherited = current.inherited;

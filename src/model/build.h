@@ -223,6 +223,10 @@ struct TestCase {
   bool disabled = false;
   std::vector<std::string> needs_files;
   std::vector<std::string> after;    // tests that run before it
+  bool alone = false;                // no other may run beside it
+  std::vector<std::string> locks;    // what only one of those that name it may use at a time
+  unsigned jobs = 1;                 // processors that it keeps busy
+  double cost = 0;                   // how long it takes, as the description has it; the longest begin first
   std::vector<std::string> sets_up;  // fixtures that it prepares, uses and takes away again
   std::vector<std::string> requires_;
   std::vector<std::string> cleans_up;

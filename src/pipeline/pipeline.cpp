@@ -747,16 +747,24 @@ bool build(model::Run& run, Session& session, engine::Observer& observer) {
 
 namespace {
 
-// The checks that failed in the newest record of the kiln.
-std::vector<std::string> failed_last_time(const model::Run& run) {
+struct CheckBefore {
+  std::string name;
+  bool failed = false;
+  double seconds = 0;
+};
+
+// The checks in the newest record of the kiln.
+std::vector<CheckBefore> checks_last_time(const model::Run& run) {
   const auto record = nlohmann::json::parse(record::newest(run.kiln), nullptr, false);
-  std::vector<std::string> out;
+  std::vector<CheckBefore> out;
   const auto checks = record.is_object() ? record.find("checks") : record.end();
   if (!record.is_object() || checks == record.end() || !checks->is_array()) return out;
   for (const auto& check : *checks) {
-    if (check.is_object() && check.value("verdict", nlohmann::json()) == model::name_of(model::Verdict::failed) &&
-        check.contains("name") && check["name"].is_string())
-      out.push_back(check["name"].get<std::string>());
+    if (!check.is_object() || !check.contains("name") || !check["name"].is_string()) continue;
+    const auto seconds = check.value("seconds", nlohmann::json());
+    out.push_back({check["name"].get<std::string>(),
+                   check.value("verdict", nlohmann::json()) == model::name_of(model::Verdict::failed),
+                   seconds.is_number() ? seconds.get<double>() : 0});
   }
   return out;
 }
@@ -773,9 +781,14 @@ bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ende
   request.debugs = run.options.debug_checks;
   request.repeat = run.options.repeat_checks;
   request.begun = begun;
+  request.jobs = run.settings.jobs;
+  if (run.options.failed_checks || !run.plan.tests.empty()) {
+    for (const auto& check : checks_last_time(run)) {
+      request.seconds_before[check.name] = check.seconds;
+      if (run.options.failed_checks && check.failed) request.only.push_back(check.name);
+    }
+  }
   if (run.options.failed_checks) {
-    const auto failed = failed_last_time(run);
-    request.only.insert(request.only.end(), failed.begin(), failed.end());
     // Without a name it would be all of them.
     if (request.only.empty()) {
       run.checked = true;

@@ -27,7 +27,7 @@ h1 { font-size: 24px; margin: 0 0 2px; } h2 { font-size: 17px; margin: 34px 0 8p
 dl.stages { display: grid; grid-template-columns: 90px 1fr; gap: 4px 14px; background: var(--card); border: 1px solid var(--line); padding: 14px 18px; margin: 14px 0; }
 dl.stages dt { color: var(--brick); font-weight: bold; } dl.stages dd { margin: 0; overflow-wrap: anywhere; }
 table { border-collapse: collapse; width: 100%; background: var(--card); border: 1px solid var(--line); }
-th, td { text-align: left; padding: 5px 10px; border-bottom: 1px solid var(--line); vertical-align: top; overflow-wrap: anywhere; }
+th, td { text-align: left; padding: 5px 10px; border-bottom: 1px solid var(--line); vertical-align: top; overflow-wrap: break-word; max-width: 620px; } td code { overflow-wrap: anywhere; } td svg { vertical-align: middle; } .w { white-space: nowrap; }
 th { color: var(--soft); font-weight: normal; font-size: 13px; } td.n, th.n { text-align: right; white-space: nowrap; }
 code, pre { font: 13px/1.45 "DejaVu Sans Mono", "Liberation Mono", monospace; } pre { background: #f1ebe1; border: 1px solid var(--line); padding: 10px 12px; overflow-x: auto; white-space: pre-wrap; }
 .yes { color: var(--good); font-weight: bold; } .no { color: var(--bad); font-weight: bold; } .dim { color: var(--soft); }
@@ -202,8 +202,9 @@ std::string drift(const model::CheckNumber& number) {
     points += fmt::format("{:.1f},{:.1f} ", x, y);
   }
   return fmt::format(
-      "<svg width=\"160\" height=\"28\" role=\"img\" aria-label=\"its values over the runs\"><polyline fill=\"none\" "
-      "stroke=\"currentColor\" points=\"{}\"/></svg> {} runs, {:g} to {:g}",
+      "<span class=\"w\"><svg width=\"160\" height=\"28\" role=\"img\" aria-label=\"its values over the "
+      "runs\"><polyline fill=\"none\" "
+      "stroke=\"currentColor\" points=\"{}\"/></svg> {} runs, {:g} to {:g}</span>",
       points, values.size(), *least, *most);
 }
 
@@ -223,7 +224,8 @@ std::string checks_part(const model::Run& run) {
   for (const auto& c : run.checks) {
     const char* css = c.verdict == model::Verdict::passed ? "yes" : c.verdict == model::Verdict::failed ? "no" : "dim";
     out += row({std::string("<span class=\"") + css + "\">" + model::name_of(c.verdict) + "</span>", text::html(c.name),
-                model::name_of(c.kind), text::html(c.reason), text::duration(c.seconds)});
+                model::name_of(c.kind), text::html(c.reason),
+                "<span class=\"w\">" + text::duration(c.seconds) + "</span>"});
   }
   out += "</table>\n";
   for (const auto& c : run.checks) {

@@ -19,7 +19,7 @@ struct Excuse {
 const std::vector<Excuse>& excuses() {
   static const std::vector<Excuse> table = {
       {R"((?i)(?:can ?not|could not|can't|unable to|failed to) (?:open|connect to)(?: the)?(?: X(?:11)?)?(?: server)? display\b|\bno display )",
-       [](const std::string&) { return !has_display(); }, "it wants a display, and there is none"},
+       [](const std::string&) { return !has_display(); }, wants_display},
       {R"((?i)(?:can ?not|can't|must not|mustn't|should not|do not|don't|refus\w+ to) (?:be )?run\b[^\n]{0,30}\bas (?:the )?(?:root|superuser))",
        [](const std::string&) { return ::geteuid() == 0; }, "it says that it does not run for the superuser"},
       {R"((?m)^(?:\S*sh: (?:line )?\d+: |\S*sh: )([\w.+-]+): (?:command )?not found$)",

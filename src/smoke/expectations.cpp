@@ -20,12 +20,12 @@ bool matches(const std::string& pattern, re2::StringPiece* rest) {
   return read.ok() && RE2::FindAndConsume(rest, read);
 }
 
+}  // namespace
+
 bool is_found(const std::string& pattern, const std::string& output) {
   re2::StringPiece rest(output);
   return matches(pattern, &rest);
 }
-
-}  // namespace
 
 std::vector<std::string> lines_with(const std::vector<std::string>& patterns, const std::string& output,
                                     std::size_t most) {

@@ -47,6 +47,9 @@ struct Judgement {
 // run was interrupted), with the reason. `emulated`: it ran under an emulator.
 [[nodiscard]] Judgement judge_end(const Observation& seen, bool emulated);
 
+// Whether the pattern (RE2; ^ and $ are the ends of a line) is found in the text.
+[[nodiscard]] bool is_found(const std::string& pattern, const std::string& text);
+
 // The lines of the output that one of the patterns is found in, at most `most` of them.
 [[nodiscard]] std::vector<std::string> lines_with(const std::vector<std::string>& patterns, const std::string& output,
                                                   std::size_t most = 5);

@@ -8,7 +8,6 @@
 #include <optional>
 
 #include "base/confine.h"
-#include "base/confine.h"
 #include "base/files.h"
 #include "base/text.h"
 

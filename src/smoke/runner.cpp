@@ -15,7 +15,7 @@
 namespace coctilis::smoke {
 
 Answers& Runner::kept() {
-  if (!kept_) kept_ = std::make_unique<Answers>(plan_.kiln + "/checks");
+  if (!kept_) kept_ = std::make_unique<Answers>(plan_.kiln + "/checked/answers", true);
   return *kept_;
 }
 
@@ -24,29 +24,42 @@ bool Runner::is_own_tree() const {
   return ::stat(plan_.tree.c_str(), &info) == 0 && info.st_uid == ::geteuid();
 }
 
-Observation Runner::observe(Command& command, double limit, bool all_rights) const {
+bool Observing::ended() {
+  if (interrupted_by != 0) process_.stop(Ended::How::interrupted);
+  if (process_.running() && process_.age() > seen_.limit && !seen_.waited) {
+    seen_.waited = true;
+    // A server that waits for somebody is not one that hangs.
+    seen_.listening = !listening_ports(process_.pid()).empty();
+    seen_.waits_for = what_it_waits_for(process_.pid());
+    process_.stop(Ended::How::timed_out);
+  }
+  return process_.poll();
+}
+
+Observation Observing::take() {
+  seen_.ended = process_.take();
+  return std::move(seen_);
+}
+
+Observing Runner::begin(Command& command, double limit, bool all_rights) const {
   // Where the tree is someone else's, the superuser needs its rights to read it at all.
   command.modes_count = !all_rights && is_own_tree();
   // Where nothing can be shown, programs that know this word draw into memory.
   if (!has_display() && std::getenv("QT_QPA_PLATFORM") == nullptr)
     command.environment.try_emplace("QT_QPA_PLATFORM", "offscreen");
-  Observation out;
-  out.limit = limit;
-  Process process = Process::start(command);
-  while (!process.poll()) {
-    if (interrupted_by != 0) process.stop(Ended::How::interrupted);
-    if (process.age() > limit && !out.waited) {
-      out.waited = true;
-      // A server that waits for somebody is not one that hangs.
-      out.listening = !listening_ports(process.pid()).empty();
-      out.waits_for = what_it_waits_for(process.pid());
-      process.stop(Ended::How::timed_out);
-    }
+  Observing out;
+  out.seen_.limit = limit;
+  out.process_ = Process::start(command);
+  return out;
+}
+
+Observation Runner::observe(Command& command, double limit, bool all_rights) const {
+  Observing observing = begin(command, limit, all_rights);
+  while (!observing.ended()) {
     look_beside();
     ::usleep(2000);
   }
-  out.ended = process.take();
-  return out;
+  return observing.take();
 }
 
 bool Runner::is_emulated(const std::vector<std::string>& argv) const {
@@ -88,11 +101,17 @@ std::vector<std::string> Runner::library_folders() const {
 }
 
 std::string Runner::program_path(const std::string& name) const {
-  const model::PlannedTarget* target = plan_.target(name);
-  if (target != nullptr && !target->output.empty()) return started_by(*target);
-  for (const auto& other : plan_.targets) {
-    if (!other.output.empty() && std::filesystem::path(other.output).filename() == name) return started_by(other);
+  // Of several results of one name, one that is there is meant.
+  std::string out;
+  for (const bool by_name : {true, false}) {
+    for (const auto& target : plan_.targets) {
+      if (target.output.empty()) continue;
+      if ((by_name ? target.name : std::filesystem::path(target.output).filename().string()) != name) continue;
+      if (files::is_program(started_by(target))) return started_by(target);
+      if (out.empty()) out = started_by(target);
+    }
   }
+  if (!out.empty()) return out;
   if (name.find('/') != std::string::npos) return files::absolute(name, plan_.tree);
   return find_program(name);
 }

@@ -12,12 +12,26 @@
 #include "base/answers.h"
 #include "base/confine.h"
 #include "base/files.h"
+#include "base/loader.h"
 #include "base/process.h"
 #include "model/plan.h"
 #include "model/toolchain.h"
 #include "smoke/observation.h"
 
 namespace coctilis::smoke {
+
+// A program that is being observed.
+class Observing {
+ public:
+  // Has it come to its end, by itself or at its limit? To be asked again and again.
+  bool ended();
+  [[nodiscard]] Observation take();
+
+ private:
+  friend class Runner;
+  Process process_;
+  Observation seen_;
+};
 
 class Runner {
  public:
@@ -27,6 +41,9 @@ class Runner {
   // Starts the command and waits for its end, at most `limit` seconds. The superuser goes without the right to override
   // the modes of files, as checks are written for users, unless it has `all_rights`.
   [[nodiscard]] Observation observe(Command& command, double limit, bool all_rights = false) const;
+
+  // The same, begun only.
+  [[nodiscard]] Observing begin(Command& command, double limit, bool all_rights = false) const;
 
   // What is to be called again and again while programs are waited for, under the name of `who`: those that run beside
   // are looked at there. Nothing: no more.
@@ -47,6 +64,10 @@ class Runner {
   [[nodiscard]] bool loads(const std::string& program) const { return !unloadable_.contains(program); }
   // What checks have come to, kept in the kiln together with the files that they hang on.
   [[nodiscard]] Answers& kept();
+  // The shared libraries that a program needs; the tree's own are looked for in `first` as well.
+  [[nodiscard]] LoadResult libraries_of(const std::string& program, const std::vector<std::string>& first = {}) {
+    return resolve_libraries(program, foreign_folders(), first, &system_libraries_);
+  }
   // The tree belongs to who runs this.
   [[nodiscard]] bool is_own_tree() const;
 
@@ -86,6 +107,8 @@ class Runner {
   [[nodiscard]] std::string with_copy(const std::string& words);
   // The command as it runs where a copy lies in place of the tree, with a home of its own.
   [[nodiscard]] Command in_place(Command command);
+  // The next that runs in it gets a new one.
+  void forget_copy() { copy_.reset(); }
   // The folder of the copy; empty when there is none yet.
   [[nodiscard]] std::string copy() const { return copy_ ? copy_->path().string() : std::string{}; }
 
@@ -101,6 +124,7 @@ class Runner {
   std::map<const void*, std::function<void()>> beside_;
   std::set<std::string> unloadable_;
   std::unique_ptr<Answers> kept_;
+  SystemLibraries system_libraries_;
   bool debugs_ = false;
 };
 

@@ -16,8 +16,6 @@ using model::Verdict;
 
 namespace {
 
-bool shows(const std::string& pattern, const std::string& output) { return !lines_with({pattern}, output, 1).empty(); }
-
 // A line by which servers say that they are ready.
 const char* const line_of_ready =
     R"((?i)\b(?:ready|listening|listens|serving|started|waiting for connections|accepting|running on|bound to)\b)";
@@ -53,7 +51,7 @@ std::string RunningService::why_ready(double& next_look) {
   const model::Ready& ready = asked_.ready;
   const bool said = ready.is_said();
   const std::string& output = process_.output_so_far();
-  if (!ready.line.empty() && shows(ready.line, output)) return "said '" + ready.line + "'";
+  if (!ready.line.empty() && is_found(ready.line, output)) return "said '" + ready.line + "'";
   if (now() < next_look) return {};
   next_look = now() + 0.02;
   if (!ready.file.empty() && files::exists(place_.file(place_.with_values(ready.file)))) return "made " + ready.file;
@@ -74,7 +72,7 @@ std::string RunningService::why_ready(double& next_look) {
       if (answer.error.empty()) return "answers at " + ready.url;
     }
   }
-  if (!said && shows(line_of_ready, output)) return "says that it is";
+  if (!said && is_found(line_of_ready, output)) return "says that it is";
   return {};
 }
 
@@ -192,14 +190,14 @@ Judgement RunningService::ask_with(const model::Probe& probe) {
       for (char& c : key) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
       const auto header = answer.headers.find(key);
       if (header == answer.headers.end()) return fails("no header " + name);
-      if (!shows(pattern, header->second))
+      if (!is_found(pattern, header->second))
         return fails("header " + name + " is '" + text::printable_line(header->second) + "', expected '" + pattern +
                      "'");
     }
     for (const auto& pattern : probe.body) {
-      if (!shows(pattern, answer.body)) return fails("the page does not have '" + pattern + "'");
+      if (!is_found(pattern, answer.body)) return fails("the page does not have '" + pattern + "'");
     }
-    if (!probe.expect.empty() && !shows(probe.expect, answer.body))
+    if (!probe.expect.empty() && !is_found(probe.expect, answer.body))
       return fails("what came back does not have '" + probe.expect + "'");
   }
   return {Verdict::passed, where};

@@ -98,11 +98,14 @@ class WindowCheck {
     if (out.judgement.verdict != Verdict::passed) return out;
     show_on(display_.name(), start_.command);
     start_.command.modes_count = runner_.is_own_tree();
+    start_.command.watch = WatchFor::all;
     process_ = Process::start(start_.command);
     running_ = true;
     out.judgement = judge();
     if (running_) end(SIGKILL, close_within);
     out.output = seen_.ended.output;
+    out.watched = seen_.ended.watched;
+    out.files = seen_.ended.files;
     out.picture = files::read(picture()).value_or("");
     find_cause(out.judgement, runner_, start_.command, start_.program, place_.seen_folder(), seen_, true);
     return out;

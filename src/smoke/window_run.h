@@ -16,6 +16,8 @@ struct WindowSeen {
   std::string shown;    // the command for people
   std::string output;   // of the program
   std::string picture;  // PNG; empty: there is none
+  bool watched = false;  // which files it asked for was seen
+  WatchedFiles files;
 };
 
 // Skipped where this machine has no such display.

@@ -222,6 +222,21 @@ TEST_F(TargetsTest, NamesOfResults) {
   EXPECT_EQ(made.target("m")->output, work("run/kiln.x"));
 }
 
+TEST_F(TargetsTest, VariablesNameResultsAtTheEndOfTheirFolder) {
+  const auto made = plan(
+      "add_library(a STATIC a.c)\nadd_library(b SHARED b.c)\nadd_library(c MODULE c.c)\nadd_executable(m m.c)\n"
+      "add_library(d SHARED a.c)\nset_target_properties(d PROPERTIES PREFIX lib)\n"
+      "set(CMAKE_STATIC_LIBRARY_SUFFIX .arc)\nset(CMAKE_SHARED_LIBRARY_PREFIX \"\")\nset(CMAKE_SHARED_MODULE_SUFFIX "
+      ".plug)\n"
+      "set(CMAKE_EXECUTABLE_SUFFIX .x)\n");
+  EXPECT_EQ(made.target("a")->output, work("liba.arc"));
+  EXPECT_EQ(made.target("b")->output, work("b.so"));
+  EXPECT_EQ(made.target("b")->shared_name, "b.so");
+  EXPECT_EQ(made.target("c")->output, work("libc.plug"));
+  EXPECT_EQ(made.target("d")->output, work("libd.so"));
+  EXPECT_EQ(made.target("m")->output, work("m.x"));
+}
+
 TEST_F(TargetsTest, VariablesSetWhatTargetsBeginWith) {
   const auto made = plan(
       "set(CMAKE_RUNTIME_OUTPUT_DIRECTORY ${CMAKE_BINARY_DIR}/bin)\nset(CMAKE_ARCHIVE_OUTPUT_DIRECTORY "

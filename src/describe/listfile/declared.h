@@ -87,9 +87,12 @@ struct Target {
   // Options of all compilations of a language that the description's variables give, in place at the end of its folder.
   std::map<std::string, std::string> language_options;
   std::map<std::string, std::string> link_variables;  // by target kind
-  bool visibility_for_all = false;                    // not only shared libraries hide their symbols
-  bool exports_always = false;                        // a program offers its symbols to what it loads, unasked
-  bool no_link_time_optimisation = false;             // whatever its properties say
+  // What stands before and behind the name of its file as long as no property says otherwise; the same.
+  std::string usual_prefix;
+  std::string usual_suffix;
+  bool visibility_for_all = false;         // not only shared libraries hide their symbols
+  bool exports_always = false;             // a program offers its symbols to what it loads, unasked
+  bool no_link_time_optimisation = false;  // whatever its properties say
 
   [[nodiscard]] const Values* property(const std::string& key) const {
     const auto it = properties.find(key);

@@ -450,6 +450,15 @@ Target& Evaluator::need_target(const std::string& name, const Invocation& i) {
   return *found;
 }
 
+void Evaluator::name_result(Target& target) const {
+  const std::string kind = target.kind == model::TargetKind::program          ? "EXECUTABLE"
+                           : target.kind == model::TargetKind::static_library ? "STATIC_LIBRARY"
+                           : target.kind == model::TargetKind::module_library ? "SHARED_MODULE"
+                                                                              : "SHARED_LIBRARY";
+  target.usual_prefix = value("CMAKE_" + kind + "_PREFIX");
+  target.usual_suffix = value("CMAKE_" + kind + "_SUFFIX");
+}
+
 Target& Evaluator::add_target(const std::string& name, model::TargetKind kind, const Invocation& i) {
   if (name.empty()) fail(i, "a target without a name");
   if (const auto it = project.target_index.find(name); it != project.target_index.end()) {
@@ -466,6 +475,7 @@ Target& Evaluator::add_target(const std::string& name, model::TargetKind kind, c
   Target target;
   target.name = name;
   target.kind = kind;
+  name_result(target);
   target.place = i.place;
   target.folder = directory_->source;
   target.binary_folder = directory_->binary;

@@ -232,6 +232,8 @@ class Evaluator {
   [[nodiscard]] Target* target(const std::string& name);  // through aliases
   [[nodiscard]] Target& need_target(const std::string& name, const Invocation& i);
   Target& add_target(const std::string& name, model::TargetKind kind, const Invocation& i);
+  // What stands before and behind the name of its file, by the variables as they are now.
+  void name_result(Target& target) const;
   [[nodiscard]] Value word(const std::string& text, const Invocation& i) const;
   static void append(Values& values, Value value);  // joins what a semicolon split within $<...>
   void append_all(Values& values, const std::vector<std::string>& texts, const Invocation& i) const;

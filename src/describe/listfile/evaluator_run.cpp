@@ -531,6 +531,7 @@ void Evaluator::finish_directory() {
       target.link_variables[kind] = value(std::string("CMAKE_") + name + "_LINKER_FLAGS") + " " +
                                     value(std::string("CMAKE_") + name + "_LINKER_FLAGS_" + config);
     }
+    name_result(target);
     target.link_variables["STATIC"] = value("CMAKE_STATIC_LINKER_FLAGS");
     for (const std::string key : {"C", "CXX", "Fortran"})
       target.link_variables[key + "_STANDARD_LIBRARIES"] = value("CMAKE_" + key + "_STANDARD_LIBRARIES");

@@ -2,6 +2,8 @@
 #include <unistd.h>
 
 #include <map>
+#include <memory>
+#include <optional>
 #include <set>
 
 #include "base/confine.h"
@@ -22,51 +24,75 @@ using model::Verdict;
 
 namespace {
 
-// The declared tests that are asked for with the fixtures they need, in an order in which what a test waits for comes
-// before it: tests it declared_names, those that set up its fixtures; and those that take a fixture away come last.
-std::vector<const TestCase*> in_order(const Context& context) {
-  const auto& tests = context.plan.tests;
-  const auto shares = [](const std::vector<std::string>& a, const std::vector<std::string>& b) {
-    return std::any_of(a.begin(), a.end(),
-                       [&](const auto& name) { return std::find(b.begin(), b.end(), name) != b.end(); });
-  };
-  std::map<std::string, std::vector<std::size_t>> setting_up;
-  std::map<std::string, std::vector<std::size_t>> using_it;
-  std::map<std::string, std::size_t> by_name;
-  for (std::size_t k = 0; k < tests.size(); ++k) {
-    by_name.emplace(tests[k].name, k);
-    for (const auto& fixture : tests[k].sets_up) setting_up[fixture].push_back(k);
-    for (const auto& fixture : tests[k].requires_) using_it[fixture].push_back(k);
-  }
-  std::vector<bool> chosen(tests.size());
-  for (std::size_t k = 0; k < tests.size(); ++k) chosen[k] = context.wanted(tests[k].name, tests[k].program);
-  for (std::size_t k = 0; k < tests.size(); ++k) {
-    if (!chosen[k]) continue;
-    for (std::size_t other = 0; other < tests.size(); ++other)
-      chosen[other] = chosen[other] || shares(tests[k].requires_, tests[other].sets_up) ||
-                      shares(tests[k].requires_, tests[other].cleans_up);
-  }
-  std::vector<const model::TestCase*> out;
-  std::vector<int> state(tests.size(), 0);  // 1: being placed (a circle is cut there), 2: placed
-  const std::function<void(std::size_t)> place = [&](std::size_t k) {
-    if (state[k] != 0) return;
-    state[k] = 1;
-    for (const auto& name : tests[k].after) {
-      if (const auto it = by_name.find(name); it != by_name.end()) place(it->second);
-    }
-    for (const auto& fixture : tests[k].requires_) {
-      for (const auto other : setting_up[fixture]) place(other);
-    }
-    for (const auto& fixture : tests[k].cleans_up) {
-      for (const auto other : setting_up[fixture]) place(other);
-      for (const auto other : using_it[fixture]) place(other);
-    }
-    state[k] = 2;
-    if (chosen[k]) out.push_back(&tests[k]);
-  };
-  for (std::size_t k = 0; k < tests.size(); ++k) place(k);
-  return out;
+bool shares(const std::vector<std::string>& a, const std::vector<std::string>& b) {
+  return std::any_of(a.begin(), a.end(),
+                     [&](const auto& name) { return std::find(b.begin(), b.end(), name) != b.end(); });
 }
+
+// The declared tests that are asked for with the fixtures they need, in an order in which what a test waits for comes
+// before it: tests that it names, those that set up its fixtures; and those that take a fixture away come last.
+class Order {
+ public:
+  explicit Order(const Context& context) : tests_(context.plan.tests), state_(tests_.size(), 0), waits_(tests_.size()) {
+    for (std::size_t k = 0; k < tests_.size(); ++k) {
+      by_name_.emplace(tests_[k].name, k);
+      for (const auto& fixture : tests_[k].sets_up) setting_up_[fixture].push_back(k);
+      for (const auto& fixture : tests_[k].requires_) using_it_[fixture].push_back(k);
+    }
+    std::vector<bool> chosen(tests_.size());
+    for (std::size_t k = 0; k < tests_.size(); ++k) chosen[k] = context.wanted(tests_[k].name, tests_[k].program);
+    for (std::size_t k = 0; k < tests_.size(); ++k) {
+      if (!chosen[k]) continue;
+      for (std::size_t other = 0; other < tests_.size(); ++other)
+        chosen[other] = chosen[other] || shares(tests_[k].requires_, tests_[other].sets_up) ||
+                        shares(tests_[k].requires_, tests_[other].cleans_up);
+    }
+    for (std::size_t k = 0; k < tests_.size(); ++k) place(k);
+    std::vector<std::size_t> at(tests_.size(), tests_.size());
+    for (const auto k : placed_) {
+      if (!chosen[k]) continue;
+      at[k] = tests.size();
+      tests.push_back(&tests_[k]);
+      waits.emplace_back();
+      // What comes behind it waits for it itself: a circle is cut there.
+      for (const auto other : waits_[k]) {
+        if (at[other] < at[k]) waits.back().push_back(at[other]);
+      }
+    }
+  }
+
+  std::vector<const TestCase*> tests;
+  std::vector<std::vector<std::size_t>> waits;  // of each, which of `tests` have to be over before it
+
+ private:
+  void place(std::size_t k) {
+    if (state_[k] != 0) return;
+    state_[k] = 1;
+    const auto before = [&](std::size_t other) {
+      waits_[k].push_back(other);
+      place(other);
+    };
+    for (const auto& name : tests_[k].after) {
+      if (const auto it = by_name_.find(name); it != by_name_.end()) before(it->second);
+    }
+    for (const auto& fixture : tests_[k].requires_) {
+      for (const auto other : setting_up_[fixture]) before(other);
+    }
+    for (const auto& fixture : tests_[k].cleans_up) {
+      for (const auto other : setting_up_[fixture]) before(other);
+      for (const auto other : using_it_[fixture]) before(other);
+    }
+    placed_.push_back(k);
+  }
+
+  const std::vector<TestCase>& tests_;
+  std::map<std::string, std::vector<std::size_t>> setting_up_;
+  std::map<std::string, std::vector<std::size_t>> using_it_;
+  std::map<std::string, std::size_t> by_name_;
+  std::vector<int> state_;  // 1: it is placed, or being so
+  std::vector<std::vector<std::size_t>> waits_;
+  std::vector<std::size_t> placed_;
+};
 
 // What tests leave for each other.
 struct Shared {
@@ -88,25 +114,51 @@ class DeclaredTest {
   }
 
   Check run() {
-    Command command = as_declared();
-    if (const std::string why = why_not(command); !why.empty()) {
+    if (begin()) {
+      while (!observing_->ended()) ::usleep(2000);
+    }
+    return finish();
+  }
+
+  // Starts its program; false: there is nothing to wait for.
+  bool begin() {
+    command_ = as_declared();
+    if (const std::string why = why_not(command_); !why.empty()) {
       check_.verdict = Verdict::skipped;
       check_.reason = why;
-      return check_;
+      return false;
     }
-    command.argv = runner_.launched(std::move(command.argv));
-    check_.command = text::shell_join(command.argv);
-    const Command declared = command;
-    move_to_copy(command);
-    const double begin = now();
+    command_.argv = runner_.launched(std::move(command_.argv));
+    check_.command = text::shell_join(command_.argv);
+    declared_ = command_;
+    move_to_copy(command_);
+    began_ = now();
     if (test_.operation)
-      judge_as(check_, command, operate(command));
+      judge_as(check_, command_, operate(command_));
     else
-      start(command, declared);
-    check_.seconds = now() - begin;
+      observing_ = runner_.begin(command_, limit_);
+    return observing_.has_value();
+  }
+  bool ended() { return observing_->ended(); }
+
+  // What came of it. What fails may pass when it is run in another way, and then that counts.
+  Check finish() {
+    if (observing_) conclude(observing_->take());
+    if (began_ > 0) check_.seconds = now() - began_;
     if (check_.verdict == Verdict::passed) check_.reason += with_;
     if (check_.verdict == Verdict::failed) shared_.broken.insert(test_.sets_up.begin(), test_.sets_up.end());
     return check_;
+  }
+
+  // How it ended as it was begun, without another way being tried.
+  bool failed_at_first() {
+    Observation seen = observing_->take();
+    judge_as(check_, command_, seen);
+    if (check_.verdict != Verdict::failed) {
+      observing_.reset();
+      return false;
+    }
+    return true;
   }
 
  private:
@@ -197,9 +249,9 @@ class DeclaredTest {
     check.reason = std::move(judgement.reason);
   }
 
-  // Runs it; what fails may pass when it is run in another way, and then that counts.
-  void start(Command& command, const Command& declared) {
-    const Observation seen = runner_.observe(command, limit_);
+  void conclude(const Observation& seen) {
+    Command& command = command_;
+    const Command& declared = declared_;
     judge_as(check_, command, seen);
     const auto again = [&](bool all_rights, const char* how) {
       Check other = check_;
@@ -229,6 +281,15 @@ class DeclaredTest {
       return check_.verdict == Verdict::failed && seen.ended.how == Ended::How::exited && interrupted_by == 0 &&
              !(refused && test_.will_fail);
     };
+    // Paths that were compiled in, and those that it is given, agree where the copy is seen in place of the tree.
+    const bool moved = !runner_.copy().empty() && (command.argv != declared.argv || command.folder != declared.folder);
+    const bool ended = seen.ended.how == Ended::How::exited || seen.ended.how == Ended::How::signalled;
+    if (check_.verdict == Verdict::failed && ended && !test_.will_fail && interrupted_by == 0 && moved && !refused &&
+        !by_make && sandbox::why_not().empty() && !sandbox::inside()) {
+      const Command usual = std::exchange(command, runner_.in_place(declared));
+      again(false, "with a copy in place of the tree");
+      command = usual;
+    }
     // Parts of a test target that use the same files fail when they run at once, as their authors do not run them.
     const auto jobs = plan_.environment.find("COCTILIS_MAKE_JOBS");
     if (may_differ() && by_make && jobs != plan_.environment.end() && jobs->second != "1") {
@@ -267,16 +328,49 @@ class DeclaredTest {
   const double limit_;
   Check check_;
   std::string with_;  // how it was run, where that is not as declared
+  Command command_;   // as it is run
+  Command declared_;  // as it is declared
+  double began_ = 0;
+  std::optional<Observing> observing_;
+};
+
+// One of the tests while several run at once.
+class TestBesideOthers : public CheckBesideOthers {
+ public:
+  TestBesideOthers(const TestCase& test, std::shared_ptr<Shared> shared, double limit)
+      : test_(test), shared_(std::move(shared)), limit_(limit) {}
+  bool begin(Runner& runner) override {
+    running_ = std::make_unique<DeclaredTest>(test_, runner, *shared_, limit_);
+    return running_->begin();
+  }
+  bool ended() override { return running_->ended(); }
+  bool failed_at_first() override { return running_->failed_at_first(); }
+  Check finish() override { return running_->finish(); }
+
+ private:
+  const TestCase& test_;
+  std::shared_ptr<Shared> shared_;
+  double limit_;
+  std::unique_ptr<DeclaredTest> running_;
 };
 
 std::vector<PlannedCheck> expand_declared(const Context& context) {
   std::vector<PlannedCheck> out;
   const auto shared = std::make_shared<Shared>();
   const double limit = context.request.test_limit_seconds;
-  for (const auto* test : in_order(context))
+  Order order(context);
+  for (std::size_t i = 0; i < order.tests.size(); ++i) {
+    const TestCase* test = order.tests[i];
+    const auto before = context.request.seconds_before.find(test->name);
     out.push_back({test->name,
                    [test, shared, limit](Runner& runner) { return DeclaredTest(*test, runner, *shared, limit).run(); },
-                   text::shell_join(test->command), test->after, test->place});
+                   text::shell_join(test->command),
+                   test->after,
+                   test->place,
+                   std::make_shared<TestBesideOthers>(*test, shared, limit),
+                   {order.waits[i], test->locks, test->jobs, test->alone,
+                    before != context.request.seconds_before.end() ? before->second : test->cost}});
+  }
   return out;
 }
 

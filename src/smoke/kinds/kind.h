@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -22,6 +23,27 @@ struct Context {
   [[nodiscard]] bool wanted(const std::string& name, const std::string& program) const;
 };
 
+// A check that can run while others do.
+class CheckBesideOthers {
+ public:
+  virtual ~CheckBesideOthers() = default;
+  // Starts it; false: there is nothing to wait for.
+  virtual bool begin(Runner& runner) = 0;
+  [[nodiscard]] virtual bool ended() = 0;
+  // Whether it failed, once it has ended: then it is to be made once more, alone, and this one counts for nothing.
+  [[nodiscard]] virtual bool failed_at_first() = 0;
+  [[nodiscard]] virtual model::Check finish() = 0;
+};
+
+// What such a check asks of those beside it.
+struct Company {
+  std::vector<std::size_t> waits;  // checks of its kind, by their place, that have to be over before it begins
+  std::vector<std::string> locks;  // what only one of those that name it may use at a time
+  unsigned jobs = 1;               // processors that it keeps busy
+  bool alone = false;              // none may run beside it
+  double seconds = 0;              // how long it takes, as far as known: the longest begin first
+};
+
 // A check to be made.
 struct PlannedCheck {
   std::string name;
@@ -29,6 +51,8 @@ struct PlannedCheck {
   std::string what;                // what it runs, for people
   std::vector<std::string> needs;  // other checks, and services
   Place place;
+  std::shared_ptr<CheckBesideOthers> beside = nullptr;  // how it runs while others do; null: it does not
+  Company company = {};
 };
 
 struct Kind {

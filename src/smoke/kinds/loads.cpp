@@ -22,14 +22,14 @@ Check loads(const model::PlannedTarget& target, Runner& runner) {
   check.name = name_of_loading(target);
   check.place = target.place;
   const double begin = now();
-  LoadResult result = resolve_libraries(target.output, runner.foreign_folders());
+  LoadResult result = runner.libraries_of(target.output);
   std::string how;
   if (!target.starter.empty()) {
-    result = resolve_libraries(target.output, runner.foreign_folders(), runner.library_folders());
+    result = runner.libraries_of(target.output, runner.library_folders());
     how = "; it is started by " + files::below(target.starter, kiln) + ", which says where";
   } else if (target.kind == model::TargetKind::shared_library && !result.missing.empty()) {
     // Who loads a library may say where others are.
-    const LoadResult with_own = resolve_libraries(target.output, runner.foreign_folders(), runner.library_folders());
+    const LoadResult with_own = runner.libraries_of(target.output, runner.library_folders());
     if (with_own.missing.empty()) {
       how = "; not by itself: whoever loads it has to say where " + result.missing.front().first + " is";
       result = with_own;

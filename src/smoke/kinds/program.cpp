@@ -10,8 +10,8 @@
 #include "smoke/harmless.h"
 #include "smoke/kinds/kind.h"
 #include "smoke/numbers.h"
-#include "smoke/window_run.h"
 #include "smoke/service_run.h"
+#include "smoke/window_run.h"
 #include "smoke/workplace.h"
 
 namespace coctilis::smoke {
@@ -168,7 +168,8 @@ class ProgramCheck {
     Services services(runner_, context_.settings.services);
     check_.output.clear();
     if (Judgement ready = services.start(asked_.services); ready.verdict != Verdict::passed) return take(ready);
-    Workplace place(runner_, asked_.surroundings, asked_.steps.front().run.front(), values, !asked_.services.empty() || asked_.window);
+    Workplace place(runner_, asked_.surroundings, asked_.steps.front().run.front(), values,
+                    !asked_.services.empty() || asked_.window);
     if (place.obstacle()) return take(*place.obstacle());
     for (std::size_t i = 0; i < asked_.steps.size(); ++i) {
       if (asked_.steps.size() > 1) tell(ordinal_of(i, asked_.steps.size()));

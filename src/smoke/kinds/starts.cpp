@@ -6,6 +6,7 @@
 
 #include "base/answers.h"
 #include "base/files.h"
+#include "base/hash.h"
 #include "base/loader.h"
 #include "base/text.h"
 #include "base/version.h"
@@ -14,6 +15,8 @@
 #include "smoke/failing.h"
 #include "smoke/kinds/kind.h"
 #include "smoke/starting.h"
+#include "smoke/window_run.h"
+#include "smoke/workplace.h"
 
 namespace coctilis::smoke {
 
@@ -88,23 +91,29 @@ std::string question_of(const model::PlannedTarget& target, const Runner& runner
   std::string out = "starts\n" + target.output + "\n" + target.starter + "\n" + std::string(version) + "\n" +
                     std::to_string(limit) + (target.installed ? "\ninstalled" : "") +
                     text::join(runner.launched({Runner::started_by(target)}), " ");
-  for (const auto& [name, value] : own_environment()) {
-    if (!model::is_passing(name)) out += "\n" + name + "=" + value;
-  }
-  return out;
+  static const std::string environment = [] {
+    std::string all = find_program("Xvfb");
+    for (const auto& [name, value] : own_environment()) {
+      if (!model::is_passing(name)) all += "\n" + name + "=" + value;
+    }
+    return hash_bytes(all).text();
+  }();
+  return out + "\n" + environment;
 }
 
 // What it has read, and looked for in vain.
-std::vector<Watched> watched_of(const model::PlannedTarget& target, const Runner& runner, const WatchedFiles& files,
+std::vector<Watched> watched_of(const model::PlannedTarget& target, Runner& runner, const WatchedFiles& files,
                                 const std::string& scratch) {
   std::set<std::string> names = {target.output};
   if (!target.starter.empty()) names.insert(target.starter);
-  for (const auto& [library, path] :
-       resolve_libraries(target.output, runner.foreign_folders(), runner.library_folders()).found)
+  for (const auto& [library, path] : runner.libraries_of(target.output, runner.library_folders()).found)
     names.insert(path);
   for (const auto* list : {&files.read, &files.asked, &files.programs}) names.insert(list->begin(), list->end());
   std::vector<Watched> out;
-  const auto counts = [&](const std::string& path) { return may_have_a_say(path) && !files::is_below(path, scratch); };
+  const auto counts = [&](const std::string& path) {
+    const bool own = files::is_below(path, runner.plan().tree) || files::is_below(path, runner.plan().kiln);
+    return (own || may_have_a_say(path)) && !files::is_below(path, scratch);
+  };
   for (const auto& name : names) {
     if (counts(name)) out.push_back({name, false});
   }
@@ -133,7 +142,8 @@ class StartCheck {
       check_.reason = why;
     } else if (const std::string question = question_of(target_, runner_, limit_); !take(question)) {
       start();
-      if (check_.verdict == Verdict::passed && all_watched_) keep(question);
+      if ((check_.verdict == Verdict::passed || shown_) && check_.verdict != Verdict::failed && all_watched_)
+        keep(question);
     }
     check_.seconds = now() - begin;
     return check_;
@@ -144,16 +154,18 @@ class StartCheck {
   bool take(const std::string& question) {
     const auto kept = runner_.kept().get(question);
     const auto read = nlohmann::json::parse(kept.value_or(""), nullptr, false);
-    if (!read.is_array() || read.size() != 3 ||
+    if (!read.is_array() || read.size() != 4 ||
         !std::all_of(read.begin(), read.end(), [](const auto& one) { return one.is_string(); }))
       return false;
-    check_.reason = read[0];
-    check_.command = read[1];
-    check_.output = read[2];
+    check_.verdict = read[0] == model::name_of(Verdict::passed) ? Verdict::passed : Verdict::skipped;
+    check_.reason = read[1];
+    check_.command = read[2];
+    check_.output = read[3];
     return true;
   }
   void keep(const std::string& question) {
-    const nlohmann::json kept = {check_.reason, check_.command, check_.output.substr(0, 4096)};
+    const nlohmann::json kept = {model::name_of(check_.verdict), check_.reason, check_.command,
+                                 check_.output.substr(0, 4096)};
     runner_.kept().put(question, kept.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace), watched_);
   }
 
@@ -192,6 +204,7 @@ class StartCheck {
         check_.reason += "; it is not one that is installed";
       }
       if (!start.last) continue;
+      if (check_.verdict == Verdict::skipped && check_.reason == wants_display) show();
       if (check_.verdict == Verdict::failed) {
         Judgement judgement(check_.verdict, check_.reason);
         find_cause(judgement, runner_, command, Runner::started_by(target_), command.folder, seen, false);
@@ -203,11 +216,35 @@ class StartCheck {
     }
   }
 
+  // A program with windows gets a display in memory, where that is to be had: it has started when its window is up.
+  void show() {
+    model::CheckStep step;
+    step.run = {Runner::started_by(target_)};
+    model::AskedWindow window;
+    window.within = std::min(limit_, 5.0);
+    const model::Surroundings surroundings;
+    Workplace place(runner_, surroundings, step.run.front(), {}, true);
+    const WindowSeen seen = run_window(window, step, place);
+    shown_ = seen.watched;
+    all_watched_ = all_watched_ && seen.watched;
+    for (auto& one : watched_of(target_, runner_, seen.files, place.folder())) watched_.push_back(std::move(one));
+    if (seen.judgement.verdict != Verdict::passed) {
+      check_.reason += std::string("; under one in memory: ") + seen.judgement.reason;
+      return;
+    }
+    check_.verdict = Verdict::passed;
+    check_.reason = "it shows " + seen.judgement.reason;
+    check_.command = seen.shown;
+    check_.output = seen.output;
+    check_.picture = seen.picture;
+  }
+
   const model::PlannedTarget& target_;
   Runner& runner_;
   const double limit_;
   Check check_;
   bool all_watched_ = true;
+  bool shown_ = false;  // it was run under a display in memory
   std::vector<Watched> watched_;
 };
 

@@ -27,6 +27,7 @@ class ExpressionTest : public testing::TestWithParam<Case> {
     Target target;
     target.name = name;
     target.kind = kind;
+    target.usual_prefix = kind == model::TargetKind::program ? "" : "lib";
     target.folder = "/tree/" + name;
     target.binary_folder = "/work/" + name;
     project_.target_index[name] = project_.targets.size();

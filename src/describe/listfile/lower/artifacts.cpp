@@ -127,8 +127,8 @@ Artifact Artifacts::work_out(const Target& target) const {
   const auto or_initial = [&](const char* property, const std::string& initial) {
     return target.property(property) != nullptr ? text_of(target, property) : initial;
   };
-  const std::string prefix = or_initial("PREFIX", program ? "" : "lib");
-  const std::string suffix = or_initial("SUFFIX", program ? "" : archive ? ".a" : ".so");
+  const std::string prefix = or_initial("PREFIX", target.usual_prefix);
+  const std::string suffix = or_initial("SUFFIX", target.usual_suffix);
   std::string name = first_of(target, {group + "_OUTPUT_NAME_" + config, group + "_OUTPUT_NAME",
                                        "OUTPUT_NAME_" + config, config + "_OUTPUT_NAME", "OUTPUT_NAME"});
   if (name.empty()) name = target.name;

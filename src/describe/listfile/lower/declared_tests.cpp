@@ -133,6 +133,11 @@ std::vector<model::TestCase> lower_tests(const Declared& project, const Artifact
     if (const auto fails = values("WILL_FAIL"); !fails.empty()) planned.will_fail = !is_false(fails.front());
     if (const auto disabled = values("DISABLED"); !disabled.empty()) planned.disabled = !is_false(disabled.front());
     planned.after = values("DEPENDS");
+    if (const auto alone = values("RUN_SERIAL"); !alone.empty()) planned.alone = !is_false(alone.front());
+    planned.locks = values("RESOURCE_LOCK");
+    if (const auto jobs = values("PROCESSORS"); !jobs.empty())
+      planned.jobs = static_cast<unsigned>(std::clamp(std::atoi(jobs.front().c_str()), 1, 4096));
+    if (const auto cost = values("COST"); !cost.empty()) planned.cost = std::atof(cost.front().c_str());
     planned.sets_up = values("FIXTURES_SETUP");
     planned.requires_ = values("FIXTURES_REQUIRED");
     planned.cleans_up = values("FIXTURES_CLEANUP");

@@ -274,17 +274,16 @@ std::string Expressions::one(const std::string& name, const std::string& raw, co
     if (part == "_DIR") return path.parent_path().string();
     if (part == "_BASE_NAME") {
       std::string base = path.filename().string();
-      if (of.kind != model::TargetKind::program && base.starts_with("lib")) base.erase(0, 3);
+      if (base.starts_with(of.usual_prefix)) base.erase(0, of.usual_prefix.size());
       return of.kind == model::TargetKind::program ? base : base.substr(0, base.find('.'));
     }
   }
   if (name == "TARGET_LINKER_LIBRARY_FILE") return one("TARGET_LINKER_FILE", raw, context);
   if (name == "TARGET_IMPORT_FILE" || name == "TARGET_LINKER_IMPORT_FILE") return "";
   if (name == "TARGET_FILE_PREFIX" || name == "TARGET_LINKER_FILE_PREFIX")
-    return target(whole(), context).kind == model::TargetKind::program ? "" : "lib";
+    return target(whole(), context).usual_prefix;
   if (name == "TARGET_FILE_SUFFIX" || name == "TARGET_LINKER_FILE_SUFFIX") {
-    const auto kind = target(whole(), context).kind;
-    return kind == model::TargetKind::program ? "" : kind == model::TargetKind::static_library ? ".a" : ".so";
+    return target(whole(), context).usual_suffix;
   }
   not_understood(context, "the expression $<" + text::printable_line(name) + "> is not understood yet");
 }
