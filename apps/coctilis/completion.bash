@@ -20,7 +20,8 @@ _coctilis() {
     stage) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --prefix" ;;
     why) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs" ;;
     plan) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --options" ;;
-    smoke|demo) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install" ;;
+    smoke) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --list --failed --repeat --record --debug" ;;
+    demo) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install" ;;
     survey) options="$options --config --fill --with --jobs" ;;
     report) options="$options --kiln --variant --run" ;;
     env) options="$options --kiln --variant" ;;

@@ -783,10 +783,13 @@ bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ende
   request.begun = begun;
   request.jobs = run.settings.jobs;
   if (run.options.failed_checks || !run.plan.tests.empty()) {
+    std::vector<std::string> failed;
     for (const auto& check : checks_last_time(run)) {
       request.seconds_before[check.name] = check.seconds;
-      if (run.options.failed_checks && check.failed) request.only.push_back(check.name);
+      if (run.options.failed_checks && check.failed) failed.push_back(check.name);
     }
+    // One that is not there any more cannot be made again.
+    for (auto& name : smoke::known_checks(run.plan, run.settings, failed)) request.only.push_back(std::move(name));
   }
   if (run.options.failed_checks) {
     // Without a name it would be all of them.

@@ -59,6 +59,9 @@ class Runner {
   // Whether failing programs are looked into by the debugger in depth.
   void debug(bool yes) { debugs_ = yes; }
   [[nodiscard]] bool debugs() const { return debugs_; }
+  // Programs are started although it is known that they start.
+  void start_anew(bool yes) { starts_anew_ = yes; }
+  [[nodiscard]] bool starts_anew() const { return starts_anew_; }
   // A program whose shared libraries are not found: one failure is enough of that, so that no other check runs it.
   void cannot_load(const std::string& program) { unloadable_.insert(program); }
   [[nodiscard]] bool loads(const std::string& program) const { return !unloadable_.contains(program); }
@@ -126,6 +129,7 @@ class Runner {
   std::unique_ptr<Answers> kept_;
   SystemLibraries system_libraries_;
   bool debugs_ = false;
+  bool starts_anew_ = false;
 };
 
 }  // namespace coctilis::smoke

@@ -13,14 +13,17 @@ namespace coctilis::smoke {
 
 namespace {
 
+bool is_known(const Context& context, const std::string& name) {
+  if (context.plan.target(name) != nullptr) return true;
+  return std::any_of(kinds().begin(), kinds().end(), [&](const Kind& kind) {
+    const auto names = kind.names(context);
+    return std::find(names.begin(), names.end(), name) != names.end();
+  });
+}
+
 void check_names(const Context& context) {
   for (const auto& name : context.request.only) {
-    bool known = context.plan.target(name) != nullptr;
-    for (const auto& kind : kinds()) {
-      const auto names = kind.names(context);
-      known = known || std::find(names.begin(), names.end(), name) != names.end();
-    }
-    if (!known)
+    if (!is_known(context, name))
       throw Fault(
           {Exit::usage, {}, "there is no check '" + name + "'", "", "coctilis smoke --list shows what there is", {}});
   }
@@ -191,6 +194,16 @@ model::Check repeated(const PlannedCheck& planned, Runner& runner, unsigned time
 
 }  // namespace
 
+std::vector<std::string> known_checks(const model::Plan& plan, const model::Settings& settings,
+                                      const std::vector<std::string>& names) {
+  const Request request;
+  const Context context{plan, settings, request};
+  std::vector<std::string> out;
+  std::copy_if(names.begin(), names.end(), std::back_inserter(out),
+               [&](const auto& name) { return is_known(context, name); });
+  return out;
+}
+
 Result<std::vector<ListedCheck>> list_checks(const model::Plan& plan, const model::Settings& settings,
                                              const Request& request) {
   return guarded("checking", [&] {
@@ -214,6 +227,7 @@ Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const mode
     std::vector<model::Check> out;
     Runner runner(plan, request.toolchain);
     runner.debug(request.debugs);
+    runner.start_anew(request.debugs || request.repeat > 1);
     for (const auto& kind : kinds()) {
       const auto all = kind.expand(context);
       if (request.jobs > 1 && request.repeat == 1 && all.size() > 1 &&

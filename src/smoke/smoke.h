@@ -27,6 +27,10 @@ struct Request {
   std::function<void(const std::string&)> begun = nullptr;  // told of a check, or a part of one, that begins
 };
 
+// Those of the names that are checks, or programs.
+[[nodiscard]] std::vector<std::string> known_checks(const model::Plan& plan, const model::Settings& settings,
+                                                    const std::vector<std::string>& names);
+
 // A check as it stands in the list.
 struct ListedCheck {
   model::CheckKind kind = model::CheckKind::loads;

@@ -6,6 +6,7 @@
 
 #include "base/confine.h"
 #include "base/files.h"
+#include "base/sandbox.h"
 #include "base/text.h"
 #include "doctor/checks.h"
 #include "smoke/failing.h"
@@ -35,7 +36,13 @@ class VirtualDisplay {
     }
     Command command;
     // It prints its number when it is ready.
-    command.argv = {server, "-displayfd", "1", "-screen", "0", screen + "x24", "-listen", "tcp", "-ac", "-noreset"};
+    command.argv = {server, "-displayfd", "1", "-screen", "0", screen + "x24", "-noreset"};
+    // Only in a network that nobody else is in does it listen there, and to everybody.
+    own_network_ = sandbox::inside() || (sandbox::why_not().empty() && !sandbox::allowed().network);
+    if (own_network_)
+      command.argv.insert(command.argv.end(), {"-listen", "tcp", "-ac"});
+    else
+      command.argv.insert(command.argv.end(), {"-nolisten", "tcp"});
     // It is no program of the tree: all that it needs is a folder for temporary files that it has for itself.
     command.folder = "/";
     command.writable = temporary_folders_without({});
@@ -58,7 +65,7 @@ class VirtualDisplay {
     return out;
   }
   // By the network: programs have folders for temporary files of their own, so that they share no sockets there.
-  [[nodiscard]] std::string name() const { return "127.0.0.1:" + name_; }
+  [[nodiscard]] std::string name() const { return (own_network_ ? "127.0.0.1:" : ":") + name_; }
   [[nodiscard]] std::string folder() const { return scratch_.path().string(); }
   void look() { (void)process_.poll(); }
 
@@ -66,6 +73,7 @@ class VirtualDisplay {
   files::ScratchFolder scratch_;
   Process process_;
   std::string name_;
+  bool own_network_ = false;
 };
 
 // What programs draw with is told to draw there.

@@ -13,9 +13,9 @@ namespace coctilis::smoke {
 
 struct WindowSeen {
   Judgement judgement;
-  std::string shown;    // the command for people
-  std::string output;   // of the program
-  std::string picture;  // PNG; empty: there is none
+  std::string shown;     // the command for people
+  std::string output;    // of the program
+  std::string picture;   // PNG; empty: there is none
   bool watched = false;  // which files it asked for was seen
   WatchedFiles files;
 };

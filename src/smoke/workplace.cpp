@@ -48,6 +48,13 @@ Workplace::Workplace(Runner& runner, const model::Surroundings& asked, const std
       return;
     }
   }
+  if (!asked_.folder.empty() && !in_tree_ && (!asked_.files.empty() || !asked_.folders.empty())) {
+    obstacle_ =
+        Judgement{Verdict::failed,
+                  "files and folders are put into a folder of the tree, or an empty one, not into " + seen_folder_};
+    obstacle_->remedy = "leave folder out";
+    return;
+  }
   put_files();
   find_devices();
 }
@@ -134,8 +141,8 @@ Workplace::Start Workplace::start_of(const std::vector<std::string>& run, const 
     command.input = inputs_->path().string() + "/" + std::to_string(++input_);
     files::write(command.input, with_values(*input));
   } else if (!input_file.empty()) {
-    const std::string here = file(with_values(input_file));
-    command.input = files::exists(here) ? here : files::absolute(with_values(input_file), runner_.plan().tree);
+    const std::string here = made_file(with_values(input_file));
+    command.input = !here.empty() ? here : files::absolute(with_values(input_file), runner_.plan().tree);
     if (!files::is_file(command.input))
       return cannot(Verdict::failed, "its input, the file '" + input_file + "', is not there");
   }
@@ -148,9 +155,12 @@ Workplace::Start Workplace::start_of(const std::vector<std::string>& run, const 
     // The home folder that goes with it is not what its user has asked for.
     for (const auto& [name, value] : asked_.environment) command.environment[name] = with_values(value);
   } else {
-    if (in_tree_) command.folder = folder_;
-    command.writable = runner_.writable_with(folder_);
-    if (in_tree_) command.writable.push_back(runner_.copy());
+    // A folder that is named, wherever it is, is not one that it may write to.
+    command.writable = runner_.writable_with(scratch_.path().string());
+    if (in_tree_) {
+      command.folder = folder_;
+      command.writable.push_back(runner_.copy());
+    }
   }
   return out;
 }

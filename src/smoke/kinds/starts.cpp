@@ -152,6 +152,8 @@ class StartCheck {
  private:
   // What an earlier run came to, when all is as it was then. The same program is not started again.
   bool take(const std::string& question) {
+    // Who asks for it again, or for where it fails, does not want to hear the same.
+    if (runner_.starts_anew()) return false;
     const auto kept = runner_.kept().get(question);
     const auto read = nlohmann::json::parse(kept.value_or(""), nullptr, false);
     if (!read.is_array() || read.size() != 4 ||
