@@ -15,6 +15,7 @@
 #include "report/sentences.h"
 #include "report/variants.h"
 #include "survey/around.h"
+#include "survey/settings.h"
 
 namespace coctilis::app {
 
@@ -34,12 +35,29 @@ void add_tree(CLI::App& command, Common& common, std::vector<std::string>* words
   });
 }
 
+namespace {
+
+// Whether the tree around a folder has a check of that name, which may be that of a folder as well.
+bool names_a_check(const Common& common, const std::string& here) {
+  if (common.words != &common.run.checks || common.run.tree.find('/') != std::string::npos) return false;
+  const std::string around = survey::tree_around(here, describe::description_formats());
+  const auto settings = survey::settings_of(around, common.run.config);
+  if (!settings) return false;
+  const auto is_it = [&](const auto& one) { return one.name == common.run.tree; };
+  return std::any_of(settings->smoke.begin(), settings->smoke.end(), is_it) ||
+         std::any_of(settings->services.begin(), settings->services.end(), is_it);
+}
+
+}  // namespace
+
 void settle_tree(Common& common) {
   std::error_code error;
   const std::string here = std::filesystem::current_path(error).string();
   if (error || !common.uses_tree ||
-      (common.tree_given && (common.words == nullptr || files::exists(common.run.tree) ||
-                             files::is_link(common.run.tree) || common.run.tree.starts_with('/'))))
+      (common.tree_given &&
+       (common.words == nullptr || files::exists(common.run.tree) || files::is_link(common.run.tree) ||
+        common.run.tree.starts_with('/')) &&
+       !names_a_check(common, here)))
     return;
   const auto& formats = describe::description_formats();
   const std::string around = survey::tree_around(here, formats);

@@ -57,6 +57,13 @@ TEST_F(Office, TheListShowsThemAll) {
   EXPECT_EQ(listed[12]["kind"], "service");
 }
 
+TEST_F(Office, ACheckMayBeCalledLikeAFolder) {
+  const auto said = coctilis({"smoke", "prices", "--kiln", tree.kiln()}, {}, tree.path());
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(check("prices")["verdict"], "passed");
+  EXPECT_FALSE(files::exists(tree.path("prices/kiln")));
+}
+
 TEST_F(Office, AServerThatDoesNotFindItsList) {
   change("coctilis.toml", "files = [\"data/prices.txt\"]\n", "");
   EXPECT_EQ(run("smoke", {"prices"}).exit, 6);
