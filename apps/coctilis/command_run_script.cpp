@@ -106,34 +106,35 @@ void add_run_watched(CLI::App& app, Common& common) {
   });
 }
 
-void add_ask_service(CLI::App& app, Common& common) {
-  auto* command = app.add_subcommand("ask-service", "Asks a service for a page or a word (checks use this)");
+namespace {
+
+// A command that prints the answer to its words.
+void add_answering(CLI::App& app, Common& common, const char* name, const char* what,
+                   std::optional<std::string> (*answer)(const std::vector<std::string>& words)) {
+  auto* command = app.add_subcommand(name, what);
   command->group("");
   auto words = std::make_shared<std::vector<std::string>>();
   command->add_option("WORDS", *words)->required();
-  command->callback([&common, words] {
-    common.chosen = [words] {
-      const auto answer = smoke::reply_to_words(*words);
-      if (!answer) return static_cast<int>(Exit::usage);
-      std::fwrite(answer->data(), 1, answer->size(), stdout);
+  command->callback([&common, words, answer] {
+    common.chosen = [words, answer] {
+      const auto text = answer(*words);
+      if (!text) return static_cast<int>(Exit::usage);
+      std::fwrite(text->data(), 1, text->size(), stdout);
       return 0;
     };
   });
 }
 
+}  // namespace
+
+void add_ask_service(CLI::App& app, Common& common) {
+  add_answering(app, common, "ask-service", "Asks a service for a page or a word (checks use this)",
+                smoke::reply_to_words);
+}
+
 void add_look_at_screen(CLI::App& app, Common& common) {
-  auto* command = app.add_subcommand("look-at-screen", "Looks at the windows on a display (checks use this)");
-  command->group("");
-  auto words = std::make_shared<std::vector<std::string>>();
-  command->add_option("WORDS", *words)->required();
-  command->callback([&common, words] {
-    common.chosen = [words] {
-      const auto report = smoke::screen_report_to_words(*words);
-      if (!report) return static_cast<int>(Exit::usage);
-      std::fwrite(report->data(), 1, report->size(), stdout);
-      return 0;
-    };
-  });
+  add_answering(app, common, "look-at-screen", "Looks at the windows on a display (checks use this)",
+                smoke::screen_report_to_words);
 }
 
 void add_run_confined(CLI::App& app, Common& common) {

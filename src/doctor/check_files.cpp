@@ -45,22 +45,34 @@ std::string where_asked(const CheckCase& c, const std::string& path) {
   return "in " + text::printable_line(folder);
 }
 
-// The one of several names that the trouble is about: one that the program speaks of, else one that there is elsewhere.
+// It ended as programs do when something is wrong: then what it asked for in vain may be why. One that ended well may
+// have done without.
+bool ended_badly(const CheckCase& c) { return c.how != Ended::How::exited || c.code != 0; }
+
+bool is_spoken_of(const CheckCase& c, const std::string& path) {
+  const std::string name = file_name(path);
+  return name.size() > 2 && c.output.find(name) != std::string::npos;
+}
+
+// The one of several names that the trouble is about: one that the program speaks of, else one that there is elsewhere,
+// else the only one. Several of which nothing more is known are no answer: programs look for much that they can do
+// without.
 std::string most_likely(const CheckCase& c) {
-  std::string first;
+  std::vector<std::string> own;
   std::string elsewhere;
   for (const auto& path : c.in_vain) {
     const std::string name = file_name(path);
-    if (name.size() > 2 && c.output.find(name) != std::string::npos) return path;
+    if (is_spoken_of(c, path)) return path;
     if (!files::is_below(path, c.folder) && !files::is_below(path, fs::path(c.program).parent_path().string()) &&
         !files::is_below(path, c.plan.tree))
       continue;
-    if (first.empty()) first = path;
+    if (!name.starts_with('.')) own.push_back(path);
     if (elsewhere.empty() &&
         (files::exists((fs::path(c.program).parent_path() / name).string()) || !in_tree(c, name).empty()))
       elsewhere = path;
   }
-  return !elsewhere.empty() ? elsewhere : first;
+  if (!ended_badly(c)) return {};
+  return !elsewhere.empty() ? elsewhere : own.size() == 1 ? own.front() : std::string{};
 }
 
 // A path in the output that is not there: what a program says without being watched.
@@ -88,6 +100,7 @@ CheckDiagnosis program_not_found(const CheckCase& c) {
 CheckDiagnosis folder_not_there(const CheckCase& c) {
   for (const auto& path : c.unwritten) {
     const std::string folder = fs::path(path).parent_path().string();
+    if (!ended_badly(c) && !is_spoken_of(c, path)) continue;
     if (files::exists(folder) || !files::is_below(folder, c.folder)) continue;
     const std::string shown = files::below(folder, c.folder);
     return model::Diagnosis{"folder not there",
@@ -132,6 +145,7 @@ CheckDiagnosis not_writable(const CheckCase& c) {
   const std::string said = refused_path(c.output);
   for (const auto& path : c.unwritten) {
     const std::string folder = fs::path(path).parent_path().string();
+    if (!ended_badly(c) && !is_spoken_of(c, path)) continue;
     if (!files::exists(folder) || files::is_below(path, c.folder)) continue;
     return model::Diagnosis{"may not write there",
                             "it wants to write to " + text::printable_line(path) + ", outside of its working folder",
@@ -160,7 +174,7 @@ CheckDiagnosis locale_unknown(const CheckCase& c) {
 CheckDiagnosis variable_not_set(const CheckCase& c) {
   const std::string name = caught_in(
       c,
-      R"((?:variable |\$|['"`]|\b)\{?([A-Z][A-Z0-9]*_?[A-Z0-9_]{2,})\}?['"`]? (?:environment variable )?(?:is |was |has |needs |must |has to )?(?:be )?(?:not (?:been )?(?:set|defined)|unset|undefined|set\b|missing)|(?:[Ss]et|define|export|missing|lacks) (?:the )?environment variable ['"`$]?\{?([A-Z][A-Z0-9_]{2,}))");
+      R"((?:variable |\$|['"`]|\b)\{?([A-Z][A-Z0-9_]{2,})\}?['"`]? (?:environment variable )?(?:(?:is |was |has )?(?:not (?:been )?(?:set|defined)|unset|undefined)\b|(?:must|has to|needs to|should) be (?:set|defined)\b)|(?:[Ss]et|define|export|missing|lacks) (?:the )?environment variable ['"`$]?\{?([A-Z][A-Z0-9_]{2,}))");
   if (name.empty() || c.environment.contains(name)) return std::nullopt;
   return model::Diagnosis{
       "variable not set",

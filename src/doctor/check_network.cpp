@@ -47,9 +47,13 @@ CheckDiagnosis port_taken(const CheckCase& c) {
 }
 
 CheckDiagnosis connection_refused(const CheckCase& c) {
-  const std::string said =
-      caught_in(c, R"((?i)connection refused|ECONNREFUSED|(?:could not|cannot|can't|failed to|unable to) connect)");
-  if (said.empty() || caught_in(c, R"((?i)display)") != "") return std::nullopt;
+  std::string said = caught_in(c, R"((?i)connection refused|ECONNREFUSED)");
+  // Others do not say why; of those an address tells that it is one of the network.
+  if (said.empty()) {
+    said = caught_in(c, R"((?i)(?:could not|cannot|can't|failed to|unable to) connect)");
+    if (said.empty() || address_in(line_with(c, said)).empty()) return std::nullopt;
+  }
+  if (!caught_in(c, R"((?i)display)").empty()) return std::nullopt;
   const std::string line = line_with(c, said);
   const std::string address = address_in(line);
   return model::Diagnosis{

@@ -73,7 +73,13 @@ void find_cause(Judgement& judgement, const Runner& runner, const Command& comma
     c.frames = frames_in(trace, runner.plan().tree, deep ? 40 : 5);
   }
   const auto diagnosis = doctor::diagnose_check(c);
-  if (!diagnosis) return;
+  if (!diagnosis) {
+    for (const auto& path : c.in_vain) {
+      if (judgement.evidence.size() < 5)
+        judgement.evidence.push_back("asked for in vain: " + doctor::shown_file(c, path));
+    }
+    return;
+  }
   judgement.cause = diagnosis->cause;
   judgement.remedy = diagnosis->remedy;
   judgement.evidence = diagnosis->evidence;

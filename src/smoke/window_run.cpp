@@ -43,6 +43,9 @@ class VirtualDisplay {
       command.argv.insert(command.argv.end(), {"-listen", "tcp", "-ac"});
     else
       command.argv.insert(command.argv.end(), {"-nolisten", "tcp"});
+    // Where the superuser starts it, it writes its keyboard there, and does not notice that it may not (access(2) does
+    // not tell of landlock(7)).
+    if (!sandbox::why_not().empty()) command.writable.emplace_back("/var/lib/xkb");
     // It is no program of the tree: all that it needs is a folder for temporary files that it has for itself.
     command.folder = "/";
     command.writable = temporary_folders_without({});

@@ -61,6 +61,7 @@ INSTANTIATE_TEST_SUITE_P(
         Line{"Variable", "YARD_HOME is not set\n", "variable not set", "YARD_HOME"},
         Line{"VariableToBeSet", "please set the environment variable YARD_HOME\n", "variable not set", "YARD_HOME"},
         Line{"NoVariable", "the door is not set\n", "", ""},
+        Line{"WordsInCapitals", "ERROR set\nOPTIONS set to none\nTABLE missing\n", "", ""},
         Line{"Program", "sh: 1: glaze-mixer: not found\n", "program not found", "glaze-mixer"},
         Line{"File", "cannot open 'cones.tbl'\n", "file not found", "cones.tbl"},
         Line{"Written", "kiln: /var/log/kiln.log: Read-only file system\n", "may not write there",
@@ -93,6 +94,20 @@ TEST_F(FailedCheck, AFileLiesElsewhere) {
 TEST_F(FailedCheck, OfSeveralThatItSpeaksOfIsMeant) {
   case_.in_vain = {case_.folder + "/a.conf", case_.folder + "/b.conf"};
   EXPECT_TRUE(has(of("no b.conf here\n").cause, "'b.conf'"));
+}
+
+TEST_F(FailedCheck, WhatManyProgramsDoWithoutIsNoCause) {
+  case_.in_vain = {case_.folder + "/a.conf", case_.folder + "/b.conf"};
+  EXPECT_EQ(of("cold\n").failure, "") << "one of two, of which nothing is known";
+  case_.in_vain = {case_.folder + "/.kilnrc"};
+  EXPECT_EQ(of("cold\n").failure, "");
+  case_.in_vain = {case_.folder + "/a.conf"};
+  EXPECT_EQ(of("cold\n").failure, "file not found");
+  case_.code = 0;
+  EXPECT_EQ(of("cold\n").failure, "") << "it ended well";
+  case_.unwritten = {"/var/log/kiln.log", case_.folder + "/out/x"};
+  EXPECT_EQ(of("cold\n").failure, "");
+  EXPECT_EQ(of("cannot write kiln.log\n").failure, "may not write there");
 }
 
 TEST_F(FailedCheck, AFolderThatItWritesTo) {
