@@ -63,7 +63,9 @@ INSTANTIATE_TEST_SUITE_P(
         Line{"NoVariable", "the door is not set\n", "", ""},
         Line{"WordsInCapitals", "ERROR set\nOPTIONS set to none\nTABLE missing\n", "", ""},
         Line{"Program", "sh: 1: glaze-mixer: not found\n", "program not found", "glaze-mixer"},
-        Line{"File", "cannot open 'cones.tbl'\n", "file not found", "cones.tbl"},
+        Line{"File", "cannot open 'cones.tbl'\n", "file not found", "'cones.tbl'"},
+        Line{"FileWithoutQuotes", "kiln: cannot open the table cones.tbl\n", "file not found", "'cones.tbl'"},
+        Line{"FileBeforeTheReason", "kiln: in/cones.tbl: No such file or directory\n", "file not found", "'cones.tbl'"},
         Line{"Written", "kiln: /var/log/kiln.log: Read-only file system\n", "may not write there",
              "/var/log/kiln.log"}),
     [](const auto& one) { return one.param.name; });
