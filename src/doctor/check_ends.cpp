@@ -116,7 +116,8 @@ CheckDiagnosis crash(const CheckCase& c) {
     return frame.find(':') != std::string::npos && frame.ends_with(')');
   });
   if (c.frames.empty())
-    out.remedy = find_program("gdb").empty() ? "with gdb installed the function and line are told: apt-get install gdb"
+    out.remedy = find_program("gdb").empty() ? "with gdb installed the function and line are told; " +
+                                                   install_or(locate::package_of_program("gdb"), "install it")
                                              : "run it under gdb: " + text::shell_join(c.argv);
   else if (lines)
     out.remedy = "begin there; coctilis smoke --debug shows the way to it whole";

@@ -9,6 +9,7 @@
 #include "base/sandbox.h"
 #include "base/text.h"
 #include "doctor/checks.h"
+#include "locate/known.h"
 #include "smoke/failing.h"
 #include "smoke/processes.h"
 #include "smoke/screen.h"
@@ -31,7 +32,7 @@ class VirtualDisplay {
     const std::string server = find_program("Xvfb");
     if (server.empty()) {
       Judgement out(Verdict::skipped, "windows are checked under Xvfb, which is not installed");
-      out.remedy = doctor::install_or("xvfb", "install it");
+      out.remedy = doctor::install_or(locate::package_of_program("Xvfb"), "install it");
       return out;
     }
     Command command;

@@ -4,6 +4,7 @@
 
 #include "base/sandbox.h"
 #include "base/text.h"
+#include "doctor/checks.h"
 #include "locate/known.h"
 #include "smoke/excuses.h"
 
@@ -130,7 +131,7 @@ Workplace::Start Workplace::start_of(const std::vector<std::string>& run, const 
     if (path.empty()) {
       const std::string package = locate::package_of_program(launcher.front());
       return cannot(Verdict::skipped, "what starts it, '" + launcher.front() + "', is not installed",
-                    package.empty() ? "" : "install it: apt-get install " + package);
+                    doctor::install_or(package, ""));
     }
     launcher.front() = path;
     command.argv.insert(command.argv.begin(), launcher.begin(), launcher.end());
