@@ -278,7 +278,10 @@ class ScreenWatcher : public pipeline::Watcher {
   void checked(const model::Run& run, bool good) override {
     if (run.checked) line("smoke", report::smoke_sentence(run), good ? Tone::name : Tone::bad);
     for (const auto& check : run.checks) {
-      if (check.verdict == model::Verdict::skipped) screen_.remark("skipped", check.name + ": " + check.reason);
+      if (check.verdict == model::Verdict::skipped) {
+        screen_.remark("skipped", check.name + ": " + check.reason);
+        if (!check.remedy.empty()) screen_.remark("fix", check.remedy, Tone::good);
+      }
       for (const auto& line : check.error_lines) screen_.remark("output", check.name + " passed, and prints: " + line);
     }
   }
