@@ -115,8 +115,8 @@ void Observed::note(Kind kind, const std::string& path) {
 }
 
 void Observed::said(const Command& command, const Ended& ended) {
-  std::string key = text::join(command.argv, std::string(1, '\0')) + '\1' + command.folder + '\1' +
-                    (command.merge_errors ? "m" : "s");
+  std::string key = text::join(command.argv, std::string(1, '\0')) + '\1' + command.folder + '\1' + command.input +
+                    '\1' + (command.merge_errors ? "m" : "s");
   for (const auto& [name, value] : command.environment) key += '\1' + name + '=' + value.value_or("");
   const std::string answer = answer_of(ended);
   if (ended.truncated || ended.how == Ended::How::interrupted || ended.how == Ended::How::timed_out)

@@ -6,6 +6,7 @@
 #include "base/process.h"
 #include "base/sandbox.h"
 #include "base/text.h"
+#include "pipeline/checking.h"
 #include "pipeline/dependencies.h"
 #include "pipeline/in_kiln.h"
 #include "pipeline/members.h"
@@ -106,9 +107,8 @@ class BringUp {
     if (wish_.goal == Goal::plan) return true;
     if (!build_steps()) return false;
     if (wish_.goal != Goal::smoke) return true;
-    const bool good = smoke(
-        run_, [&](const model::Check& check) { watcher_.check_ended(check); },
-        [&](const std::string& what) { watcher_.doing("check " + what); });
+    const bool good = smoke(run_, {[&](const model::Check& check) { watcher_.check_ended(check); },
+                                   [&](const std::string& what) { watcher_.doing("check " + what); }});
     watcher_.doing("");
     watcher_.checked(run_, good);
     return good;

@@ -18,6 +18,7 @@
 #include "describe/mirror.h"
 #include "engine/engine.h"
 #include "engine/known_files.h"
+#include "model/environment_variables.h"
 #include "pipeline/keeping.h"
 #include "pipeline/reached_makes.h"
 #include "plan/recipes.h"

@@ -4,6 +4,7 @@
 
 #include "base/files.h"
 #include "base/folder_stamps.h"
+#include "base/own_program.h"
 #include "base/packing.h"
 #include "base/sandbox.h"
 #include "base/text.h"
@@ -111,7 +112,7 @@ Command member_command(const MemberTask& task, const std::string& file) {
   std::filesystem::remove(file + ".answer", error);
   files::write(file + ".task", packed(task));
   Command out;
-  out.argv = {std::filesystem::read_symlink("/proc/self/exe", error).string(), "bring-up-member", "--", file};
+  out.argv = {own_program(), "bring-up-member", "--", file};
   out.output_limit = 64U << 10U;
   return out;
 }

@@ -11,8 +11,8 @@
 #include "base/hash.h"
 #include "base/text.h"
 #include "describe/readers.h"
+#include "pipeline/checking.h"
 #include "pipeline/member_schedule.h"
-#include "smoke/smoke.h"
 #include "survey/descriptions.h"
 #include "survey/relations.h"
 #include "survey/settings.h"
@@ -244,7 +244,7 @@ class Members {
     if (!run_.members.empty() && wish_.goal >= Goal::plan) write_database_of_members(run_);
     if (run_.built) show_results_of_members(run_);
     say_what_clashes();
-    if (!run_.problem && wish_.goal == Goal::smoke && !run_.settings.smoke.empty()) check_whole();
+    if (!run_.problem && wish_.goal == Goal::smoke) check_whole();
   }
 
  private:
@@ -322,32 +322,13 @@ class Members {
       watcher_.noted(clash->what + ": " + clash->cause);
   }
 
-  // The [[smoke]] checks of the whole, which may run the programs of all members.
+  // The checks of the whole, which may run the programs of all members.
   void check_whole() {
-    model::Plan all;
-    all.tree = run_.tree;
-    all.kiln = run_.kiln;
-    all.work = run_.kiln + "/work";
-    for (const auto& member : run_.members)
-      all.targets.insert(all.targets.end(), member.plan.targets.begin(), member.plan.targets.end());
-    smoke::Request request;
-    request.toolchain = &run_.toolchain;
-    for (const auto& check : run_.settings.smoke) {
-      const auto& only = run_.options.checks;
-      if (only.empty() || std::find(only.begin(), only.end(), check.name) != only.end())
-        request.only.push_back(check.name);
-    }
-    if (request.only.empty()) return;
-    const auto checks =
-        smoke::run_checks(all, run_.settings, request, [&](const model::Check& check) { watcher_.check_ended(check); });
-    if (!checks) throw Fault(checks.problem());
+    if (run_.settings.smoke.empty() && run_.settings.services.empty()) return;
+    const bool good = smoke_whole(run_, {[&](const model::Check& check) { watcher_.check_ended(check); },
+                                         [&](const std::string& what) { watcher_.doing("check " + what); }});
     watcher_.doing("");
-    run_.checks.insert(run_.checks.end(), checks->begin(), checks->end());
-    run_.checked = true;
-    const auto failed = static_cast<std::size_t>(std::count_if(
-        checks->begin(), checks->end(), [](const auto& check) { return check.verdict == model::Verdict::failed; }));
-    if (failed > 0) run_.problem = {Exit::check, {}, text::count(failed, "check") + " failed", {}, {}, {}};
-    watcher_.checked(run_, failed == 0);
+    watcher_.checked(run_, good);
   }
 
   model::Run& run_;

@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
-#include <nlohmann/json.hpp>
 #include <thread>
 
 #include "base/archive.h"
@@ -13,6 +12,7 @@
 #include "base/job_tokens.h"
 #include "base/lists.h"
 #include "base/observed.h"
+#include "base/own_program.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/mirror.h"
@@ -33,11 +33,9 @@
 #include "pipeline/submodules.h"
 #include "plan/planner.h"
 #include "plan/recipes.h"
-#include "record/check_numbers.h"
 #include "record/findings.h"
 #include "record/record.h"
 #include "report/explain.h"
-#include "smoke/smoke.h"
 #include "stage/stage.h"
 #include "survey/repository_list.h"
 #include "survey/settings.h"
@@ -470,7 +468,6 @@ bool locate(model::Run& run, Session& session) {
     if (session.progress) locator.progress = session.progress;
     if (const auto* reader = describe::reader_of(run.survey.followed()); reader != nullptr && reader->runs_recipes) {
       const auto set_up = guarded("setting up what recipes need", [&] {
-        std::error_code error;
         const InnerMake inner{run.kiln + "/make",
                               run.kiln + "/work",
                               run.tree,
@@ -480,7 +477,7 @@ bool locate(model::Run& run, Session& session) {
                               run.options.shared_tokens};
         session.environment =
             locate::environment_for_prefixes(run.settings.wished_prefixes(), run.toolchain.machine, {});
-        set_up_inner_make(inner, std::filesystem::read_symlink("/proc/self/exe", error).string(), session.environment);
+        set_up_inner_make(inner, own_program(), session.environment);
         offer_compilers(run.toolchain, session.environment);
         return true;
       });
@@ -742,77 +739,6 @@ bool build(model::Run& run, Session& session, engine::Observer& observer) {
     return stop(run, problem);
   }
   run.reached = model::Stage::build;
-  return true;
-}
-
-namespace {
-
-struct CheckBefore {
-  std::string name;
-  bool failed = false;
-  double seconds = 0;
-};
-
-// The checks in the newest record of the kiln.
-std::vector<CheckBefore> checks_last_time(const model::Run& run) {
-  const auto record = nlohmann::json::parse(record::newest(run.kiln), nullptr, false);
-  std::vector<CheckBefore> out;
-  const auto checks = record.is_object() ? record.find("checks") : record.end();
-  if (!record.is_object() || checks == record.end() || !checks->is_array()) return out;
-  for (const auto& check : *checks) {
-    if (!check.is_object() || !check.contains("name") || !check["name"].is_string()) continue;
-    const auto seconds = check.value("seconds", nlohmann::json());
-    out.push_back({check["name"].get<std::string>(),
-                   check.value("verdict", nlohmann::json()) == model::name_of(model::Verdict::failed),
-                   seconds.is_number() ? seconds.get<double>() : 0});
-  }
-  return out;
-}
-
-}  // namespace
-
-bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended,
-           const std::function<void(const std::string&)>& begun) {
-  if (run.project.by_recipes) begin_reaching(run.kiln + "/make");
-  smoke::Request request;
-  request.only = run.options.checks;
-  request.toolchain = &run.toolchain;
-  request.records = run.options.record_numbers;
-  request.debugs = run.options.debug_checks;
-  request.repeat = run.options.repeat_checks;
-  request.begun = begun;
-  request.jobs = run.settings.jobs;
-  if (run.options.failed_checks || !run.plan.tests.empty()) {
-    std::vector<std::string> failed;
-    for (const auto& check : checks_last_time(run)) {
-      request.seconds_before[check.name] = check.seconds;
-      if (run.options.failed_checks && check.failed) failed.push_back(check.name);
-    }
-    // One that is not there any more cannot be made again.
-    for (auto& name : smoke::known_checks(run.plan, run.settings, failed)) request.only.push_back(std::move(name));
-  }
-  if (run.options.failed_checks) {
-    // Without a name it would be all of them.
-    if (request.only.empty()) {
-      run.checked = true;
-      run.reached = model::Stage::smoke;
-      return true;
-    }
-  }
-  auto checks = smoke::run_checks(run.plan, run.settings, request, ended);
-  if (!checks) return stop(run, checks.problem());
-  run.checks = std::move(*checks);
-  run.checked = true;
-  record::compare_check_numbers(run);
-  if (run.project.by_recipes) end_reaching(run.kiln + "/make", Purpose::check);
-  if (interrupted_by != 0) {
-    run.outcome.interrupted_by = interrupted_by;
-    return stop(run, {Exit::check, {}, "interrupted", {}, "run it again", {}});
-  }
-  if (const auto failed = run.count_checks(model::Verdict::failed); failed > 0) {
-    return stop(run, {Exit::check, {}, text::count(failed, "check") + " failed", {}, {}, {}});
-  }
-  run.reached = model::Stage::smoke;
   return true;
 }
 

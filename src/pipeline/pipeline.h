@@ -59,8 +59,6 @@ bool install(model::Run& run, Session& session, bool on_terminal);
 bool plan(model::Run& run, Session& session);
 // Runs the steps; shows the results in bin/ and lib/.
 bool build(model::Run& run, Session& session, engine::Observer& observer);
-bool smoke(model::Run& run, const std::function<void(const model::Check&)>& ended,
-           const std::function<void(const std::string&)>& begun = {});
 // Installs into the prefix of the command line; recipes that do it may write there and in the kiln only.
 bool stage(model::Run& run);
 // Keeps the record of the run; after it `run.number` is set. A record that cannot be written is a problem only if

@@ -12,6 +12,7 @@
 #include "base/files.h"
 #include "base/frame.h"
 #include "base/hash.h"
+#include "base/own_program.h"
 #include "base/packing.h"
 #include "model/environment_variables.h"
 
@@ -21,16 +22,6 @@ namespace {
 
 // Raised when what is written means something else than before, beyond what the identity of this program tells.
 constexpr std::string_view heading = "coctilis kept 3\n";
-
-// This program, another one may understand descriptions otherwise; and the machine, which descriptions ask about.
-std::string own_identity() {
-  struct stat info {};
-  if (::stat("/proc/self/exe", &info) != 0) return {};
-  struct utsname system {};
-  ::uname(&system);
-  return fmt::format("{} {} {} {} {}", FileStamp::of(info).text(), system.nodename, system.release, system.machine,
-                     std::thread::hardware_concurrency());
-}
 
 }  // namespace
 

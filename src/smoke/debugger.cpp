@@ -19,8 +19,6 @@ bool is_script(const std::string& program) { return files::read_beginning(progra
 
 }  // namespace
 
-bool has_debugger() { return !find_program("gdb").empty(); }
-
 std::string backtrace(const Runner& runner, Command command, const std::string& program, double limit) {
   const std::string debugger = find_program("gdb");
   auto at = std::find(command.argv.begin(), command.argv.end(), program);

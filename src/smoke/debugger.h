@@ -9,8 +9,6 @@
 
 namespace coctilis::smoke {
 
-[[nodiscard]] bool has_debugger();
-
 // What the debugger tells of all threads where the program comes to its end by a signal, or where it is when `limit`
 // seconds are over. Empty: nothing, as when it ends by itself, there is no debugger, or it is another machine's
 // program. `program`: the one of the command's words that is debugged.

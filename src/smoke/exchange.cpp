@@ -5,7 +5,6 @@
 #include <curl/curl.h>
 #include <netdb.h>
 #include <poll.h>
-#include <re2/re2.h>
 #include <sys/socket.h>
 #include <unistd.h>
 
@@ -16,6 +15,7 @@
 #include "base/result.h"
 #include "base/shared_library.h"
 #include "base/text.h"
+#include "smoke/patterns.h"
 
 #undef curl_easy_setopt
 #undef curl_easy_getinfo
@@ -40,9 +40,7 @@ std::size_t take_header(char* bytes, std::size_t size, std::size_t count, void* 
   const auto colon = line.find(':');
   auto& headers = static_cast<Reply*>(answer)->headers;
   if (colon == std::string::npos || headers.size() > 1000) return size * count;
-  std::string name = line.substr(0, colon);
-  for (char& c : name) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  headers[name] = std::string(text::trim(line.substr(colon + 1)));
+  headers[text::lower(std::string_view(line).substr(0, colon))] = std::string(text::trim(line.substr(colon + 1)));
   return size * count;
 }
 
@@ -130,12 +128,9 @@ class Connection {
 
   // Until the pattern is found, the other side closes, or the time is over.
   void receive(const std::string& pattern, double until, std::string& into) const {
-    RE2::Options quiet;
-    quiet.set_log_errors(false);
-    const RE2 read("(?m:" + pattern + ")", quiet);
     char buffer[1U << 16U];
     while (into.size() < most_kept) {
-      if (!pattern.empty() && RE2::PartialMatch(into, read)) return;
+      if (!pattern.empty() && is_found(pattern, into)) return;
       pollfd waiting{fd_, POLLIN, 0};
       if (::poll(&waiting, 1, milliseconds(until)) != 1) return;
       const ssize_t size = ::recv(fd_, buffer, sizeof buffer, 0);

@@ -10,35 +10,6 @@ namespace coctilis::smoke {
 
 using model::Verdict;
 
-namespace {
-
-// Foreign bytes that are no text match nothing but themselves, and ^ and $ are the ends of a line.
-bool matches(const std::string& pattern, re2::StringPiece* rest) {
-  RE2::Options quiet;
-  quiet.set_log_errors(false);
-  const RE2 read("(?m:" + pattern + ")", quiet);
-  return read.ok() && RE2::FindAndConsume(rest, read);
-}
-
-}  // namespace
-
-bool is_found(const std::string& pattern, const std::string& output) {
-  re2::StringPiece rest(output);
-  return matches(pattern, &rest);
-}
-
-std::vector<std::string> lines_with(const std::vector<std::string>& patterns, const std::string& output,
-                                    std::size_t most) {
-  std::vector<std::string> out;
-  if (patterns.empty()) return out;
-  for (const auto& line : text::split(output, '\n')) {
-    if (out.size() >= most) break;
-    if (std::any_of(patterns.begin(), patterns.end(), [&](const auto& pattern) { return is_found(pattern, line); }))
-      out.push_back(text::clip(text::printable_line(line), 200));
-  }
-  return out;
-}
-
 std::vector<std::string> lines_like_errors(const std::string& output, const std::vector<std::string>& benign,
                                            std::size_t most) {
   static const RE2 error(
@@ -77,6 +48,13 @@ Judgement judge_end(const Observation& seen, bool emulated) {
   return {};
 }
 
+Judgement judge_forbidden(const Ended& ended, const std::vector<std::string>& forbidden) {
+  if (forbidden.empty()) return {};
+  if (ended.truncated) return {Verdict::failed, "it prints more than is kept, so that its output cannot be judged"};
+  const std::string found = first_found(forbidden, ended.output);
+  return found.empty() ? Judgement{} : Judgement(Verdict::failed, "its output has what is forbidden: " + found);
+}
+
 namespace {
 
 // What the program says by itself: its output's patterns, or its exit code.
@@ -84,8 +62,7 @@ Judgement judge_what_it_says(const Observation& seen, const Expectations& expect
   const std::string& output = seen.ended.output;
   // What was left out may have had what must not be there, or what is expected.
   const bool judges_output = !expected.fail_patterns.empty() || !expected.pass_patterns.empty() ||
-                             !expected.output.empty() || !expected.forbidden.empty() || !expected.absent.empty() ||
-                             !expected.in_order.empty();
+                             !expected.output.empty() || !expected.absent.empty() || !expected.in_order.empty();
   if (seen.ended.truncated && judges_output)
     return Judgement(Verdict::failed, "it prints more than is kept, so that its output cannot be judged");
   if (any_found(expected.fail_patterns, output))
@@ -95,10 +72,9 @@ Judgement judge_what_it_says(const Observation& seen, const Expectations& expect
     return Judgement(Verdict::failed,
                      "its output lacks what is expected: " + text::join(expected.pass_patterns, " or "));
   }
-  if (const auto lines = lines_with(expected.forbidden, output, 1); !lines.empty())
-    return Judgement(Verdict::failed, "its output has what is forbidden: " + lines.front());
-  if (const auto lines = lines_with(expected.absent, output, 1); !lines.empty())
-    return Judgement(Verdict::failed, "its output has what must not be there: " + lines.front());
+  if (Judgement out = judge_forbidden(seen.ended, expected.forbidden); out.verdict != Verdict::passed) return out;
+  if (const auto found = first_found(expected.absent, output); !found.empty())
+    return Judgement(Verdict::failed, "its output has what must not be there: " + found);
   if (expected.exit && seen.ended.code != *expected.exit) {
     if (!expected.tells_exit) return Judgement(Verdict::failed, seen.ended.text());
     return Judgement(Verdict::failed,
@@ -109,7 +85,7 @@ Judgement judge_what_it_says(const Observation& seen, const Expectations& expect
   }
   re2::StringPiece rest(output);
   for (std::size_t i = 0; i < expected.in_order.size(); ++i) {
-    if (matches(expected.in_order[i], &rest)) continue;
+    if (RE2::FindAndConsume(&rest, line_pattern(expected.in_order[i]))) continue;
     const std::string behind = i == 0 ? std::string{} : " behind '" + expected.in_order[i - 1] + "'";
     return Judgement(Verdict::failed, "its output does not have '" + expected.in_order[i] + "'" + behind);
   }

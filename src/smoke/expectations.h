@@ -47,16 +47,13 @@ struct Judgement {
 // run was interrupted), with the reason. `emulated`: it ran under an emulator.
 [[nodiscard]] Judgement judge_end(const Observation& seen, bool emulated);
 
-// Whether the pattern (RE2; ^ and $ are the ends of a line) is found in the text.
-[[nodiscard]] bool is_found(const std::string& pattern, const std::string& text);
-
-// The lines of the output that one of the patterns is found in, at most `most` of them.
-[[nodiscard]] std::vector<std::string> lines_with(const std::vector<std::string>& patterns, const std::string& output,
-                                                  std::size_t most = 5);
-
 // The lines of a program that passed which look like errors and are not said to be benign, at most `most`.
 [[nodiscard]] std::vector<std::string> lines_like_errors(const std::string& output,
                                                          const std::vector<std::string>& benign, std::size_t most = 5);
+
+// Of a program that was ended by the check that it ran for, and is not judged by its end: what is forbidden in its
+// output.
+[[nodiscard]] Judgement judge_forbidden(const Ended& ended, const std::vector<std::string>& forbidden);
 
 // All that is expected.
 [[nodiscard]] Judgement judge(const Observation& seen, const Expectations& expected, bool emulated);

@@ -10,6 +10,7 @@
 #include "base/confine.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "smoke/patterns.h"
 
 namespace coctilis::smoke {
 
@@ -80,9 +81,7 @@ std::string in_json(const AskedNumber& asked, const std::string& content) {
 }
 
 std::string in_text(const AskedNumber& asked, const std::string& content) {
-  RE2::Options quiet;
-  quiet.set_log_errors(false);
-  const RE2 pattern("(?m:" + asked.find + ")", quiet);
+  const RE2& pattern = line_pattern(asked.find);
   std::string out;
   std::string hit;
   bool found = false;
@@ -98,14 +97,8 @@ std::string in_text(const AskedNumber& asked, const std::string& content) {
   return out;
 }
 
-std::string lower(std::string text) {
-  std::transform(text.begin(), text.end(), text.begin(),
-                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  return text;
-}
-
 std::string digits_of(const std::string& text) {
-  std::string out = lower(std::string(text::trim(text)));
+  std::string out = text::lower(text::trim(text));
   if (out.starts_with('+')) out.erase(0, 1);
   return out;
 }

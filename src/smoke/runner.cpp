@@ -7,6 +7,7 @@
 
 #include "base/confine.h"
 #include "base/elf.h"
+#include "base/own_program.h"
 #include "base/sandbox.h"
 #include "base/text.h"
 #include "smoke/excuses.h"
@@ -149,8 +150,7 @@ std::string Runner::with_copy(const std::string& words) {
 Command Runner::in_place(Command command) {
   const std::string copy = in_copy(plan_.tree);
   if (!home_) home_ = std::make_unique<files::ScratchFolder>("home");
-  std::error_code error;
-  std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(), "run-confined"};
+  std::vector<std::string> call = {own_program(), "run-confined"};
   for (const auto& folder : plan_.writable) call.insert(call.end(), {"--write", folder});
   if (sandbox::allowed().network) call.emplace_back("--network");
   for (const auto& device : sandbox::allowed().devices) call.insert(call.end(), {"--device", device});

@@ -1,7 +1,6 @@
 #include "smoke/screen.h"
 
 #include <png.h>
-#include <re2/re2.h>
 #include <unistd.h>
 #include <xcb/xcb.h>
 #include <xcb/xtest.h>
@@ -16,6 +15,7 @@
 #include "base/result.h"
 #include "base/shared_library.h"
 #include "base/text.h"
+#include "smoke/patterns.h"
 
 namespace coctilis::smoke {
 
@@ -156,15 +156,15 @@ class Display {
     XCB(xcb_set_input_focus)(connection_, XCB_INPUT_FOCUS_PARENT, window.id, XCB_CURRENT_TIME);
     sync();
   }
-  void press(const std::string& name) {
-    const auto keys = keys_of(name);
+  // False when the keyboard has no such key.
+  bool press(const std::string& name) {
     std::vector<xcb_keycode_t> codes;
-    for (const auto key : keys) {
-      if (const auto code = code_of(key); code != 0) codes.push_back(code);
-    }
+    for (const auto key : keys_of(name)) codes.push_back(code_of(key));
+    if (codes.empty() || std::find(codes.begin(), codes.end(), 0) != codes.end()) return false;
     for (const auto code : codes) send(XCB_KEY_PRESS, code);
     for (auto it = codes.rbegin(); it != codes.rend(); ++it) send(XCB_KEY_RELEASE, *it);
     sync();
+    return true;
   }
   void click(const Window& window, int x, int y) {
     XCB(xcb_warp_pointer)
@@ -258,9 +258,6 @@ Pixels settled(Display& display, const Window& window) {
 ScreenReport look(const ScreenTask& task) {
   ScreenReport out;
   const double until = now() + task.within;
-  RE2::Options quiet;
-  quiet.set_log_errors(false);
-  const RE2 title(task.title, quiet);
   std::optional<Window> found;
   std::string why = "no window";
   std::unique_ptr<Display> display;
@@ -275,7 +272,7 @@ ScreenReport look(const ScreenTask& task) {
     out.others.clear();
     why = "no window";
     for (const auto& window : display->windows()) {
-      if (!task.title.empty() && !RE2::PartialMatch(window.title, title)) {
+      if (!task.title.empty() && !is_found(task.title, window.title)) {
         out.others.push_back(window.title);
         if (why == "no window") why = "no window with that title";
         continue;
@@ -303,7 +300,11 @@ ScreenReport look(const ScreenTask& task) {
   write_picture(task.picture, *found, before);
   if (task.keys.empty() && task.clicks.empty()) return out;
   display->focus(*found);
-  for (const auto& key : task.keys) display->press(key);
+  for (const auto& key : task.keys) {
+    if (display->press(key)) continue;
+    out.error = "the keyboard of the display has no key '" + key + "'";
+    return out;
+  }
   for (const auto& [x, y] : task.clicks) display->click(*found, x, y);
   ::usleep(200000);
   const Pixels after = settled(*display, *found);

@@ -1,13 +1,14 @@
 #include "smoke/service_run.h"
 
-#include <re2/re2.h>
 #include <signal.h>
 #include <unistd.h>
 
 #include "base/files.h"
+#include "base/own_program.h"
 #include "base/text.h"
 #include "smoke/exchange.h"
 #include "smoke/failing.h"
+#include "smoke/patterns.h"
 #include "smoke/processes.h"
 
 namespace coctilis::smoke {
@@ -19,6 +20,13 @@ namespace {
 // A line by which servers say that they are ready.
 const char* const line_of_ready =
     R"((?i)\b(?:ready|listening|listens|serving|started|waiting for connections|accepting|running on|bound to)\b)";
+
+// "80, 443"; empty: on none.
+std::string ports_of(const Process& process) {
+  std::vector<std::string> out;
+  for (const int port : listening_ports(process.pid())) out.push_back(std::to_string(port));
+  return text::join(out, ", ");
+}
 
 }  // namespace
 
@@ -51,7 +59,10 @@ std::string RunningService::why_ready(double& next_look) {
   const model::Ready& ready = asked_.ready;
   const bool said = ready.is_said();
   const std::string& output = process_.output_so_far();
-  if (!ready.line.empty() && is_found(ready.line, output)) return "said '" + ready.line + "'";
+  const bool has_printed = output.size() != printed_;
+  printed_ = output.size();
+  if (has_printed && !ready.line.empty() && is_found(ready.line, output)) return "said '" + ready.line + "'";
+  if (has_printed && !said && is_found(line_of_ready, output)) says_ready_ = true;
   if (now() < next_look) return {};
   next_look = now() + 0.02;
   if (!ready.file.empty() && files::exists(place_.file(place_.with_values(ready.file)))) return "made " + ready.file;
@@ -72,7 +83,8 @@ std::string RunningService::why_ready(double& next_look) {
       if (answer.error.empty()) return "answers at " + ready.url;
     }
   }
-  if (!said && is_found(line_of_ready, output)) return "says that it is";
+  // Where it listens says more than a line.
+  if (says_ready_) return "says that it is";
   return {};
 }
 
@@ -106,9 +118,7 @@ Judgement RunningService::start() {
               : !ready.file.empty() ? "it did not make " + ready.file
               : !ready.url.empty()  ? "nothing answers at " + ready.url
                                     : "it neither listens on a port nor prints that it is ready";
-  std::string listens;
-  for (const int port : listening_ports(process_.pid()))
-    listens += (listens.empty() ? "" : ", ") + std::to_string(port);
+  const std::string listens = ports_of(process_);
   if (!listens.empty()) out.evidence.push_back("it listens on port " + listens);
   if (const std::string waits = what_it_waits_for(process_.pid()); !waits.empty())
     out.evidence.push_back("it waits for " + waits);
@@ -120,10 +130,9 @@ Judgement RunningService::start() {
 }
 
 Command RunningService::asking(const Question& question) const {
-  std::error_code error;
   Command command;
   command.argv = words_of(question);
-  command.argv.insert(command.argv.begin(), std::filesystem::read_symlink("/proc/self/exe", error).string());
+  command.argv.insert(command.argv.begin(), own_program());
   command.folder = place_.folder();
   command.writable = {place_.folder()};
   command.output_limit = 64U << 20U;
@@ -176,9 +185,7 @@ Judgement RunningService::ask_with(const model::Probe& probe) {
     if (!answer.error.empty()) {
       if (!running_) return ended_before("while it was asked");
       Judgement out = fails(answer.error);
-      std::string listens;
-      for (const int port : listening_ports(process_.pid()))
-        listens += (listens.empty() ? "" : ", ") + std::to_string(port);
+      const std::string listens = ports_of(process_);
       out.cause =
           listens.empty() ? "the service does not listen on any port" : "the service listens on port " + listens;
       return out;
@@ -186,9 +193,7 @@ Judgement RunningService::ask_with(const model::Probe& probe) {
     if (!probe.url.empty() && answer.status != probe.status)
       return fails("status " + std::to_string(answer.status) + ", expected " + std::to_string(probe.status));
     for (const auto& [name, pattern] : probe.headers) {
-      std::string key = name;
-      for (char& c : key) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-      const auto header = answer.headers.find(key);
+      const auto header = answer.headers.find(text::lower(name));
       if (header == answer.headers.end()) return fails("no header " + name);
       if (!is_found(pattern, header->second))
         return fails("header " + name + " is '" + text::printable_line(header->second) + "', expected '" + pattern +
@@ -207,44 +212,35 @@ Judgement RunningService::run_clients(const model::Probe& probe) {
   const model::CheckStep& step = probe.step;
   struct Client {
     Workplace::Start start;
-    Process process;
-    Observation seen;
+    Observing observing;
+    bool over = false;
   };
-  Expectations expected = expectations_of(step.expected, place_.asked());
-  const std::size_t together = probe.at_once ? static_cast<std::size_t>(probe.times) : 1;
-  for (std::size_t done = 0; done < static_cast<std::size_t>(probe.times); done += together) {
-    std::vector<Client> clients(std::min(together, static_cast<std::size_t>(probe.times) - done));
+  const Expectations expected = expectations_of(step.expected, place_.asked());
+  const auto times = static_cast<std::size_t>(probe.times);
+  const std::size_t together = probe.at_once ? times : 1;
+  for (std::size_t done = 0; done < times; done += together) {
+    std::vector<Client> clients(std::min(together, times - done));
     for (auto& client : clients) {
       client.start = place_.start_of(step.run, step.input, step.input_file);
       if (client.start.obstacle) return *client.start.obstacle;
-      client.seen.limit = step.expected.within;
-      client.process = Process::start(client.start.command);
+      client.observing = runner_.begin(client.start.command, step.expected.within);
     }
     for (bool waits = true; waits;) {
       waits = false;
       for (auto& client : clients) {
-        if (!client.process.running()) continue;
-        if (interrupted_by != 0) client.process.stop(Ended::How::interrupted);
-        if (client.process.age() > client.seen.limit && !client.seen.waited) {
-          client.seen.waited = true;
-          client.seen.waits_for = what_it_waits_for(client.process.pid());
-          client.process.stop(Ended::How::timed_out);
-        }
-        if (client.process.poll())
-          client.seen.ended = client.process.take();
-        else
-          waits = true;
+        client.over = client.over || client.observing.ended();
+        waits = waits || !client.over;
       }
       runner_.look_beside();
       if (waits) ::usleep(2000);
     }
     for (auto& client : clients) {
-      Judgement judgement = judge(client.seen, expected, client.start.emulated);
+      const Observation seen = client.observing.take();
+      Judgement judgement = judge(seen, expected, client.start.emulated);
       if (judgement.verdict == Verdict::passed) continue;
       judgement.reason = "client " + text::shell_join(step.run) + ": " + judgement.reason;
-      find_cause(judgement, runner_, client.start.command, client.start.program, place_.seen_folder(), client.seen,
-                 true);
-      for (const auto& line : text::split(text::printable(client.seen.ended.output), '\n')) {
+      find_cause(judgement, runner_, client.start.command, client.start.program, place_.seen_folder(), seen, true);
+      for (const auto& line : text::split(text::printable(seen.ended.output), '\n')) {
         if (judgement.evidence.size() < 8 && !text::trim(line).empty())
           judgement.evidence.push_back("it printed: " + text::clip(line, 200));
       }
@@ -270,9 +266,10 @@ Judgement RunningService::probe() {
       judgement = ended_before("while it was asked");
       judgement.evidence.insert(judgement.evidence.begin(), asked);
     }
-    if (judgement.verdict == Verdict::passed && !running_) judgement = ended_before("while it was asked");
     if (judgement.verdict != Verdict::passed) return judgement;
   }
+  look();
+  if (!running_) return ended_before("by itself, after it was ready");
   const std::size_t count = asked_.probes.size();
   return {Verdict::passed, count == 0 ? std::string{} : text::count(count, "probe") + " answered"};
 }
@@ -282,8 +279,9 @@ Judgement RunningService::stop() {
   look();
   Judgement out;
   if (!running_) {
-    // One that has ended by itself was told where that came to light.
-    if (seen_.ended.how == Ended::How::signalled) return ended_before("by itself");
+    // One that has nothing more to do once it has answered may end; one that fails may not.
+    if (!seen_.ended.good()) return ended_before("by itself");
+    out.reason = "ended by itself";
   } else {
     const double begin = now();
     process_.signal(SIGTERM);
@@ -313,9 +311,8 @@ Judgement RunningService::stop() {
     }
   }
   if (out.verdict != Verdict::passed) return out;
-  if (const auto lines = lines_with(asked_.surroundings.forbid, seen_.ended.output, 1); !lines.empty())
-    return {Verdict::failed, "its output has what is forbidden: " + lines.front()};
-  return out;
+  Judgement printed = judge_forbidden(seen_.ended, asked_.surroundings.forbid);
+  return printed.verdict == Verdict::passed ? out : printed;
 }
 
 Judgement Services::start(const std::vector<std::string>& names) {

@@ -12,6 +12,8 @@
 
 namespace coctilis::smoke {
 
+struct Question;
+
 class RunningService {
  public:
   RunningService(Runner& runner, const model::AskedService& asked);
@@ -37,7 +39,7 @@ class RunningService {
   [[nodiscard]] Judgement one_probe(const model::Probe& probe);
   [[nodiscard]] Judgement ask_with(const model::Probe& probe);
   [[nodiscard]] Judgement run_clients(const model::Probe& probe);
-  [[nodiscard]] Command asking(const struct Question& question) const;
+  [[nodiscard]] Command asking(const Question& question) const;
 
   Runner& runner_;
   const model::AskedService& asked_;
@@ -46,6 +48,8 @@ class RunningService {
   Process process_;
   Process readiness_;  // asks whether a page answers
   bool running_ = false;
+  std::size_t printed_ = 0;  // bytes of output that were looked at for readiness
+  bool says_ready_ = false;
   Observation seen_;
 };
 

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <functional>
-#include <map>
 #include <string>
 #include <vector>
 
@@ -17,13 +16,12 @@ namespace coctilis::smoke {
 struct Request {
   std::vector<std::string> only;  // names of checks or programs; empty: all
   double start_limit_seconds = 10;
-  double test_limit_seconds = 600;               // for declared tests that set none
-  const model::Toolchain* toolchain = nullptr;   // of programs made for another machine: how they are started here
-  bool records = false;                          // numbers that are read become those that are right
-  bool debugs = false;                           // failing programs are run under the debugger
-  unsigned jobs = 1;                             // how many may run at once, of those that can
-  std::map<std::string, double> seconds_before;  // how long checks took the last time
-  unsigned repeat = 1;                           // how often each check is made
+  double test_limit_seconds = 600;              // for declared tests that set none
+  const model::Toolchain* toolchain = nullptr;  // of programs made for another machine: how they are started here
+  bool records = false;                         // numbers that are read become those that are right
+  bool debugs = false;                          // failing programs are run under the debugger
+  unsigned jobs = 1;                            // how many may run at once, of those that can
+  unsigned repeat = 1;                          // how often each check is made
   std::function<void(const std::string&)> begun = nullptr;  // told of a check, or a part of one, that begins
 };
 

@@ -6,6 +6,7 @@
 
 #include "base/confine.h"
 #include "base/files.h"
+#include "base/own_program.h"
 #include "base/sandbox.h"
 #include "base/text.h"
 #include "doctor/checks.h"
@@ -106,6 +107,13 @@ class WindowCheck {
       out.judgement = *start_.obstacle;
       return out;
     }
+    for (const auto& key : asked_.keys) {
+      if (is_key(key)) continue;
+      out.judgement = {Verdict::failed, "there is no key '" + text::printable_line(key) + "'"};
+      out.judgement.remedy =
+          "keys are letters and digits, Return, Escape, Tab, F1, Left and the like, with ctrl+, alt+ or shift+";
+      return out;
+    }
     out.judgement = display_.start(asked_.screen);
     if (out.judgement.verdict != Verdict::passed) return out;
     show_on(display_.name(), start_.command);
@@ -149,10 +157,9 @@ class WindowCheck {
 
   // What the display says, while the program runs on.
   ScreenReport ask(const ScreenTask& task) {
-    std::error_code error;
     Command command;
     command.argv = words_of(task);
-    command.argv.insert(command.argv.begin(), std::filesystem::read_symlink("/proc/self/exe", error).string());
+    command.argv.insert(command.argv.begin(), own_program());
     command.folder = display_.folder();
     command.writable = {display_.folder()};
     command.output_limit = 1U << 20U;
@@ -236,9 +243,9 @@ class WindowCheck {
       }
       return {Verdict::passed, said + "; closed"};
     }
-    if (const auto lines = lines_with(place_.asked().forbid, seen_.ended.output, 1); !lines.empty())
-      return {Verdict::failed, "its output has what is forbidden: " + lines.front()};
-    return {Verdict::passed, said + "; ended"};
+    Judgement out = judge_forbidden(seen_.ended, place_.asked().forbid);
+    if (out.verdict == Verdict::passed) out.reason = said + "; ended";
+    return out;
   }
 
   const model::AskedWindow& asked_;

@@ -43,7 +43,7 @@ Workplace::Workplace(Runner& runner, const model::Surroundings& asked, const std
     in_tree_ = files::is_below(folder_, plan.tree) && !files::is_below(folder_, plan.kiln);
     // What it writes there is written to a copy.
     if (in_tree_) folder_ = runner_.in_copy(folder_);
-    if (!files::is_folder(folder_) && !in_tree_) {
+    if (!files::is_folder(folder_)) {
       obstacle_ = Judgement{Verdict::failed, "its working folder is not there: " + seen_folder_};
       obstacle_->remedy = "leave folder out for an empty one, or make " + seen_folder_;
       return;
@@ -64,10 +64,8 @@ void Workplace::put_files() {
   std::error_code error;
   for (const auto& name : asked_.folders) {
     std::filesystem::create_directories(file(with_values(name)), error);
-    if (error && !obstacle_)
-      obstacle_ = Judgement{Verdict::failed, "the folder '" + name + "' cannot be made: " + error.message()};
+    if (error && !obstacle_) cannot_put("the folder '" + name + "' cannot be made", error);
   }
-  if (in_tree_) std::filesystem::create_directories(folder_, error);
   for (const auto& [from, to] : asked_.files) {
     const std::string path = files::absolute(with_values(from), runner_.plan().tree);
     if (!files::exists(path)) {
@@ -76,18 +74,20 @@ void Workplace::put_files() {
       obstacle_->remedy = "bring it in, or name another in files";
       return;
     }
-    if (!copy_newer(path, file(with_values(to)), error)) {
-      obstacle_ =
-          Judgement{Verdict::failed, "'" + from + "' cannot be put into its working folder: " + error.message()};
-      return;
-    }
+    if (!copy_newer(path, file(with_values(to)), error))
+      return cannot_put("'" + from + "' cannot be put into its working folder", error);
   }
+}
+
+void Workplace::cannot_put(const std::string& what, const std::error_code& error) {
+  obstacle_ = Judgement{Verdict::failed, what + ": " + error.message()};
+  obstacle_->remedy = "see that it may be read, and that no file lies where a folder is to be";
 }
 
 void Workplace::find_devices() {
   for (const auto& device : asked_.devices) {
     if (device == "display" ? has_display() : files::exists(device)) continue;
-    obstacle_ = Judgement{Verdict::skipped, device == "display" ? "it wants a display, and there is none"
+    obstacle_ = Judgement{Verdict::skipped, device == "display" ? std::string(wants_display)
                                                                 : "it wants " + device + ", which is not there"};
     return;
   }

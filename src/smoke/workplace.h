@@ -6,6 +6,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <system_error>
 #include <vector>
 
 #include "base/files.h"
@@ -54,6 +55,7 @@ class Workplace {
 
  private:
   void put_files();
+  void cannot_put(const std::string& what, const std::error_code& error);
   void find_devices();
 
   Runner& runner_;

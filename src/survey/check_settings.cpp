@@ -44,6 +44,8 @@ class CheckReader : TomlReader {
     if (!check.reference.empty() && check.numbers.empty())
       wrong(t, "a reference without numbers is compared with nothing",
             "write numbers = [{ name = \"peak\", find = \"peak ([0-9.]+)\" }]");
+    if (check.window && check.steps.front().expected.at_least > 0)
+      wrong(t, "a program with a window ends when that is closed, not after a time", "take at-least out of expect");
     if (check.window && check.steps.size() > 1)
       wrong(t, "a check with a window has one program",
             "make a check of its own of what comes before, and name it in needs");

@@ -222,5 +222,43 @@ TEST_F(Checked, WhereItHangsIsToldByTheDebugger) {
   EXPECT_NE(said.all().find("wait_for_heat"), std::string::npos) << said.all();
 }
 
+TEST_F(Checked, AKeyThatThereIsNot) {
+  make("int main(void) { return 0; }\n",
+       "[[smoke]]\nname = \"window\"\nrun = [\"kiln\"]\nwindow = { keys = [\"oven\"] }\n");
+  const auto said = smoke({"window"});
+  EXPECT_EQ(said.exit, 6);
+  EXPECT_NE(said.all().find("there is no key 'oven'"), std::string::npos) << said.all();
+}
+
+TEST_F(Checked, FilesThatAWindowIsToMake) {
+  make("int main(void) { return 0; }\n",
+       "[[smoke]]\nname = \"files\"\nrun = [\"kiln\"]\nexpect = { files = [\"curve.csv\"] }\n");
+  const auto said = smoke({"files"});
+  EXPECT_NE(said.all().find("it has not made curve.csv"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("fix see what it prints"), std::string::npos) << said.all();
+}
+
+TEST_F(Checked, ServicesOfAWholeRunProgramsOfItsMembers) {
+  tree.write("server/Makefile", "all: server\nserver: server.c\n\tcc -o $@ server.c\n");
+  tree.write("server/server.c",
+             "#include <stdio.h>\n#include <unistd.h>\nint main(int c, char** v) { (void)v; if (c > 1) return 0;"
+             " puts(\"ready\"); fflush(stdout); for (;;) pause(); }\n");
+  tree.write("client/Makefile", "all: client\nclient: client.c\n\tcc -o $@ client.c\n");
+  tree.write("client/client.c", "#include <stdio.h>\nint main(void) { puts(\"peak 1222\"); return 0; }\n");
+  tree.write("coctilis.toml",
+             "[tree]\ncomponents = [\"server\", \"client\"]\n[[service]]\nname = \"yard\"\nrun = [\"server\"]\n"
+             "[[smoke]]\nname = \"asks\"\nrun = [\"client\"]\nservices = [\"yard\"]\n"
+             "numbers = [{ name = \"peak\", find = \"peak (.*)\" }]\n");
+  EXPECT_EQ(run("bringup").exit, 0);
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  const auto record = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  std::map<std::string, nlohmann::json> checks;
+  for (const auto& check : record["checks"]) checks[check["name"]] = check;
+  ASSERT_TRUE(checks.contains("yard") && checks.contains("asks")) << record["checks"];
+  EXPECT_EQ(checks["yard"]["kind"], "service");
+  EXPECT_EQ(checks["asks"]["numbers"][0]["before"], "1222");
+}
+
 }  // namespace
 }  // namespace coctilis::test

@@ -39,7 +39,6 @@ class SmokeTest : public testing::Test {
     request.only = only;
     request.test_limit_seconds = 20;
     request.jobs = jobs_;
-    request.seconds_before = seconds_before_;
     request.begun = [&](const std::string& name) { begun_.push_back(name); };
     std::size_t told = 0;
     auto checks = run_checks(plan_, settings_, request, [&](const model::Check&) { ++told; });
@@ -56,7 +55,6 @@ class SmokeTest : public testing::Test {
   model::Plan plan_;
   model::Settings settings_;
   unsigned jobs_ = 1;
-  std::map<std::string, double> seconds_before_;
   std::vector<std::string> begun_;
 };
 
@@ -180,7 +178,6 @@ TEST_F(SmokeTest, WhatATestWaitsForIsOver) {
 
 TEST_F(SmokeTest, WhereTheOrderIsImpliedItIsKept) {
   jobs_ = 4;
-  seconds_before_ = {{"cleans", 9}, {"tests", 5}, {"prepares", 1}};
   declare("prepares", "mkdir -p here");
   declare("tests", "sleep 0.3; test -d here");
   declare("cleans", "sleep 0.1; rm -rf here");
@@ -192,10 +189,15 @@ TEST_F(SmokeTest, WhereTheOrderIsImpliedItIsKept) {
 
 TEST_F(SmokeTest, TheLongestBeginFirst) {
   jobs_ = 2;
-  seconds_before_ = {{"c", 9}, {"a", 1}, {"b", 5}};
-  for (const char* name : {"a", "b", "c"}) declare(name, "exit 0");
+  declare("a", "exit 0");
+  declare("b", "sleep 0.2");
+  declare("c", "sleep 0.5");
+  plan_.tests[1].cost = 9;
   EXPECT_EQ(run().size(), 3U);
-  EXPECT_EQ(begun_.at(0), "c");
+  EXPECT_EQ(begun_.at(0), "b") << "as the description has it";
+  begun_.clear();
+  EXPECT_EQ(run().size(), 3U);
+  EXPECT_EQ(begun_.at(0), "c") << "as it was the last time";
   EXPECT_EQ(begun_.at(1), "b");
 }
 

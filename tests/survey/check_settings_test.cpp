@@ -177,6 +177,8 @@ INSTANTIATE_TEST_SUITE_P(
         Wrong{"ProbeOfNothing", "[[service]]\nrun = [\"a\"]\nprobe = [{ status = 200 }]\n", 3, "url, connect or run"},
         Wrong{"BodyOfNoPage", "[[service]]\nrun = [\"a\"]\nprobe = [{ connect = \"a:1\", body = \"x\" }]\n", 3,
               "of a page"},
+        Wrong{"WindowForSoLong", "[[smoke]]\nrun = [\"a\"]\nwindow = true\nexpect = { at-least = \"1 s\" }\n", 1,
+              "ends when that is closed"},
         Wrong{"WindowOfNoSize", "[[smoke]]\nrun = [\"a\"]\nwindow = { screen = \"big\" }\n", 3, "no size of a screen"},
         Wrong{"ClickNowhere", "[[smoke]]\nrun = [\"a\"]\nwindow = { clicks = [\"left\"] }\n", 3,
               "no place in a window"}),

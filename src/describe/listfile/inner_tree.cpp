@@ -1,6 +1,7 @@
 #include "describe/listfile/inner_tree.h"
 
 #include "base/files.h"
+#include "base/own_program.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
@@ -116,9 +117,8 @@ InnerDone run_inner(Evaluator& e, const Invocation& i, InnerCall call) {
       e.not_understood(i, "installing '" + e.shown(call.source) + "' without a prefix in the output folder");
     call.prefix = e.writable(call.prefix, i.place);
   }
-  std::error_code error;
   coctilis::Command command;
-  command.argv = {std::filesystem::read_symlink("/proc/self/exe", error).string()};
+  command.argv = {own_program()};
   switch (call.kind) {
     case InnerCall::Kind::configure: command.argv.emplace_back("plan"); break;
     case InnerCall::Kind::build: command.argv.emplace_back("build"); break;

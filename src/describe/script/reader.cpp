@@ -10,6 +10,7 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/kept_value.h"
+#include "base/own_program.h"
 #include "base/shared_count.h"
 #include "base/text.h"
 #include "describe/mirror.h"
@@ -173,19 +174,9 @@ Result<model::Project> read(const ReadRequest& request) {
     recipe.folder = folder;
     recipe.shell = {"/bin/sh", "-c"};
     recipe.notes = beside(work, "script.notes");
-    std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(),
-                                     "run-watched",
-                                     "--tree",
-                                     survey.tree,
-                                     "--work",
-                                     work,
-                                     "--folder",
-                                     folder,
-                                     "--state",
-                                     learned_path,
-                                     "--notes",
-                                     recipe.notes,
-                                     "--"};
+    std::vector<std::string> call = {own_program(), "run-watched", "--tree", survey.tree, "--work",
+                                     work,          "--folder",    folder,   "--state",   learned_path,
+                                     "--notes",     recipe.notes,  "--"};
     call.insert(call.end(), argv.begin(), argv.end());
     recipe.lines = {{text::shell_join(call), false, false, false}};
     recipe.place = {name, 0, 0};

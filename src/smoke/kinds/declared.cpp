@@ -361,15 +361,13 @@ std::vector<PlannedCheck> expand_declared(const Context& context) {
   Order order(context);
   for (std::size_t i = 0; i < order.tests.size(); ++i) {
     const TestCase* test = order.tests[i];
-    const auto before = context.request.seconds_before.find(test->name);
     out.push_back({test->name,
                    [test, shared, limit](Runner& runner) { return DeclaredTest(*test, runner, *shared, limit).run(); },
                    text::shell_join(test->command),
                    test->after,
                    test->place,
                    std::make_shared<TestBesideOthers>(*test, shared, limit),
-                   {order.waits[i], test->locks, test->jobs, test->alone,
-                    before != context.request.seconds_before.end() ? before->second : test->cost}});
+                   {order.waits[i], test->locks, test->jobs, test->alone, test->cost}});
   }
   return out;
 }

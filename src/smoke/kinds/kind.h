@@ -41,7 +41,7 @@ struct Company {
   std::vector<std::string> locks;  // what only one of those that name it may use at a time
   unsigned jobs = 1;               // processors that it keeps busy
   bool alone = false;              // none may run beside it
-  double seconds = 0;              // how long it takes, as far as known: the longest begin first
+  double cost = 0;                 // how long it takes, as its description has it; what was seen counts more
 };
 
 // A check to be made.

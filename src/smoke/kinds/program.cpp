@@ -173,7 +173,9 @@ class ProgramCheck {
     if (place.obstacle()) return take(*place.obstacle());
     for (std::size_t i = 0; i < asked_.steps.size(); ++i) {
       if (asked_.steps.size() > 1) tell(ordinal_of(i, asked_.steps.size()));
+      const auto stamps = stamps_of(asked_.steps[i], place);
       Judgement judgement = asked_.window ? window(place) : step(asked_.steps[i], place);
+      if (judgement.verdict == Verdict::passed) judge_files(judgement, asked_.steps[i], place, stamps);
       if (judgement.verdict != Verdict::passed && asked_.steps.size() > 1)
         judgement.reason =
             ordinal_of(i, asked_.steps.size()) + ", " + name_of(asked_.steps[i]) + ": " + judgement.reason;
@@ -216,27 +218,42 @@ class ProgramCheck {
     auto [command, program, shown, obstacle, emulated] = place.start_of(asked.run, asked.input, asked.input_file);
     check_.command = shown.empty() ? text::shell_join(command.argv) : shown;
     if (obstacle) return *obstacle;
-    std::vector<std::optional<FileStamp>> stamps;
-    const auto made = [&](const std::string& name) { return place.made_file(place.with_values(name)); };
-    for (const auto& name : asked.expected.files) stamps.push_back(stamp_of(made(name)));
     const Observation seen = runner_.observe(command, asked.expected.within);
     check_.output += seen.ended.output;
     Judgement out = judge(seen, expectations_of(asked.expected, place.asked()), emulated);
-    for (std::size_t i = 0; i < stamps.size() && out.verdict == Verdict::passed; ++i) {
-      const auto stamp = stamp_of(made(asked.expected.files[i]));
-      if (!stamp)
-        out = {Verdict::failed, "it has not made " + asked.expected.files[i]};
-      else if (stamp == stamps[i])
-        out = {Verdict::failed, "it has not written to " + asked.expected.files[i] + ", which was there before"};
-    }
     find_cause(out, runner_, command, program, place.seen_folder(), seen, true);
     return out;
   }
 
-  static std::optional<FileStamp> stamp_of(const std::string& path) {
-    struct stat info {};
-    if (path.empty() || ::lstat(path.c_str(), &info) != 0) return std::nullopt;
-    return FileStamp::of(info);
+  using Stamps = std::vector<std::optional<FileStamp>>;
+
+  // Of the files that a step is expected to make; nothing where none is.
+  static Stamps stamps_of(const model::CheckStep& asked, const Workplace& place) {
+    Stamps out;
+    for (const auto& name : asked.expected.files) {
+      const std::string path = place.made_file(place.with_values(name));
+      struct stat info {};
+      if (path.empty() || ::lstat(path.c_str(), &info) != 0)
+        out.emplace_back();
+      else
+        out.emplace_back(FileStamp::of(info));
+    }
+    return out;
+  }
+
+  static void judge_files(Judgement& out, const model::CheckStep& asked, const Workplace& place, const Stamps& before) {
+    const Stamps now = stamps_of(asked, place);
+    for (std::size_t i = 0; i < now.size(); ++i) {
+      const std::string& name = asked.expected.files[i];
+      if (!now[i])
+        out = {Verdict::failed, "it has not made " + name};
+      else if (now[i] == before[i])
+        out = {Verdict::failed, "it has not written to " + name + ", which was there before"};
+      else
+        continue;
+      out.remedy = "see what it prints: coctilis why failure; or take the file out of expect";
+      return;
+    }
   }
 
   const AskedCheck& asked_;

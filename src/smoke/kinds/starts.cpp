@@ -8,8 +8,9 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/loader.h"
+#include "base/own_program.h"
+#include "base/sandbox.h"
 #include "base/text.h"
-#include "base/version.h"
 #include "model/environment_variables.h"
 #include "smoke/excuses.h"
 #include "smoke/failing.h"
@@ -88,11 +89,14 @@ Starting judge_start(const Observation& seen, const std::string& option) {
 
 // All that the answer hangs on besides files.
 std::string question_of(const model::PlannedTarget& target, const Runner& runner, double limit) {
-  std::string out = "starts\n" + target.output + "\n" + target.starter + "\n" + std::string(version) + "\n" +
-                    std::to_string(limit) + (target.installed ? "\ninstalled" : "") +
+  std::string out = "starts\n" + target.output + "\n" + target.starter + "\n" + std::to_string(limit) +
+                    (target.installed ? "\ninstalled" : "") +
                     text::join(runner.launched({Runner::started_by(target)}), " ");
   static const std::string environment = [] {
-    std::string all = find_program("Xvfb");
+    // This program judges, and the sandbox gives what programs see.
+    std::string all = own_identity() + "\n" + find_program("Xvfb") + "\n" + sandbox::why_not() +
+                      (sandbox::allowed().network ? "\nnetwork" : "");
+    for (const auto& device : sandbox::allowed().devices) all += "\n" + device;
     for (const auto& [name, value] : own_environment()) {
       if (!model::is_passing(name)) all += "\n" + name + "=" + value;
     }

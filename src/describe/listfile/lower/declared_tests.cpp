@@ -3,6 +3,7 @@
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/lists.h"
+#include "base/own_program.h"
 #include "base/text.h"
 #include "describe/listfile/tool.h"
 #include "describe/readers.h"
@@ -26,14 +27,8 @@ void settle_command(model::TestCase& test, const Declared& project, const std::s
   for (const auto& [name, value] : surroundings.environment) test.environment[name] = value;
   if (argv.empty()) argv = {"true"};
   if (argv[0] == tool_word && std::find(argv.begin(), argv.end(), "-P") != argv.end()) {
-    std::error_code error;
-    std::vector<std::string> call = {std::filesystem::read_symlink("/proc/self/exe", error).string(),
-                                     "run-script",
-                                     "--tree",
-                                     project.tree,
-                                     "--output",
-                                     output_root,
-                                     "--"};
+    std::vector<std::string> call = {own_program(), "run-script", "--tree", project.tree,
+                                     "--output",    output_root,  "--"};
     call.insert(call.end(), argv.begin() + 1, argv.end());
     argv = std::move(call);
     test.own_script = true;

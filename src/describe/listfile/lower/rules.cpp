@@ -5,6 +5,7 @@
 #include "base/file_operations.h"
 #include "base/files.h"
 #include "base/lists.h"
+#include "base/own_program.h"
 #include "base/text.h"
 #include "describe/listfile/tool.h"
 #include "describe/readers.h"
@@ -159,12 +160,10 @@ void Rules::resolve_programs(std::vector<std::string>& argv, std::vector<std::st
 
 bool Rules::add_call_of_tool(const Rule& rule, std::vector<std::string>& argv, bool shell, model::Action& action,
                              model::Rule& into) const {
-  std::error_code error;
-  const auto self = [&] { return std::filesystem::read_symlink("/proc/self/exe", error).string(); };
   const auto script = std::find(argv.begin(), argv.end(), "-P");
   if (script != argv.end() && argv.size() > 1 && argv[1].starts_with("-") && argv[1] != "-E") {
     // A script of the language: this program runs it, in a process of its own so that it can run beside others.
-    action.argv = {self(), "run-script", "--tree", project_.tree, "--output", output_root_, "--"};
+    action.argv = {own_program(), "run-script", "--tree", project_.tree, "--output", output_root_, "--"};
     action.argv.insert(action.argv.end(), argv.begin() + 1, argv.end());
     if (script + 1 != argv.end()) {
       const std::string file = files::absolute(*(script + 1), action.folder);
@@ -174,7 +173,7 @@ bool Rules::add_call_of_tool(const Rule& rule, std::vector<std::string>& argv, b
   }
   if (shell && argv.size() > 2 && argv[1] == "-E") {
     // Its output goes somewhere: this program does the operation as a part of the shell's line.
-    std::vector<std::string> call = {self(), "run-operation", "--output", output_root_, "--"};
+    std::vector<std::string> call = {own_program(), "run-operation", "--output", output_root_, "--"};
     call.insert(call.end(), argv.begin() + 2, argv.end());
     argv = std::move(call);
     return false;
