@@ -175,7 +175,7 @@ std::string smoke_sentence(const model::Run& run) {
   const auto passed = run.count_checks(model::Verdict::passed);
   const auto failed = run.count_checks(model::Verdict::failed);
   const auto skipped = run.count_checks(model::Verdict::skipped);
-  if (run.checks.empty()) return "nothing to check";
+  if (run.checks.empty()) return run.options.failed_checks ? "no check failed the last time" : "nothing to check";
   std::string out = failed == 0 ? text::count(passed, "check") + " passed"
                                 : text::grouped(failed) + " of " + text::count(run.checks.size(), "check") + " failed";
   if (skipped > 0) out += ", " + text::grouped(skipped) + " skipped";
