@@ -38,6 +38,10 @@ void print_plan(Screen& screen, const model::Run& run) {
   };
   for (const auto& t : run.plan.targets) {
     if (t.kind == model::TargetKind::custom && t.steps.empty()) continue;
+    if (t.kind == model::TargetKind::finished) {
+      screen.line("finish", t.name + ": " + shown(t.output));
+      continue;
+    }
     std::string head = t.name + ", " + model::name_of(t.kind);
     if (t.sources > 0) head += " of " + text::count(t.sources, "source");
     if (!t.output.empty()) head += ": " + shown(t.output);

@@ -96,6 +96,8 @@ void add_smoke(CLI::App& app, Common& common) {
   command->add_flag("--record", common.run.record_numbers, "The numbers that checks read become those that are right");
   command->add_flag("--debug", common.run.debug_checks,
                     "Shows where failing programs crash or hang, whole (needs gdb)");
+  command->add_flag("--shell", common.run.enters_check,
+                    "Opens a shell in the working folder and environment of one check, beside its services");
   add_common(*command, common);
   command->callback([&common, list] {
     common.chosen = [&common, list] { return *list ? list_checks(common) : run_stages(common, Goal::smoke); };

@@ -17,6 +17,9 @@ void add_stage(CLI::App& app, Common& common) {
 void print_staged(Screen& screen, const model::Run& run) {
   const auto& staged = run.staged;
   for (const auto& file : staged.files) screen.under(file, Tone::plain);
+  for (const auto& program : staged.starters)
+    screen.remark("note",
+                  program + " is a script that starts the program in libexec, and says where its libraries are");
   for (const auto& place : staged.outside)
     screen.remark("note", place + " lies outside the prefix and is not installed");
   for (const auto& rule : run.plan.not_installed)

@@ -16,6 +16,7 @@
 #include "report/variants.h"
 #include "survey/around.h"
 #include "survey/settings.h"
+#include "terminal_relay.h"
 
 namespace coctilis::app {
 
@@ -141,12 +142,20 @@ void print_failures(Screen& screen, const model::Run& run) {
 }
 
 // How many programs and libraries there are, those of members included.
-void count_results(const model::Run& run, std::size_t& programs, std::size_t& libraries) {
+struct Results {
+  std::size_t programs = 0;
+  std::size_t libraries = 0;
+  std::size_t finished = 0;
+};
+
+void count_results(const model::Run& run, Results& results) {
   for (const auto& target : run.plan.targets) {
-    if (target.output.empty() || !files::is_file(target.output)) continue;
-    (target.kind == model::TargetKind::program ? programs : libraries)++;
+    if (target.output.empty() || !files::exists(target.output)) continue;
+    (target.kind == model::TargetKind::program    ? results.programs
+     : target.kind == model::TargetKind::finished ? results.finished
+                                                  : results.libraries)++;
   }
-  for (const auto& member : run.members) count_results(member, programs, libraries);
+  for (const auto& member : run.members) count_results(member, results);
 }
 
 // What became of the members of a tree, in numbers.
@@ -169,13 +178,14 @@ void print_members(Screen& screen, const model::Run& run) {
 
 // Where the finished programs and libraries are.
 void print_results(Screen& screen, const model::Run& run) {
-  std::size_t programs = 0;
-  std::size_t libraries = 0;
-  count_results(run, programs, libraries);
+  Results results;
+  count_results(run, results);
+  const auto& [programs, libraries, finished] = results;
   const std::string kiln = from_here(run.kiln);
   std::vector<std::string> parts;
   if (programs > 0) parts.push_back(text::count(programs, "program") + " in " + kiln + "/bin");
   if (libraries > 0) parts.push_back(text::count(libraries, "library", "libraries") + " in " + kiln + "/lib");
+  if (finished > 0) parts.push_back(text::count(finished, "thing") + " made of them in " + kiln + "/finished");
   if (!parts.empty()) screen.line("built", text::join(parts, ", "));
 }
 
@@ -267,9 +277,18 @@ class ScreenWatcher : public pipeline::Watcher {
   void built(const model::Run& run, bool good) override {
     if (run.built) line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
     for (const auto& text : report::left_out_sentences(run)) screen_.remark("left out", text);
+    for (const auto& text : report::finish_sentences(run)) screen_.remark("finish", text);
     if (run.outcome.ignored > 0) screen_.remark("ignored", report::ignored_sentence(run));
     for (const auto& note : run.outcome.notes) screen_.remark("note", note);
     if (good) stage_ = "smoke";
+  }
+  void entered(const smoke::Entered& check) override {
+    screen_.live("");
+    for (const auto& words : check.runs) screen_.remark("runs", words);
+    if (!check.beside.empty()) screen_.remark("beside", text::join(check.beside, ", "));
+    screen_.remark("shell", check.command.argv.front() + " in " + check.command.folder + "; 'exit' ends it");
+    const Ended ended = run_for_person(check.command, check.look_beside);
+    if (ended.how == Ended::How::not_started) screen_.remark("shell", ended.text(), Tone::bad);
   }
   void check_ended(const model::Check& check) override {
     doing(std::string(model::name_of(check.verdict)) + ": " + text::printable_line(check.name));

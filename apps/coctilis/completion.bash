@@ -20,7 +20,7 @@ _coctilis() {
     stage) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --prefix" ;;
     why) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs" ;;
     plan) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --options" ;;
-    smoke) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --list --failed --repeat --record --debug" ;;
+    smoke) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --list --failed --repeat --record --debug --shell" ;;
     demo) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install" ;;
     survey) options="$options --config --fill --with --jobs" ;;
     report) options="$options --kiln --variant --run" ;;

@@ -3,6 +3,9 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <cstdlib>
+#include <ctime>
+#include <fstream>
 #include <memory>
 
 #include "base/archive_library.h"
@@ -173,15 +176,32 @@ void copy_data(const std::string& path, archive* reader, archive* writer, Pass& 
   }
 }
 
-// Unpacks every entry below `root`.
-Pass unpack_all(const std::string& path, const std::string& root, const ArchiveLimits& limits,
+// The name without the lone folder `top` around it; empty: it is that folder. All names lie in it, if there is one.
+std::string inside(const std::string& name, const std::string& top) {
+  if (top.empty()) return name;
+  return name == top ? std::string{} : name.substr(top.size() + 1);
+}
+
+// What a hard link names.
+std::string linked_name(const std::string& path, const char* raw, const std::string& top) {
+  const std::string name = safe_name(path, raw);
+  if (!top.empty() && !name.starts_with(top + "/"))
+    refuse(path, "the archive has a link to what it does not have: " + text::printable_line(name),
+           "nothing was unpacked; do not trust this archive");
+  return inside(name, top);
+}
+
+// Unpacks every entry below `root`, without the lone folder `top`, if any.
+Pass unpack_all(const std::string& path, const std::string& root, const std::string& top, const ArchiveLimits& limits,
                 const std::function<void(std::uint64_t)>& progress) {
   const Writer writer(archive_write_disk_new());
   archive_write_disk_set_options(writer.get(), ARCHIVE_EXTRACT_TIME | ARCHIVE_EXTRACT_PERM |
                                                    ARCHIVE_EXTRACT_SECURE_SYMLINKS | ARCHIVE_EXTRACT_SECURE_NODOTDOT |
                                                    ARCHIVE_EXTRACT_UNLINK);
   const auto pass =
-      each_entry(path, limits, [&](archive* reader, archive_entry* entry, const std::string& name, Pass& so_far) {
+      each_entry(path, limits, [&](archive* reader, archive_entry* entry, const std::string& whole, Pass& so_far) {
+        const std::string name = inside(whole, top);
+        if (name.empty()) return;
         const auto type = archive_entry_filetype(entry);
         const char* hard = archive_entry_hardlink(entry);
         if (hard == nullptr && type != AE_IFREG && type != AE_IFDIR && type != AE_IFLNK)
@@ -198,7 +218,7 @@ Pass unpack_all(const std::string& path, const std::string& root, const ArchiveL
         const auto mode = archive_entry_perm(entry);
         archive_entry_set_perm(entry, (mode & 0755U) | (type == AE_IFDIR ? 0700U : 0600U));
         archive_entry_set_pathname(entry, (root + "/" + name).c_str());
-        if (hard != nullptr) archive_entry_set_hardlink(entry, (root + "/" + safe_name(path, hard)).c_str());
+        if (hard != nullptr) archive_entry_set_hardlink(entry, (root + "/" + linked_name(path, hard, top)).c_str());
         if (archive_write_header(writer.get(), entry) != ARCHIVE_OK) {
           const char* why = archive_error_string(writer.get());
           refuse(path,
@@ -255,7 +275,7 @@ Result<Unpacked> unpack_beside(const std::string& given, const ArchiveLimits& li
     } const gone{pattern};
     const std::string into = pattern + "/" + (top.empty() ? "tree" : "");
     if (top.empty()) fs::create_directory(into, error);
-    const auto pass = unpack_all(path, top.empty() ? into : pattern, limits, progress);
+    const auto pass = unpack_all(path, top.empty() ? into : pattern, {}, limits, progress);
     fs::rename(top.empty() ? into : pattern + "/" + top, out.folder, error);
     if (error)
       throw Fault(
@@ -267,9 +287,31 @@ Result<Unpacked> unpack_beside(const std::string& given, const ArchiveLimits& li
 }
 
 bool unpack_into(const std::string& archive, const std::string& folder, std::string& why) {
-  const auto done = guarded("unpacking", [&] { return unpack_all(archive, folder, {}, {}).entries; });
+  const auto done = guarded("unpacking", [&] { return unpack_all(archive, folder, {}, {}, {}).entries; });
   if (!done) why = done.problem().what;
   return done.ok();
+}
+
+bool unpack_content_into(const std::string& archive, const std::string& folder, std::string& why) {
+  const auto done =
+      guarded("unpacking", [&] { return unpack_all(archive, folder, lone_folder(archive, {}), {}, {}).entries; });
+  if (!done) why = done.problem().what;
+  return done.ok();
+}
+
+Result<std::vector<std::string>> names_in_archive(const std::string& archive, bool content) {
+  return guarded("reading an archive", [&] {
+    const std::string top = content ? lone_folder(archive, {}) : std::string{};
+    std::vector<std::string> out;
+    each_entry(archive, {}, [&](::archive*, archive_entry* entry, const std::string& whole, Pass&) {
+      const auto type = archive_entry_filetype(entry);
+      const bool file = archive_entry_hardlink(entry) != nullptr || type == AE_IFREG || type == AE_IFLNK;
+      if (file && !inside(whole, top).empty()) out.push_back(inside(whole, top));
+    });
+    std::sort(out.begin(), out.end());
+    out.erase(std::unique(out.begin(), out.end()), out.end());
+    return out;
+  });
 }
 
 bool pack(const std::string& archive, const std::string& folder, const std::vector<std::string>& names,
@@ -316,6 +358,101 @@ bool pack(const std::string& archive, const std::string& folder, const std::vect
   good = archive_write_close(writer.get()) == ARCHIVE_OK && good;
   if (!good && why.empty()) why = "the archive '" + archive + "' cannot be written";
   return good;
+}
+
+namespace {
+
+// Entries of one archive that is written.
+class Packer {
+ public:
+  Packer(const std::string& archive, std::string& why) : writer_(archive_write_new()), archive_(archive), why_(why) {
+    const char* epoch = std::getenv("SOURCE_DATE_EPOCH");
+    constexpr std::time_t first_day = 315532800;
+    time_ = epoch == nullptr ? first_day : static_cast<std::time_t>(std::strtoll(epoch, nullptr, 10));
+    const std::string name = text::lower(archive);
+    if (name.ends_with(".zip")) {
+      archive_write_set_format_zip(writer_.get());
+    } else {
+      archive_write_set_format_pax_restricted(writer_.get());
+      static const std::vector<std::pair<std::string, const char*>> packings = {
+          {".gz", "gzip"},   {".tgz", "gzip"},  {".xz", "xz"},      {".txz", "xz"},
+          {".bz2", "bzip2"}, {".tbz", "bzip2"}, {".tbz2", "bzip2"}, {".zst", "zstd"},
+          {".tzst", "zstd"}, {".lz4", "lz4"},   {".lz", "lzip"}};
+      for (const auto& [ending, packing] : packings) {
+        if (!name.ends_with(ending)) continue;
+        good_ = archive_write_add_filter_by_name(writer_.get(), packing) == ARCHIVE_OK;
+        if (!good_) why_ = std::string("the packing '") + packing + "' is not to be had here";
+        // It would tell the present time.
+        archive_write_set_filter_option(writer_.get(), "gzip", "timestamp", nullptr);
+        break;
+      }
+    }
+    good_ = good_ && archive_write_open_filename(writer_.get(), archive.c_str()) == ARCHIVE_OK;
+  }
+
+  void add(const std::string& path, const std::string& name) {
+    if (!good_) return;
+    if (interrupted_by != 0) return stop("interrupted");
+    struct stat info {};
+    if (::lstat(path.c_str(), &info) != 0) return stop("'" + path + "' is not there");
+    if (!S_ISREG(info.st_mode) && !S_ISLNK(info.st_mode) && !S_ISDIR(info.st_mode))
+      return stop("'" + path + "' is no file, link or folder");
+    struct stat plain {};
+    plain.st_mode = (info.st_mode & S_IFMT) | (S_ISDIR(info.st_mode) || (info.st_mode & 0111U) != 0 ? 0755U : 0644U);
+    plain.st_size = S_ISREG(info.st_mode) ? info.st_size : 0;
+    plain.st_mtime = time_;
+    plain.st_nlink = 1;
+    const std::unique_ptr<archive_entry, void (*)(archive_entry*)> entry(
+        archive_entry_new(), [](archive_entry* made) { archive_entry_free(made); });
+    archive_entry_set_pathname(entry.get(), name.c_str());
+    archive_entry_copy_stat(entry.get(), &plain);
+    std::error_code error;
+    if (S_ISLNK(info.st_mode)) archive_entry_set_symlink(entry.get(), fs::read_symlink(path, error).string().c_str());
+    good_ = archive_write_header(writer_.get(), entry.get()) == ARCHIVE_OK;
+    if (S_ISREG(info.st_mode)) content(path, info.st_size);
+    if (!S_ISDIR(info.st_mode)) return;
+    for (const auto& inner : names_in(path)) add(path + "/" + inner, name + "/" + inner);
+  }
+
+  bool close() {
+    good_ = archive_write_close(writer_.get()) == ARCHIVE_OK && good_;
+    if (!good_ && why_.empty()) why_ = "the archive '" + archive_ + "' cannot be written";
+    return good_;
+  }
+
+ private:
+  void stop(std::string why) {
+    good_ = false;
+    why_ = std::move(why);
+  }
+
+  void content(const std::string& path, off_t size) {
+    std::ifstream in(path, std::ios::binary);
+    std::vector<char> block(1U << 20U);
+    off_t done = 0;
+    while (good_ && in.good()) {
+      in.read(block.data(), static_cast<std::streamsize>(block.size()));
+      const auto got = in.gcount();
+      if (got > 0) good_ = archive_write_data(writer_.get(), block.data(), static_cast<std::size_t>(got)) == got;
+      done += got;
+    }
+    // One that grew would be cut off without a word.
+    if (good_ && done != size) stop("'" + path + "' cannot be read, or changed meanwhile");
+  }
+
+  const Writer writer_;
+  const std::string& archive_;
+  std::string& why_;
+  std::time_t time_ = 0;
+  bool good_ = true;
+};
+
+}  // namespace
+
+bool pack_reproducibly(const std::string& archive, const std::vector<Packed>& what, std::string& why) {
+  Packer packer(archive, why);
+  for (const auto& one : what) packer.add(one.path, one.name);
+  return packer.close();
 }
 
 }  // namespace coctilis::files

@@ -35,10 +35,25 @@ struct Unpacked {
 
 // Unpacks into a folder that is there, with the same rules for hostile archives. False, with `why`, when it fails.
 [[nodiscard]] bool unpack_into(const std::string& archive, const std::string& folder, std::string& why);
+// The same, without the one folder that all entries are in, where there is one.
+[[nodiscard]] bool unpack_content_into(const std::string& archive, const std::string& folder, std::string& why);
+// The files and links of an archive, as they are called in it; `content`: without the one folder that all are in.
+// Errors: as for unpacking.
+[[nodiscard]] Result<std::vector<std::string>> names_in_archive(const std::string& archive, bool content);
 
 // Packs files and folders, named relative to `folder`, into an archive. `packing`: "gzip", "bzip2", "xz", "zstd" or
 // empty. False, with `why`, when it fails.
 [[nodiscard]] bool pack(const std::string& archive, const std::string& folder, const std::vector<std::string>& names,
                         const std::string& packing, bool zip, std::string& why);
+
+// A file, link or folder, and what it is to be called in an archive.
+struct Packed {
+  std::string path;  // absolute
+  std::string name;
+};
+// Packs them, folders with all in them, in the way that the ending of the archive's name tells. The same content gives
+// the same bytes: entries are sorted, belong to nobody in particular, and are of SOURCE_DATE_EPOCH (seconds since
+// 1970), without it of the first day that every form can tell, in 1980. False, with `why`, when it fails.
+[[nodiscard]] bool pack_reproducibly(const std::string& archive, const std::vector<Packed>& what, std::string& why);
 
 }  // namespace coctilis::files

@@ -48,5 +48,6 @@ extern const SharedLibrary archive_library;
 #define archive_write_header COCTILIS_ARCHIVE(archive_write_header)
 #define archive_write_new COCTILIS_ARCHIVE(archive_write_new)
 #define archive_write_open_filename COCTILIS_ARCHIVE(archive_write_open_filename)
+#define archive_write_set_filter_option COCTILIS_ARCHIVE(archive_write_set_filter_option)
 #define archive_write_set_format_pax_restricted COCTILIS_ARCHIVE(archive_write_set_format_pax_restricted)
 #define archive_write_set_format_zip COCTILIS_ARCHIVE(archive_write_set_format_zip)

@@ -269,7 +269,7 @@ Confinement confinement_of(const std::string& tree, const std::string& kiln) {
   Confinement out;
   const observe::Apart own;
   // Of the kiln only what commands have to fill. Records, results and what else is kept lie where none of them writes.
-  for (const char* part : {"work", "tree", "temporary"}) out.writable.push_back(kiln + "/" + part);
+  for (const char* part : {"work", "tree", "finished", "temporary"}) out.writable.push_back(kiln + "/" + part);
   if (files::is_folder(kiln + "/make")) {
     // For programs of ours that run among them: makes that recipes start, and what watches recipes and scripts.
     for (const char* part : {"make", "calls", "dependencies", "watched", "journal"})

@@ -64,10 +64,10 @@ class Observed {
     std::string answer;  // the hash of all that came of it
     template <class Archive>
     void serialize(Archive& archive) {
-      auto& [argv, folder, environment, limit_seconds, input, merge_errors, output_limit, modes_count, sandboxed, writable,
-             watch] = command;
-      archive(argv, folder, environment, limit_seconds, input, merge_errors, output_limit, modes_count, sandboxed, writable,
-              answer);
+      auto& [argv, folder, environment, limit_seconds, input, merge_errors, output_limit, modes_count, sandboxed,
+             writable, terminal, watch] = command;
+      archive(argv, folder, environment, limit_seconds, input, merge_errors, output_limit, modes_count, sandboxed,
+              writable, answer);
     }
   };
 

@@ -200,8 +200,9 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   // A relative path counts from the folder the process starts in.
   if (program.empty() && command.argv[0].find('/') != std::string::npos) program = command.argv[0];
   if (program.empty()) return fail(ENOENT);
-  if (::pipe2(out, O_CLOEXEC) != 0) return fail(errno);
-  if (!command.merge_errors && ::pipe2(err, O_CLOEXEC) != 0) return fail(errno);
+  const bool on_terminal = !command.terminal.empty();
+  if (!on_terminal && ::pipe2(out, O_CLOEXEC) != 0) return fail(errno);
+  if (!on_terminal && !command.merge_errors && ::pipe2(err, O_CLOEXEC) != 0) return fail(errno);
 
   sandbox::Start boxed;
   if (in_sandbox) {
@@ -227,9 +228,15 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   // neither wait for an answer to a call that is watched (seccomp_unotify(2)) and of which it has the other end itself,
   // nor keep locks: it opens nothing, and lets go of everything before it does anything else.
   static const int nothing = ::open("/dev/null", O_RDONLY | O_CLOEXEC);
-  posix_spawn_file_actions_adddup2(&actions, input >= 0 ? input : nothing, 0);
-  posix_spawn_file_actions_adddup2(&actions, out[1], 1);
-  posix_spawn_file_actions_adddup2(&actions, command.merge_errors ? out[1] : err[1], 2);
+  if (on_terminal) {
+    // The leader of a session controls the first terminal that it opens.
+    posix_spawn_file_actions_addopen(&actions, 0, command.terminal.c_str(), O_RDWR, 0);
+    for (const int fd : {1, 2}) posix_spawn_file_actions_adddup2(&actions, 0, fd);
+  } else {
+    posix_spawn_file_actions_adddup2(&actions, input >= 0 ? input : nothing, 0);
+    posix_spawn_file_actions_adddup2(&actions, out[1], 1);
+    posix_spawn_file_actions_adddup2(&actions, command.merge_errors ? out[1] : err[1], 2);
+  }
   int next = 3;
   for (const int fd : boxed.descriptors) posix_spawn_file_actions_adddup2(&actions, fd, next++);
   posix_spawn_file_actions_addclosefrom_np(&actions, next);
@@ -245,7 +252,7 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   posix_spawnattr_setsigdefault(&attributes, &defaults);
   posix_spawnattr_setpgroup(&attributes, 0);
   posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF |
-                                            (in_sandbox ? POSIX_SPAWN_SETSID : POSIX_SPAWN_SETPGROUP));
+                                            (in_sandbox || on_terminal ? POSIX_SPAWN_SETSID : POSIX_SPAWN_SETPGROUP));
   pid_t pid = 0;
   int error = ::posix_spawn(&pid, program.c_str(), &actions, &attributes, argv.data(), envp.data());
   if (error == ENOEXEC) {
@@ -264,8 +271,9 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
     return fail(error);
   }
   process.report_ = boxed.report_read;
-  ::close(out[1]);
-  if (err[1] >= 0) ::close(err[1]);
+  for (const int fd : {out[1], err[1]}) {
+    if (fd >= 0) ::close(fd);
+  }
   process.pid_ = pid;
   process.out_ = out[0];
   process.err_ = err[0];

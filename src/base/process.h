@@ -1,5 +1,5 @@
-// Starting processes: no shell, nothing on standard input but a file that is named, own process group, output captured, a time limit, and nothing
-// left running afterwards.
+// Starting processes: no shell, nothing on standard input but a file that is named, own process group, output captured,
+// a time limit, and nothing left running afterwards.
 #pragma once
 
 #include <sys/types.h>
@@ -29,6 +29,9 @@ struct Command {
   // sandbox, Landlock alone limits writing (base/confine.h). Naming what is writable asks for it as well.
   bool sandboxed = false;
   std::vector<std::string> writable;
+  // A terminal, by its path, that is its input and output, and that it controls (POSIX.1-2024, XBD 11.1.3); nothing is
+  // captured then. Empty: none.
+  std::string terminal;
   WatchFor watch = WatchFor::nothing;  // which files it asks for is noted
   [[nodiscard]] bool is_sandboxed() const { return sandboxed || !writable.empty(); }
 };

@@ -354,7 +354,7 @@ class Engine {
   void remove(const std::vector<std::string>& paths) {
     std::error_code error;
     for (const auto& path : paths) {
-      if (!files::lies_below(path, plan_.work)) continue;
+      if (!plan_.lies_among_results(path)) continue;
       std::filesystem::remove(path, error);
       freshness_.forget(journal_.id(path));
     }
@@ -363,7 +363,7 @@ class Engine {
   void remove_folders(const std::vector<std::string>& folders) {
     for (const auto& folder : folders) {
       std::error_code error;
-      if (files::lies_below(folder, plan_.work)) std::filesystem::remove_all(folder, error);
+      if (plan_.lies_among_results(folder)) std::filesystem::remove_all(folder, error);
       freshness_.forget_tree(journal_.id(folder));
     }
   }
@@ -372,7 +372,7 @@ class Engine {
   void empty(const std::vector<std::string>& folders) {
     for (const auto& folder : folders) {
       freshness_.forget_tree(journal_.id(folder));
-      if (!files::lies_below(folder, plan_.work))
+      if (!plan_.lies_among_results(folder))
         throw Fault({Exit::step,
                      {},
                      "the folder " + freshness_.shown(folder) + " does not lie among the results any more",
@@ -418,8 +418,27 @@ class Engine {
     const bool same = !step.always && before.size() == record.outputs.size() &&
                       std::equal(before.begin(), before.end(), record.outputs.begin());
     running.result.state = same ? StepState::unchanged : StepState::done;
+    remove_former(step, before, record);
     journal_.put_step(key, record);
     finished_[index] = true;
+  }
+
+  // Takes away what the step made when it was another, and does not make any more.
+  void remove_former(const Step& step, const Journal::Ids& before, const StepRecord& record) {
+    if (!request_.sweeps || (step.kind != StepKind::finish && step.kind != StepKind::generate)) return;
+    std::set<PathId> made;
+    for (const ContentId id : record.outputs) made.insert(journal_.content(id).path);
+    for (const ContentId id : before) {
+      const auto& content = journal_.content(id);
+      if (made.contains(content.path)) continue;
+      const std::string path(journal_.path(content.path));
+      // The graph knows what lies in folders that steps fill.
+      if (graph_.maker_of(path) != Graph::none) continue;
+      if (form_of(content.form) == Form::tree)
+        remove_folders({path});
+      else if (!files::is_folder(path))
+        remove({path});
+    }
   }
 
   // Takes in what a step that looked into sources tells of others, before these are released. False, with the reason in

@@ -45,7 +45,7 @@ void Graph::connect() {
   for (std::size_t i = 0; i < plan_.steps.size(); ++i) {
     if (!selection_[i]) continue;
     for (const auto& folder : plan_.steps[i].output_folders) {
-      assert(files::lies_below(folder, plan_.work));
+      assert(plan_.lies_among_results(folder));
       if (const auto other = makers_.claim_folder(folder, i); other != i) refuse(i, folder, other);
     }
   }

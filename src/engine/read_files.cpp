@@ -89,6 +89,7 @@ bool ReadFiles::has_a_say(const std::string& path) const {
     // The kiln may lie in the tree.
     return !in_kiln || files::is_below(path, plan_.work) || plan_.in_copy();
   }
+  if (files::is_below(path, plan_.finished())) return true;
   // Where the user has pointed at everything has, also among temporary files.
   const bool in_prefix = std::any_of(plan_.prefixes.begin(), plan_.prefixes.end(),
                                      [&](const auto& prefix) { return files::is_below(path, prefix); });

@@ -48,7 +48,8 @@ void Runner::prepare(Running& running) const {
     for (const auto& output : *list) make(parent_of(output));
   }
   for (const auto& action : step.actions) {
-    if (!action.folder.empty() && files::is_below(action.folder, plan_.work)) make(action.folder);
+    if (!action.folder.empty() && (files::is_below(action.folder, plan_.work) || action.folder == plan_.finished()))
+      make(action.folder);
   }
   if (!step.calls.empty()) {
     make(parent_of(step.calls));
@@ -117,16 +118,18 @@ void Runner::note_refusal(Running& running, std::string_view output) const {
   running.result.refused = running.result.refused || tells_of_refused_writing(output, plan_.tree);
 }
 
-int Runner::do_operation(const Action& action, std::string& output) const {
+int Runner::do_operation(const Step& step, const Action& action, std::string& output) const {
+  // What is made after linking lies beside the folder of results, or in it.
+  const std::string& root = step.kind == StepKind::finish ? plan_.kiln : plan_.output_root();
   if (const auto operation = plan::step_operation(action.argv.front())) {
     try {
-      return operation({action.argv.begin() + 1, action.argv.end()}, plan_.output_root(), output);
+      return operation({action.argv.begin() + 1, action.argv.end()}, root, output);
     } catch (const Fault& fault) {
       output += fault.problem().what + ": " + fault.problem().cause + "\n";
       return 1;
     }
   }
-  return files::run_operation(action.argv, action.folder, plan_.output_root(), output);
+  return files::run_operation(action.argv, action.folder, root, output);
 }
 
 Runner::State Runner::go_on(Running& running) const {
@@ -145,7 +148,7 @@ Runner::State Runner::go_on(Running& running) const {
     if (action.how == Action::How::builtin) {
       if (running.reads == Reads::watched)
         files::add_read_by_operation(action.argv, action.folder, running.files.read, running.files.listed);
-      const int code = do_operation(action, running.result.output);
+      const int code = do_operation(plan_.steps[running.step], action, running.result.output);
       if (code == 0) {
         ++running.action;
         continue;

@@ -32,7 +32,7 @@ struct Running {
 class Runner {
  public:
   struct Options {
-    bool colours = false;         // let compilers colour their messages
+    bool colours = false;          // let compilers colour their messages
     bool hands_on_output = false;  // what steps print is somebody's input
   };
   Runner(const model::Plan& plan, Options options) : plan_(plan), options_(options) {}
@@ -51,7 +51,7 @@ class Runner {
 
  private:
   // What this program does itself for a step; gives its exit code.
-  [[nodiscard]] int do_operation(const model::Action& action, std::string& output) const;
+  [[nodiscard]] int do_operation(const model::Step& step, const model::Action& action, std::string& output) const;
   [[nodiscard]] Command command_for(const Running& running, const model::Action& action) const;
   void note_refusal(Running& running, std::string_view output) const;
   [[nodiscard]] std::string folder_of(const model::Step& step) const;

@@ -27,7 +27,7 @@ std::size_t sweep(const model::Plan& plan, Journal& journal,
   std::size_t removed = 0;
   for (const PathId id : theirs) {
     const std::string path(journal.path(id));
-    if (others.contains(id) || !files::lies_below(path, plan.work)) continue;
+    if (others.contains(id) || !plan.lies_among_results(path)) continue;
     std::error_code error;
     if (folders.contains(id))
       removed += std::filesystem::remove_all(path, error);

@@ -13,8 +13,8 @@
 
 namespace coctilis::engine {
 
-// Of all records for which `is_gone`, removes the files below plan.work that no other record has among its results, and
-// then the records. Returns how many files went.
+// Of all records for which `is_gone`, removes the files among the results that no other record has among its results,
+// and then the records. Returns how many files went.
 std::size_t sweep(const model::Plan& plan, Journal& journal, const std::function<bool(const Journal::Entry&)>& is_gone);
 
 // The records of makers that are none of `makers`, in the journal of the plan. Errors: the kiln cannot be written

@@ -20,7 +20,8 @@ enum class TargetKind {
   module_library,
   object_set,
   interface_library,
-  custom
+  custom,
+  finished  // made of results after linking
 };
 [[nodiscard]] constexpr const char* name_of(TargetKind kind) {
   switch (kind) {
@@ -31,6 +32,7 @@ enum class TargetKind {
     case TargetKind::object_set: return "object set";
     case TargetKind::interface_library: return "interface library";
     case TargetKind::custom: return "command target";
+    case TargetKind::finished: return "finished";
   }
   return "";
 }

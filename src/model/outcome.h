@@ -81,16 +81,18 @@ struct Outcome {
 // What was installed into a prefix.
 struct Staged {
   std::string prefix;
-  std::vector<std::string> files;    // from the prefix, in the order of the description
-  std::size_t written = 0;           // how many of them were not there, or differed
-  std::vector<std::string> outside;  // places outside of the prefix, left alone
+  std::vector<std::string> files;     // from the prefix, in the order of the description
+  std::size_t written = 0;            // how many of them were not there, or differed
+  std::vector<std::string> outside;   // places outside of the prefix, left alone
+  std::vector<std::string> starters;  // programs that a script starts, which says where their libraries are
 };
 
-enum class CheckKind { loads, starts, smoke, service, declared };
+enum class CheckKind { loads, starts, library, smoke, service, declared };
 [[nodiscard]] constexpr const char* name_of(CheckKind kind) {
   switch (kind) {
     case CheckKind::loads: return "loads";
     case CheckKind::starts: return "starts";
+    case CheckKind::library: return "library";
     case CheckKind::smoke: return "smoke";
     case CheckKind::service: return "service";
     case CheckKind::declared: return "declared";

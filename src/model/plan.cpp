@@ -3,6 +3,7 @@
 #include <map>
 #include <string_view>
 
+#include "base/files.h"
 #include "base/text.h"
 
 namespace coctilis::model {
@@ -15,7 +16,8 @@ std::string operation_text(const std::vector<std::string>& argv) {
       {"copy_if_different", "copy"},     {"copy_directory", "copy"}, {"copy_directory_if_different", "copy"},
       {"make_directory", "make folder"}, {"rm", "remove"},           {"remove", "remove"},
       {"remove_directory", "remove"},    {"rename", "move"},         {"touch", "date"},
-      {"touch_nocreate", "date"}};
+      {"touch_nocreate", "date"},        {"finish-copy", "copy"},    {"finish-join", "join"},
+      {"finish-pack", "pack"},           {"finish-unpack", "unpack"}};
   if (argv.size() == 3 && (argv[0] == "create_symlink" || argv[0] == "create_hardlink"))
     return "link " + text::shell_quote(argv[2]) + " -> " + text::shell_quote(argv[1]);
   const auto it = words.find(argv.front());
@@ -33,6 +35,10 @@ std::string Action::text() const {
   if (argv.empty()) return {};
   if (how == How::shell) return argv[0];
   return how == How::builtin ? operation_text(argv) : text::shell_join(argv);
+}
+
+bool Plan::lies_among_results(const std::string& path) const {
+  return files::lies_below(path, work) || (!kiln.empty() && files::lies_below(path, finished()));
 }
 
 Action make_folder(const std::string& path, const std::string& where) {

@@ -11,7 +11,7 @@
 
 namespace coctilis::model {
 
-enum class StepKind { compile, archive, link, name, generate, custom, scan };
+enum class StepKind { compile, archive, link, name, generate, custom, scan, finish };
 [[nodiscard]] constexpr const char* name_of(StepKind kind) {
   switch (kind) {
     case StepKind::compile: return "compile";
@@ -21,6 +21,7 @@ enum class StepKind { compile, archive, link, name, generate, custom, scan };
     case StepKind::generate: return "generate";
     case StepKind::custom: return "run";
     case StepKind::scan: return "scan";
+    case StepKind::finish: return "finish";
   }
   return "";
 }
@@ -142,6 +143,10 @@ struct Plan {
   [[nodiscard]] bool in_copy() const { return tree.size() > kiln.size() && tree.starts_with(kiln + "/"); }
   // The folder that the description's own operations write to.
   [[nodiscard]] const std::string& output_root() const { return in_copy() ? kiln : work; }
+  // The folder of what is made of results once they are linked.
+  [[nodiscard]] std::string finished() const { return kiln + "/finished"; }
+  // A file or folder lies where steps put what they make (files::lies_below).
+  [[nodiscard]] bool lies_among_results(const std::string& path) const;
   // A folder of the copy as it is in the tree; empty when it is none of the copy.
   [[nodiscard]] std::string in_original(const std::string& path) const {
     const std::string& copy = in_copy() ? tree : work;

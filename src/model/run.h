@@ -36,10 +36,11 @@ struct RunOptions {
   bool failed_checks = false;   // smoke --failed: those that failed the last time
   bool record_numbers = false;  // smoke --record
   bool debug_checks = false;    // smoke --debug
+  bool enters_check = false;    // smoke --shell
   unsigned repeat_checks = 1;   // smoke --repeat
-  std::string prefix;    // stage --prefix
-  bool rerun = false;    // --rerun
-  bool install = false;  // --install: install missing packages, then go on
+  std::string prefix;           // stage --prefix
+  bool rerun = false;           // --rerun
+  bool install = false;         // --install: install missing packages, then go on
   // Of a member: files of the whole run, with the leave to run processes (JobTokens) and the count of steps
   // (SharedCount) that all members share.
   std::string shared_tokens;

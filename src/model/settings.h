@@ -8,6 +8,7 @@
 
 #include "base/result.h"
 #include "model/asked_check.h"
+#include "model/finish.h"
 
 namespace coctilis::model {
 
@@ -46,13 +47,16 @@ struct ToolchainWish {
   Place place;
 };
 
-// A [[source]]: another repository that is brought into the tree, or, without an address, one that comes with it.
+// A [[source]]: another repository that is brought into the tree; or, without an address, one that comes with it; or an
+// archive that is unpacked beside a program of the tree once that is built.
 struct Source {
   std::string url;
   std::string revision;
-  std::string folder;  // relative to the tree
+  std::string folder;  // relative to the tree; of an archive to the program's own folder
   Place place;
   std::string name;
+  std::string archive;                         // a file of the tree, or absolute
+  std::string beside;                          // the program
   std::map<std::string, std::string> options;  // of its own description, where it is built for a need
 };
 
@@ -116,6 +120,8 @@ struct Settings {
   std::map<std::string, Variant> variants;
   std::vector<AskedCheck> smoke;
   std::vector<AskedService> services;
+  std::vector<Finish> finishes;
+  std::vector<DesktopEntry> desktop_entries;
   std::vector<SourceTarget> targets;
   // the command line
   std::string variant = "release";

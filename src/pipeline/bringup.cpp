@@ -107,6 +107,8 @@ class BringUp {
     if (wish_.goal == Goal::plan) return true;
     if (!build_steps()) return false;
     if (wish_.goal != Goal::smoke) return true;
+    if (run_.options.enters_check)
+      return enter_check(run_, [&](const smoke::Entered& check) { watcher_.entered(check); });
     const bool good = smoke(run_, {[&](const model::Check& check) { watcher_.check_ended(check); },
                                    [&](const std::string& what) { watcher_.doing("check " + what); }});
     watcher_.doing("");
@@ -134,6 +136,15 @@ class BringUp {
 
   bool members() {
     if (wish_.goal == Goal::survey) return true;
+    if (run_.options.enters_check) {
+      run_.problem = {Exit::usage,
+                      {},
+                      "the checks of a tree with members are those of its members",
+                      {},
+                      "name the folder of one: coctilis smoke FOLDER CHECK --shell",
+                      {}};
+      return false;
+    }
     bool good = false;
     const bool opened = in_kiln(run_, [&] {
       good =

@@ -9,6 +9,7 @@
 #include "engine/engine.h"
 #include "model/run.h"
 #include "pipeline/pipeline.h"
+#include "smoke/smoke.h"
 #include "survey/fill.h"
 
 namespace coctilis::pipeline {
@@ -33,6 +34,8 @@ class Watcher {
   virtual void built(const model::Run& run, bool good) = 0;
   virtual void checked(const model::Run& run, bool good) = 0;
   virtual void staged(const model::Run& run) = 0;
+  // The surroundings of a check are open, as they were asked for; they are gone when this returns.
+  virtual void entered(const smoke::Entered& check) = 0;
   // One check has ended.
   virtual void check_ended(const model::Check& check) = 0;
   // What follows, up to its end, is of a member of the tree: its stages are told when it is over.

@@ -2,12 +2,15 @@
 
 #include <nlohmann/json.hpp>
 
+#include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "pipeline/reached_makes.h"
 #include "record/check_numbers.h"
 #include "record/record.h"
+#include "smoke/client.h"
 #include "smoke/smoke.h"
+#include "stage/stage.h"
 
 namespace coctilis::pipeline {
 
@@ -33,6 +36,7 @@ smoke::Request request_of(const model::Run& run, const CheckListener& listener) 
   out.debugs = run.options.debug_checks;
   out.repeat = run.options.repeat_checks;
   out.jobs = run.settings.jobs;
+  out.shared_tokens = run.options.shared_tokens;
   out.begun = listener.begun;
   return out;
 }
@@ -51,11 +55,35 @@ bool conclude(model::Run& run, const std::vector<model::Check>& checks) {
   return failed == 0;
 }
 
+// Installs the tree in its kiln, where clients of its libraries find them as users will. What makefiles and scripts
+// install is only known by their installing it: these are left alone.
+void stage_for_clients(const model::Run& run, smoke::Request& request) {
+  if (run.project.by_recipes) return;
+  const std::string prefix = run.kiln + "/checked/staged";
+  if (smoke::installed_libraries(run.plan, prefix).empty()) return;
+  request.staged = prefix;
+  const bool as_before = run.repeats || (run.outcome.ran == 0 && run.plan_kept);
+  if (as_before && files::is_folder(prefix)) return;
+  std::error_code error;
+  std::filesystem::remove_all(prefix, error);
+  const auto staged = stage::install(run.plan, prefix);
+  if (!staged) request.not_staged = "the tree cannot be installed: " + staged.problem().what;
+}
+
 }  // namespace
+
+bool enter_check(model::Run& run, const std::function<void(const smoke::Entered&)>& stay) {
+  smoke::Request request = request_of(run, {});
+  request.only = run.options.checks;
+  const auto entered = smoke::enter_check(run.plan, run.settings, request, stay);
+  if (!entered) run.problem = entered.problem();
+  return entered.ok();
+}
 
 bool smoke(model::Run& run, const CheckListener& listener) {
   smoke::Request request = request_of(run, listener);
   request.only = run.options.checks;
+  stage_for_clients(run, request);
   if (run.options.failed_checks) {
     // One that is not there any more cannot be made again.
     for (auto& name : smoke::known_checks(run.plan, run.settings, failed_last_time(run)))

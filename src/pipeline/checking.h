@@ -5,6 +5,7 @@
 #include <string>
 
 #include "model/run.h"
+#include "smoke/smoke.h"
 
 namespace coctilis::pipeline {
 
@@ -13,6 +14,10 @@ struct CheckListener {
   std::function<void(const model::Check&)> ended;
   std::function<void(const std::string&)> begun;
 };
+
+// Instead of making a check, opens what it runs in for `stay` (smoke::enter_check). False when that cannot be;
+// run.problem says why.
+bool enter_check(model::Run& run, const std::function<void(const smoke::Entered&)>& stay);
 
 // Makes the checks that the command line asks for. False when one failed; run.problem says so.
 bool smoke(model::Run& run, const CheckListener& listener);

@@ -179,6 +179,14 @@ class Dependencies {
       const bool known = std::any_of(dependencies_.begin(), dependencies_.end(),
                                      [&](const auto& one) { return one.source == &*source; });
       if (known) continue;
+      if (!source->archive.empty())
+        throw Fault(
+            {Exit::usage,
+             source->place,
+             "the source '" + source->name + "' is an archive that lies beside a program: nothing is built from it",
+             {},
+             "unpack it into a folder of the tree, and name that",
+             {}});
       Dependency one;
       one.source = &*source;
       one.folder = files::absolute(source->folder, run_.tree);

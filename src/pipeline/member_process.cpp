@@ -27,6 +27,7 @@ class Recorder : public Watcher, public engine::Observer, public survey::FillObs
   void planned(const model::Run&, bool good) override { add(MemberEvent::Kind::planned, good); }
   void built(const model::Run&, bool good) override { add(MemberEvent::Kind::built, good); }
   void checked(const model::Run&, bool good) override { add(MemberEvent::Kind::checked, good); }
+  void entered(const smoke::Entered&) override {}  // of the whole alone
   void staged(const model::Run&) override { add(MemberEvent::Kind::staged, true); }
   void check_ended(const model::Check&) override {}
   void member_begun(const model::Run& member) override { noted("its member " + member.member_name); }

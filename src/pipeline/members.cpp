@@ -362,8 +362,28 @@ bool read_members(model::Run& run) {
   return !run.problem;
 }
 
+namespace {
+// What is made of one tree's results stands in its own coctilis.toml: the whole has none.
+void refuse_what_members_say(const model::Settings& settings) {
+  const auto refuse = [](const Place& place, const char* what) {
+    throw Fault({Exit::usage,
+                 place,
+                 std::string(what) + " is of one member: this tree has several",
+                 {},
+                 "write it into the coctilis.toml of the member",
+                 {}});
+  };
+  if (!settings.finishes.empty()) refuse(settings.finishes.front().place, "a [[finish]]");
+  if (!settings.desktop_entries.empty()) refuse(settings.desktop_entries.front().place, "a [[desktop]]");
+  for (const auto& source : settings.sources) {
+    if (!source.archive.empty()) refuse(source.place, "an archive beside a program");
+  }
+}
+}  // namespace
+
 bool bring_up_members(model::Run& run, const Wish& wish, Watcher& watcher) {
   const auto done = guarded("bringing up the members", [&] {
+    refuse_what_members_say(run.settings);
     Members(run, wish, watcher).bring_up_all();
     return true;
   });

@@ -36,7 +36,9 @@
 #include "record/findings.h"
 #include "record/record.h"
 #include "report/explain.h"
+#include "stage/desktop.h"
 #include "stage/stage.h"
+#include "stage/starters.h"
 #include "survey/repository_list.h"
 #include "survey/settings.h"
 #include "survey/survey.h"
@@ -742,10 +744,23 @@ bool build(model::Run& run, Session& session, engine::Observer& observer) {
   return true;
 }
 
+namespace {
+// What an installed tree has besides what its description installs.
+bool complete_stage(model::Run& run) {
+  if (run.project.by_recipes && !run.toolchain.foreign) {
+    if (const auto added = stage::add_starters(run.staged); !added) return stop(run, added.problem());
+  }
+  const auto added = stage::add_desktop_entries(run.settings.desktop_entries, run.tree, run.staged);
+  if (!added) return stop(run, added.problem());
+  run.reached = model::Stage::stage;
+  return true;
+}
+}  // namespace
+
 bool stage(model::Run& run) {
   if (run.project.by_recipes) {
     const auto staged = stage_by_recipe(run);
-    return staged ? true : stop(run, staged.problem());
+    return staged ? complete_stage(run) : stop(run, staged.problem());
   }
   if (run.plan.install.empty())
     return stop(run, {Exit::description,
@@ -757,8 +772,7 @@ bool stage(model::Run& run) {
   auto staged = stage::install(run.plan, files::absolute(run.options.prefix));
   if (!staged) return stop(run, staged.problem());
   run.staged = std::move(*staged);
-  run.reached = model::Stage::stage;
-  return true;
+  return complete_stage(run);
 }
 
 void record(model::Run& run, Session& session) {

@@ -277,7 +277,6 @@ Result<bool> stage_by_recipe(model::Run& run) {
     return true;
   });
   if (!noted) return noted.problem();
-  run.reached = model::Stage::stage;
   return true;
 }
 

@@ -1,5 +1,5 @@
-// Operations that steps of languages do in this program; those on files alone are in base/file_operations.h.
-// Descriptions cannot ask for them.
+// Operations that steps of languages, and those after linking, do in this program; those on files alone are in
+// base/file_operations.h. Descriptions cannot ask for them.
 #pragma once
 
 #include <string>

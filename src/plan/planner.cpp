@@ -7,6 +7,7 @@
 #include "base/confine.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "plan/finishing.h"
 #include "plan/host_tools.h"
 #include "plan/languages/language.h"
 #include "plan/linking.h"
@@ -281,6 +282,7 @@ model::Plan plan_of_recipes(const model::Project& project, const model::Toolchai
   add_recipes(project.recipes, project.binary_root, plan);
   plan.tests = project.recipe_tests;
   show_targets(plan);
+  add_finishing(plan, settings, toolchain, true);
   return plan;
 }
 }  // namespace
@@ -291,6 +293,7 @@ Result<model::Plan> make_plan(const model::Project& project, const model::Toolch
     if (project.by_recipes) return plan_of_recipes(project, toolchain, settings, kiln);
     Planner planner(project, toolchain, settings, kiln);
     auto plan = planner.run();
+    add_finishing(plan, settings, toolchain, false);
     if (toolchain.foreign && host != nullptr && runs_own_programs(plan))
       use_host_tools(plan, Planner(project, *host, settings, kiln).run(), *host);
     mark_default(plan);

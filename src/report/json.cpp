@@ -453,7 +453,8 @@ std::string run_json(const model::Run& run) {
                                             : ordered_json{{"prefix", run.staged.prefix},
                                                            {"files", run.staged.files},
                                                            {"written", run.staged.written},
-                                                           {"outside", run.staged.outside}};
+                                                           {"outside", run.staged.outside},
+                                                           {"starters", run.staged.starters}};
   out["checks"] = checks_part(run.checks);
   out["members"] = members_part(run);
   // Where programs that were built find what is not their own, the first first.

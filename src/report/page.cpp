@@ -1,15 +1,13 @@
 // The report as one HTML page without scripts or anything from outside.
 #include <fmt/format.h>
 
-#include <cmath>
-
 #include "base/files.h"
 #include "base/text.h"
 #include "base/version.h"
 #include "engine/diagnostics.h"
+#include "report/drift_figure.h"
 #include "report/report.h"
 #include "report/sentences.h"
-#include "smoke/numbers.h"
 
 namespace coctilis::report {
 
@@ -31,6 +29,9 @@ th, td { text-align: left; padding: 5px 10px; border-bottom: 1px solid var(--lin
 th { color: var(--soft); font-weight: normal; font-size: 13px; } td.n, th.n { text-align: right; white-space: nowrap; }
 code, pre { font: 13px/1.45 "DejaVu Sans Mono", "Liberation Mono", monospace; } pre { background: #f1ebe1; border: 1px solid var(--line); padding: 10px 12px; overflow-x: auto; white-space: pre-wrap; }
 .yes { color: var(--good); font-weight: bold; } .no { color: var(--bad); font-weight: bold; } .dim { color: var(--soft); }
+.drifts { display: flex; flex-wrap: wrap; gap: 12px; } .drift { margin: 6px 0; max-width: 340px; }
+.drift figcaption { color: var(--soft); font-size: 90%; } .drift .line { stroke: var(--good); }
+.drift .now { fill: var(--good); } .drift .off { fill: var(--bad); }
 .bar { display: block; height: 11px; background: var(--brick); border-radius: 2px; min-width: 2px; }
 )";
 
@@ -150,6 +151,7 @@ std::string targets_part(const model::Run& run) {
 std::string build_part(const model::Run& run) {
   if (!run.built) return {};
   std::string out = "<h2>Build</h2>\n<p>" + text::html(build_sentence(run)) + "</p>\n";
+  for (const auto& line : finish_sentences(run)) out += "<p>finish " + text::html(line) + "</p>\n";
   std::vector<std::size_t> order;
   for (std::size_t i = 0; i < run.outcome.steps.size(); ++i) {
     if (run.outcome.steps[i].seconds > 0) order.push_back(i);
@@ -187,35 +189,16 @@ std::string build_part(const model::Run& run) {
   return out;
 }
 
-// How a number went over the runs in which the check passed, and this one, as a line with its least and greatest value.
-std::string drift(const model::CheckNumber& number) {
-  std::vector<double> values = number.good_values;
-  if (const auto now = smoke::value_of(number.text)) values.push_back(*now);
-  std::erase_if(values, [](double value) { return !std::isfinite(value); });
-  if (values.size() < 2) return "first run";
-  const auto [least, most] = std::minmax_element(values.begin(), values.end());
-  const double range = *most - *least;
-  std::string points;
-  for (std::size_t i = 0; i < values.size(); ++i) {
-    const double x = 2 + 156.0 * static_cast<double>(i) / static_cast<double>(values.size() - 1);
-    const double y = range > 0 ? 26 - 24 * (values[i] - *least) / range : 14;
-    points += fmt::format("{:.1f},{:.1f} ", x, y);
-  }
-  return fmt::format(
-      "<span class=\"w\"><svg width=\"160\" height=\"28\" role=\"img\" aria-label=\"its values over the "
-      "runs\"><polyline fill=\"none\" "
-      "stroke=\"currentColor\" points=\"{}\"/></svg> {} runs, {:g} to {:g}</span>",
-      points, values.size(), *least, *most);
-}
-
 std::string numbers_table(const model::Check& check) {
   if (check.numbers.empty()) return {};
   std::string out = "<p>The numbers of '" + text::html(check.name) + "':</p>\n<table>" +
-                    row({"", "number", "now", "recorded", "last good run", "over the runs"}, "th");
+                    row({"", "number", "now", "recorded", "last good run"}, "th");
   for (const auto& n : check.numbers)
     out += row({n.agrees ? "<span class=\"yes\">agrees</span>" : "<span class=\"no\">differs</span>",
-                text::html(n.name), code(n.text), code(n.recorded), code(n.before), drift(n)});
-  return out + "</table>\n";
+                text::html(n.name), code(n.text), code(n.recorded), code(n.before)});
+  out += "</table>\n<div class=\"drifts\">\n";
+  for (const auto& n : check.numbers) out += drift_figure(n);
+  return out + "</div>\n";
 }
 
 std::string checks_part(const model::Run& run) {

@@ -2,6 +2,7 @@
 
 #include <map>
 
+#include "base/files.h"
 #include "base/text.h"
 #include "locate/known.h"
 
@@ -168,6 +169,33 @@ std::vector<std::string> left_out_sentences(const model::Run& run) {
                   (package.empty() ? "" : "; apt-get install " + package));
   }
   out.insert(out.end(), failed.begin(), failed.end());
+  return out;
+}
+
+std::vector<std::string> finish_sentences(const model::Run& run) {
+  std::vector<std::string> out;
+  const auto size_of = [](const std::string& path) {
+    std::error_code error;
+    const auto size = std::filesystem::file_size(path, error);
+    return error ? std::uintmax_t{0} : size;
+  };
+  for (std::size_t i = 0; i < run.plan.steps.size() && i < run.outcome.steps.size(); ++i) {
+    const auto& step = run.plan.steps[i];
+    const auto state = run.outcome.steps[i].state;
+    if (step.kind != model::StepKind::finish ||
+        (state != model::StepState::done && state != model::StepState::unchanged))
+      continue;
+    const std::string& made = step.outputs.front();
+    std::string line = step.target + ": " + files::below(made, run.kiln);
+    if (step.outputs.size() > 1) line += " and " + text::count(step.outputs.size() - 1, "other file");
+    if (!step.output_folders.empty()) line = step.target + ": " + files::below(step.output_folders.front(), run.kiln);
+    if (step.output_folders.empty()) line += ", " + text::grouped(size_of(made)) + " bytes";
+    const auto asked = std::find_if(run.settings.finishes.begin(), run.settings.finishes.end(),
+                                    [&](const auto& finish) { return finish.name == step.target; });
+    if (asked != run.settings.finishes.end() && asked->kind == model::Finish::Kind::strip)
+      line += ", before " + text::grouped(size_of(step.inputs.front()));
+    out.push_back(std::move(line));
+  }
   return out;
 }
 

@@ -21,6 +21,8 @@ namespace coctilis::report {
 // Documents that were left out, a line for each program that was lacking.
 [[nodiscard]] std::vector<std::string> left_out_sentences(const model::Run& run);
 [[nodiscard]] std::string build_sentence(const model::Run& run);
+// What was made of results after linking, a line for each step that ran.
+[[nodiscard]] std::vector<std::string> finish_sentences(const model::Run& run);
 [[nodiscard]] std::string smoke_sentence(const model::Run& run);
 
 // Warnings of a build by the option that switches them, most frequent first.

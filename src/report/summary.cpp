@@ -24,6 +24,7 @@ std::string summary(const model::Run& run) {
   if (run.reached >= model::Stage::plan || !run.plan.steps.empty()) line("plan", plan_sentence(run));
   if (!run.options_in_force.empty()) line("options", options_sentence(run));
   if (run.built && run.members.empty()) line("build", build_sentence(run));
+  for (const auto& text : finish_sentences(run)) line("finish", text);
   if (run.outcome.ignored > 0) line("ignored", ignored_sentence(run));
   for (const auto& note : run.outcome.notes) line("note", note);
   for (const auto& text : left_out_sentences(run)) line("left out", text);

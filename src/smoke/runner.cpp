@@ -118,7 +118,10 @@ std::string Runner::program_path(const std::string& name) const {
 }
 
 std::string Runner::with_folders(std::string text) const {
-  return text::replace_all(text::replace_all(std::move(text), "${tree}", plan_.tree), "${kiln}", plan_.kiln);
+  const std::pair<const char*, std::string> folders[] = {
+      {"${tree}", plan_.tree}, {"${kiln}", plan_.kiln}, {"${finished}", plan_.finished()}};
+  for (const auto& [name, folder] : folders) text = text::replace_all(std::move(text), name, folder);
+  return text;
 }
 
 std::string Runner::in_copy(const std::string& folder) {

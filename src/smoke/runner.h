@@ -101,7 +101,7 @@ class Runner {
   [[nodiscard]] std::vector<std::string> library_folders() const;
 
   // ---- the tree and its copy
-  // ${tree} and ${kiln} in a check's words.
+  // ${tree}, ${kiln} and ${finished} in a check's words.
   [[nodiscard]] std::string with_folders(std::string text) const;
   // A folder of the tree in the copy of it, which is made once and gone when this goes.
   [[nodiscard]] std::string in_copy(const std::string& folder);

@@ -5,7 +5,10 @@
 #include <algorithm>
 #include <map>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <set>
+
+#include "base/job_tokens.h"
 
 namespace coctilis::smoke {
 
@@ -23,6 +26,7 @@ class SideBySide {
       const auto it = seconds.find(all_[i].name);
       return it != seconds.end() ? it->second : all_[i].company.cost;
     };
+    if (!request.shared_tokens.empty()) tokens_.emplace(request.shared_tokens);
     for (std::size_t i = 0; i < all.size(); ++i) order_.push_back(i);
     std::stable_sort(order_.begin(), order_.end(), [&](auto a, auto b) { return cost(a) > cost(b); });
   }
@@ -44,6 +48,7 @@ class SideBySide {
         take(running_[i]);
         running_.erase(running_.begin() + static_cast<std::ptrdiff_t>(i));
       }
+      if (any && tokens_) tokens_->give_back_all_but(running_.empty() ? 0 : running_.size() - 1);
       runner_.look_beside();
       if (!any) ::usleep(2000);
     }
@@ -83,6 +88,8 @@ class SideBySide {
     if (std::find(state_.begin(), state_.end(), State::once_more) != state_.end()) return;
     for (const auto i : order_) {
       if (!can_begin(i)) continue;
+      // One goes by the leave that this run has of its own.
+      if (tokens_ && !running_.empty() && tokens_->taken() < running_.size() && !tokens_->take()) return;
       if (request_.begun) request_.begun(all_[i].name);
       state_[i] = State::runs;
       had_company_.insert(running_.begin(), running_.end());
@@ -120,7 +127,8 @@ class SideBySide {
   const std::vector<PlannedCheck>& all_;
   Runner& runner_;
   const Request& request_;
-  std::vector<std::size_t> order_;  // in which they are begun
+  std::optional<JobTokens> tokens_;  // of a build that this one is part of
+  std::vector<std::size_t> order_;   // in which they are begun
   std::vector<State> state_;
   std::vector<model::Check> checks_;
   std::vector<std::size_t> running_;

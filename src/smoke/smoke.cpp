@@ -3,7 +3,9 @@
 #include <algorithm>
 
 #include "base/process.h"
+#include "base/text.h"
 #include "smoke/kinds/kind.h"
+#include "smoke/order.h"
 #include "smoke/runner.h"
 #include "smoke/side_by_side.h"
 
@@ -73,6 +75,47 @@ Result<std::vector<ListedCheck>> list_checks(const model::Plan& plan, const mode
   });
 }
 
+Result<bool> enter_check(const model::Plan& plan, const model::Settings& settings, const Request& request,
+                         const std::function<void(const Entered&)>& stay) {
+  return guarded("checking", [&] {
+    const Context context{plan, settings, request};
+    check_names(context);
+    std::vector<PlannedCheck> all;
+    for (const auto& kind : kinds()) {
+      for (auto& planned : kind.expand(context)) {
+        // Those that it needs are there as well.
+        if (planned.enter != nullptr && context.wanted(planned.name, planned.program))
+          all.push_back(std::move(planned));
+      }
+    }
+    // One that is called so comes before those of a program of that name.
+    const auto named = std::find_if(all.begin(), all.end(), [&](const auto& one) {
+      return request.only.size() == 1 && one.name == request.only.front();
+    });
+    if (named == all.end() && all.size() != 1) {
+      std::vector<std::string> names;
+      for (const auto& one : all) names.push_back("'" + one.name + "'");
+      throw Fault(
+          {Exit::usage,
+           {},
+           all.empty() ? "none of these checks runs anything" : "several checks are meant: " + text::join(names, ", "),
+           {},
+           "name one that runs a program: coctilis smoke --list shows what each runs",
+           {}});
+    }
+    const PlannedCheck& planned = named == all.end() ? all.front() : *named;
+    Runner runner(plan, request.toolchain);
+    if (const auto obstacle = planned.enter(runner, stay))
+      throw Fault({Exit::check,
+                   planned.place,
+                   "the check '" + planned.name + "' cannot be entered: " + obstacle->reason,
+                   obstacle->cause,
+                   obstacle->remedy,
+                   {}});
+    return true;
+  });
+}
+
 Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const model::Settings& settings,
                                              const Request& request,
                                              const std::function<void(const model::Check&)>& ended) {
@@ -87,18 +130,25 @@ Result<std::vector<model::Check>> run_checks(const model::Plan& plan, const mode
       const auto all = kind.expand(context);
       if (request.jobs > 1 && request.repeat == 1 && all.size() > 1 &&
           std::all_of(all.begin(), all.end(), [](const auto& planned) { return planned.beside != nullptr; })) {
-        for (auto& check : run_side_by_side(kind, context, all, runner)) {
+        auto checks = run_side_by_side(kind, context, all, runner);
+        name_order_as_cause(kind, context, runner, checks);
+        for (auto& check : checks) {
           out.push_back(std::move(check));
           ended(out.back());
         }
         continue;
       }
+      std::vector<model::Check> checks;
       for (const auto& planned : all) {
-        if (interrupted_by != 0) return out;
+        if (interrupted_by != 0) break;
         if (request.begun) request.begun(planned.name);
-        out.push_back(repeated(planned, runner, request.repeat));
-        ended(out.back());
+        checks.push_back(repeated(planned, runner, request.repeat));
+        ended(checks.back());
       }
+      if (request.repeat == 1 && !all.empty() && all.front().beside != nullptr)
+        name_order_as_cause(kind, context, runner, checks);
+      std::move(checks.begin(), checks.end(), std::back_inserter(out));
+      if (interrupted_by != 0) return out;
     }
     return out;
   });

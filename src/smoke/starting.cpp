@@ -19,10 +19,10 @@ RE2::Options bytes() {
 
 Answer answer_of(const std::string& output, const std::string& option) {
   static const RE2 usage(
-      R"((?m)^\W*(?:\w+\W+)?(?:usage|syntax|synopsis)\b|\busage: |\b(?:try|see|use|run|type)\b[^\n]{0,60}(?:--help|\s-h\b|-\?|/\?))",
+      R"((?m)^\W*(?:\w+\W+)?(?:usage|syntax|synopsis)\b|\busage: |\b(?:try|see|use|run|type)\b[^\n]{0,60}(?:--help|\s-h\b|-\?|/\?)|(?:^[ \t]*--?[a-z][\w-]*(?:[ \t=,][^\n]*)?\n(?:[ \t]*[^\s-][^\n]*\n)?){3,})",
       bytes());
   static const RE2 word(
-      R"(\b(?:unknown|unrecogni[sz]ed|invalid|illegal|bad|unexpected|wrong|unsupported|too many|too few|missing|expected|not enough|requires?|need|needs|must (?:give|specify|have|supply))\b[^\n]{0,40}\b(?:options?|arguments?|args?|flags?|switch(?:es)?|parameters?|commands?|operands?|subcommand|keyword|input file|file ?names?)\b|\bno (?:input|output|arguments?|command|operands?|files?)\b[^\n]{0,30}\b(?:given|specified|supplied|provided|named)?)",
+      R"(\b(?:unknown|unrecogni[sz]ed|invalid|illegal|bad|unexpected|wrong|unsupported|too many|too few|missing|expected|not enough|requires?|need|needs|must (?:give|specify|have|supply))\b[^\n]{0,40}\b(?:options?|arguments?|args?|flags?|switch(?:es)?|parameters?|commands?|operands?|subcommand|keyword|input file|file ?names?)\b|\b(?:can't|can ?not|could ?n[o']t) (?:find|get)\b[^\n]{0,30}\b(?:options?|arguments?|parameters?)\b|\bno (?:input|output|arguments?|command|operands?|files?)\b[^\n]{0,30}\b(?:given|specified|supplied|provided|named)?)",
       bytes());
   static const RE2 error(
       R"((?m)^([^\n]*(?:\berrors?\b|\bfatal\b|\bfail(?:ed|ure|s)?\b|\bcannot\b|\bcan ?not\b|\bcan't\b|\bcould ?n(?:o|')t\b|\bunable to\b|\bno such (?:file|device)\b|\bnot found\b|\bdenied\b|\baborted\b|\bexception\b|^traceback\b|\bpanic(?:ked)?\b|\bundefined symbol\b|\bdoes not exist\b|\bnot there\b)[^\n]*)$)",

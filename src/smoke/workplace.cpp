@@ -104,6 +104,17 @@ std::string Workplace::with_values(std::string text) const {
   return text;
 }
 
+Workplace::Start Workplace::start_of_shell() {
+  const char* own = std::getenv("SHELL");
+  const std::string shell = own != nullptr && own[0] == '/' && files::is_program(own) ? own : "/bin/sh";
+  // What starts the check's program does not start a shell.
+  starts_shell_ = true;
+  Start out = start_of({shell});
+  starts_shell_ = false;
+  out.command.watch = WatchFor::nothing;
+  return out;
+}
+
 Workplace::Start Workplace::start_of(const std::vector<std::string>& run, const std::optional<std::string>& input,
                                      const std::string& input_file) {
   Start out;
@@ -124,7 +135,7 @@ Workplace::Start Workplace::start_of(const std::vector<std::string>& run, const 
   if (const std::string why = runner_.cannot_start(out.program); !why.empty()) return cannot(Verdict::skipped, why);
   if (!runner_.loads(out.program))
     return cannot(Verdict::skipped, "the shared libraries of '" + run.front() + "' are not found");
-  if (!asked_.launcher.empty()) {
+  if (!asked_.launcher.empty() && !starts_shell_) {
     std::vector<std::string> launcher;
     for (const auto& word : asked_.launcher) launcher.push_back(with_values(word));
     const std::string path = runner_.program_path(launcher.front());

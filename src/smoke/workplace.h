@@ -40,6 +40,9 @@ class Workplace {
                                const std::optional<std::string>& input = std::nullopt,
                                const std::string& input_file = {});
 
+  // A shell here, for a person: that of their own, SHELL, or else sh.
+  [[nodiscard]] Start start_of_shell();
+
   // The text with all that is to be replaced in it.
   [[nodiscard]] std::string with_values(std::string text) const;
   // A file that the check names from the working folder: where it lies for this program.
@@ -66,6 +69,7 @@ class Workplace {
   std::string folder_;
   std::string seen_folder_;
   bool in_tree_ = false;
+  bool starts_shell_ = false;
   std::unique_ptr<files::ScratchFolder> inputs_;  // made when something is to be read
   int input_ = 0;
   std::optional<Judgement> obstacle_;

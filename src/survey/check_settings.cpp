@@ -149,23 +149,29 @@ class CheckReader : TomlReader {
 
   // "data/firing.conf", or { from = "data/firing.conf", to = "firing.conf" }.
   void files_beside(const toml::node& node, std::vector<model::Surroundings::File>& out) const {
-    if (!node.is_array()) wrong(node, "'files' must be a list", "write files = [\"data/firing.conf\"]");
-    for (const auto& entry : *node.as_array()) {
-      model::Surroundings::File file;
-      if (const auto* t = entry.as_table()) {
-        section(*t, "smoke.files",
-                {{"from", [&](auto& n) { file.from = string(n, "from"); }},
-                 {"to", [&](auto& n) { file.to = in_folder(n, "to", string(n, "to")); }}});
-        if (file.from.empty()) wrong(entry, "a file needs from", "write { from = \"data/firing.conf\" }");
-      } else {
-        file.from = string(entry, "files");
-      }
-      if (file.to.empty()) file.to = std::filesystem::path(file.from).lexically_normal().filename().string();
-      if (file.to.empty() || file.to == ".." || file.to == ".")
-        wrong(entry, "'" + text::printable_line(file.from) + "' has no name of its own",
-              "write { from = \"...\", to = \"...\" }");
-      out.push_back(std::move(file));
+    if (const auto* list = node.as_array()) {
+      for (const auto& entry : *list) file_beside(entry, out);
+    } else if (node.is_string()) {
+      file_beside(node, out);
+    } else {
+      wrong(node, "'files' must be a text or a list", "write files = [\"data/firing.conf\"]");
     }
+  }
+  void file_beside(const toml::node& entry, std::vector<model::Surroundings::File>& out) const {
+    model::Surroundings::File file;
+    if (const auto* t = entry.as_table()) {
+      section(*t, "smoke.files",
+              {{"from", [&](auto& n) { file.from = string(n, "from"); }},
+               {"to", [&](auto& n) { file.to = in_folder(n, "to", string(n, "to")); }}});
+      if (file.from.empty()) wrong(entry, "a file needs from", "write { from = \"data/firing.conf\" }");
+    } else {
+      file.from = string(entry, "files");
+    }
+    if (file.to.empty()) file.to = std::filesystem::path(file.from).lexically_normal().filename().string();
+    if (file.to.empty() || file.to == ".." || file.to == ".")
+      wrong(entry, "'" + text::printable_line(file.from) + "' has no name of its own",
+            "write { from = \"...\", to = \"...\" }");
+    out.push_back(std::move(file));
   }
 
   Keys of_step(model::CheckStep& out) const {

@@ -5,10 +5,12 @@
 
 #include <functional>
 
+#include "base/archive.h"
 #include "base/files.h"
 #include "base/text.h"
 #include "base/toml.h"
 #include "survey/check_settings.h"
+#include "survey/finish_settings.h"
 #include "survey/toml_reader.h"
 
 namespace coctilis::survey {
@@ -20,17 +22,20 @@ class Reader : TomlReader {
   Reader(std::string path, model::Settings& settings) : TomlReader(std::move(path)), settings_(settings) {}
 
   void read(const toml::table& root) {
-    section(root, "",
-            {{"tree", [&](auto& n) { tree(table(n, "tree")); }},
-             {"sandbox", [&](auto& n) { sandbox(table(n, "sandbox")); }},
-             {"toolchain", [&](auto& n) { toolchain(table(n, "toolchain")); }},
-             {"options", [&](auto& n) { options(table(n, "options")); }},
-             {"need", [&](auto& n) { each(n, "need", [&](auto& t) { need(t); }); }},
-             {"source", [&](auto& n) { each(n, "source", [&](auto& t) { source(t); }); }},
-             {"variant", [&](auto& n) { variants(table(n, "variant")); }},
-             {"target", [&](auto& n) { each(n, "target", [&](auto& t) { target(t); }); }},
-             {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { read_smoke_check(path(), t, settings_); }); }},
-             {"service", [&](auto& n) { each(n, "service", [&](auto& t) { read_service(path(), t, settings_); }); }}});
+    section(
+        root, "",
+        {{"tree", [&](auto& n) { tree(table(n, "tree")); }},
+         {"sandbox", [&](auto& n) { sandbox(table(n, "sandbox")); }},
+         {"toolchain", [&](auto& n) { toolchain(table(n, "toolchain")); }},
+         {"options", [&](auto& n) { options(table(n, "options")); }},
+         {"need", [&](auto& n) { each(n, "need", [&](auto& t) { need(t); }); }},
+         {"source", [&](auto& n) { each(n, "source", [&](auto& t) { source(t); }); }},
+         {"variant", [&](auto& n) { variants(table(n, "variant")); }},
+         {"target", [&](auto& n) { each(n, "target", [&](auto& t) { target(t); }); }},
+         {"finish", [&](auto& n) { each(n, "finish", [&](auto& t) { read_finish(path(), t, settings_); }); }},
+         {"desktop", [&](auto& n) { each(n, "desktop", [&](auto& t) { read_desktop_entry(path(), t, settings_); }); }},
+         {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { read_smoke_check(path(), t, settings_); }); }},
+         {"service", [&](auto& n) { each(n, "service", [&](auto& t) { read_service(path(), t, settings_); }); }}});
   }
 
  private:
@@ -171,8 +176,25 @@ class Reader : TomlReader {
               }},
              {"url", [&](auto& n) { read.url = with_environment(n, string(n, "url")); }},
              {"revision", [&](auto& n) { read.revision = string(n, "revision"); }},
+             {"archive", [&](auto& n) { read.archive = with_environment(n, string(n, "archive")); }},
+             {"beside", [&](auto& n) { read.beside = string(n, "beside"); }},
              {"folder", [&](auto& n) { read.folder = string(n, "folder"); }}});
-    if (read.folder.empty()) wrong(t, "a [[source]] needs a folder", "write folder = \"vendor/clay\"");
+    if (read.archive.empty() != read.beside.empty())
+      wrong(t, "an archive is unpacked beside a program: archive and beside go together",
+            "write archive = \"vendor/glazes.tar.gz\" and beside = \"firecurve\"");
+    if (!read.archive.empty()) {
+      if (!files::is_archive_name(read.archive))
+        wrong(t, "'" + text::printable_line(read.archive) + "' is not the name of an archive",
+              "let it end with .tar, .tar.gz, .tar.xz, .tar.bz2, .tar.zst or .zip");
+      if (!read.url.empty()) wrong(t, "a [[source]] has an archive or an address", "make two of it");
+      const std::string normal = std::filesystem::path(read.folder).lexically_normal().string();
+      if (normal.starts_with('/') || normal == ".." || normal.starts_with("../"))
+        wrong(t, "'folder' leads away from the program: " + text::printable_line(read.folder),
+              "write a folder that counts from the program's own");
+      if (read.name.empty()) read.name = std::filesystem::path(read.archive).filename().string();
+    } else if (read.folder.empty()) {
+      wrong(t, "a [[source]] needs a folder", "write folder = \"vendor/clay\"");
+    }
     if (read.url.empty() != read.revision.empty())
       wrong(t, "a [[source]] needs url and revision, or neither when it comes with the tree",
             "without a revision nobody gets the same twice");

@@ -22,6 +22,7 @@ class Listener : public Watcher, public survey::FillObserver, public engine::Obs
   void checked(const model::Run&, bool good) override { say(good ? "checked" : "check failed"); }
   void staged(const model::Run&) override { say("staged"); }
   void check_ended(const model::Check& check) override { say("check " + check.name); }
+  void entered(const smoke::Entered&) override { say("entered"); }
   void member_begun(const model::Run&) override { say("begun"); }
   void member_ended(const model::Run&) override { say("ended"); }
   bool asks_to_fill(const model::Run&) override { return false; }

@@ -9,6 +9,7 @@
 #include "base/confine.h"
 #include "base/file_operations.h"
 #include "base/files.h"
+#include "base/own_program.h"
 #include "base/sandbox.h"
 #include "base/text.h"
 #include "smoke/expectations.h"
@@ -120,6 +121,19 @@ class DeclaredTest {
     return finish();
   }
 
+  // A shell in place of its program.
+  std::optional<Judgement> enter(const PlannedCheck::Stay& stay) {
+    Command command = as_declared();
+    if (const std::string why = why_not(command); !why.empty()) return Judgement(Verdict::skipped, why);
+    move_to_copy(command);
+    Entered entered{std::move(command), {}, {}, {}};
+    entered.runs = {text::shell_join(entered.command.argv)};
+    const char* own = std::getenv("SHELL");
+    entered.command.argv = {own != nullptr && own[0] == '/' && files::is_program(own) ? own : "/bin/sh"};
+    stay(entered);
+    return std::nullopt;
+  }
+
   // Starts its program; false: there is nothing to wait for.
   bool begin() {
     command_ = as_declared();
@@ -132,9 +146,16 @@ class DeclaredTest {
     check_.command = text::shell_join(command_.argv);
     declared_ = command_;
     move_to_copy(command_);
+    const bool moved =
+        !runner_.copy().empty() && (command_.argv != declared_.argv || command_.folder != declared_.folder);
+    // Paths that were compiled in, and those that it is given, agree where the copy is seen in place of the tree.
+    if (moved && !test_.operation && !by_make() && sandbox::why_not().empty() && !sandbox::inside()) {
+      beside_ = std::exchange(command_, runner_.in_place(declared_));
+      check_.command = text::shell_join(declared_.argv);
+    }
     began_ = now();
     if (test_.operation)
-      judge_as(check_, command_, operate(command_));
+      judge_as(check_, operate(command_));
     else
       observing_ = runner_.begin(command_, limit_);
     return observing_.has_value();
@@ -153,7 +174,7 @@ class DeclaredTest {
   // How it ended as it was begun, without another way being tried.
   bool failed_at_first() {
     Observation seen = observing_->take();
-    judge_as(check_, command_, seen);
+    judge_as(check_, seen);
     if (check_.verdict != Verdict::failed) {
       observing_.reset();
       return false;
@@ -234,7 +255,7 @@ class DeclaredTest {
     return out;
   }
 
-  void judge_as(Check& check, const Command& command, const Observation& seen) const {
+  void judge_as(Check& check, const Observation& seen) const {
     Expectations expected;
     expected.pass_patterns = test_.pass_patterns;
     expected.fail_patterns = test_.fail_patterns;
@@ -243,7 +264,7 @@ class DeclaredTest {
     expected.will_fail = test_.will_fail;
     expected.excuses = true;
     if (test_.own_script) expected.not_followed_code = static_cast<int>(Exit::description);
-    auto judgement = judge(seen, expected, runner_.is_emulated(command.argv));
+    auto judgement = judge(seen, expected, runner_.is_emulated(declared_.argv));
     check.output = seen.ended.output;
     check.verdict = judgement.verdict;
     check.reason = std::move(judgement.reason);
@@ -252,28 +273,36 @@ class DeclaredTest {
   void conclude(const Observation& seen) {
     Command& command = command_;
     const Command& declared = declared_;
-    judge_as(check_, command, seen);
+    judge_as(check_, seen);
     const auto again = [&](bool all_rights, const char* how) {
       Check other = check_;
-      judge_as(other, command, runner_.observe(command, limit_, all_rights));
+      judge_as(other, runner_.observe(command, limit_, all_rights));
       if (other.verdict != Verdict::passed) return;
       check_ = std::move(other);
-      check_.command = text::shell_join(command.argv);
+      check_.command = text::shell_join(command.argv.front() == own_program() ? declared.argv : command.argv);
       check_.reason += std::string("; ") + how;
     };
-    const bool by_make = files::is_below(command.argv.front(), plan_.kiln + "/make");
+    const bool by_make = this->by_make();
+    const bool in_place = beside_.has_value();
     const bool told = tells_of_refused_writing(seen.ended.output, plan_.tree);
-    const bool refused = !by_make && may_have_been_refused(seen, told);
+    const bool refused = !by_make && !in_place && may_have_been_refused(seen, told);
     // What it writes where it may not goes to a copy that it sees in place of the tree, and a home of its own.
     if (refused) {
       // One that is to fail has not failed as it is meant to when it was only kept from writing.
       if (check_.verdict == Verdict::passed) check_.verdict = Verdict::failed;
       const Command usual = std::exchange(command, runner_.in_place(declared));
       again(false, "with a copy in place of the tree, into which it writes");
-      if (check_.verdict == Verdict::failed && told)
-        check_.reason += "; it may have wanted to write outside of the kiln";
       command = usual;
     }
+    // One that finds what another test has left running is one of a network that tests share.
+    const bool ended = seen.ended.how == Ended::How::exited || seen.ended.how == Ended::How::signalled;
+    if (check_.verdict == Verdict::failed && ended && !test_.will_fail && interrupted_by == 0 && in_place) {
+      const Command usual = std::exchange(command, *beside_);
+      again(false, "with a copy beside the tree, which its words name");
+      command = usual;
+    }
+    if (check_.verdict == Verdict::failed && told && (refused || in_place))
+      check_.reason += "; it may have wanted to write outside of the kiln";
     if (const auto address = refused_address(seen.ended.output, check_.command);
         check_.verdict == Verdict::failed && !address.empty() && !sandbox::allowed().network)
       check_.reason += "; it wanted to reach the network, which commands of a tree do not get: " + address;
@@ -281,15 +310,6 @@ class DeclaredTest {
       return check_.verdict == Verdict::failed && seen.ended.how == Ended::How::exited && interrupted_by == 0 &&
              !(refused && test_.will_fail);
     };
-    // Paths that were compiled in, and those that it is given, agree where the copy is seen in place of the tree.
-    const bool moved = !runner_.copy().empty() && (command.argv != declared.argv || command.folder != declared.folder);
-    const bool ended = seen.ended.how == Ended::How::exited || seen.ended.how == Ended::How::signalled;
-    if (check_.verdict == Verdict::failed && ended && !test_.will_fail && interrupted_by == 0 && moved && !refused &&
-        !by_make && sandbox::why_not().empty() && !sandbox::inside()) {
-      const Command usual = std::exchange(command, runner_.in_place(declared));
-      again(false, "with a copy in place of the tree");
-      command = usual;
-    }
     // Parts of a test target that use the same files fail when they run at once, as their authors do not run them.
     const auto jobs = plan_.environment.find("COCTILIS_MAKE_JOBS");
     if (may_differ() && by_make && jobs != plan_.environment.end() && jobs->second != "1") {
@@ -305,6 +325,9 @@ class DeclaredTest {
     check_.remedy = judgement.remedy;
     check_.evidence = judgement.evidence;
   }
+
+  // It is one that a makefile runs.
+  [[nodiscard]] bool by_make() const { return files::is_below(declared_.argv.front(), plan_.kiln + "/make"); }
 
   // Whether the test may have failed for want of a place to write to. `told`: its output says so.
   [[nodiscard]] bool may_have_been_refused(const Observation& seen, bool told) const {
@@ -327,9 +350,10 @@ class DeclaredTest {
   Shared& shared_;
   const double limit_;
   Check check_;
-  std::string with_;  // how it was run, where that is not as declared
-  Command command_;   // as it is run
-  Command declared_;  // as it is declared
+  std::string with_;               // how it was run, where that is not as declared
+  Command command_;                // as it is run
+  Command declared_;               // as it is declared
+  std::optional<Command> beside_;  // how that is run where the copy is not seen in place of the tree
   double began_ = 0;
   std::optional<Observing> observing_;
 };
@@ -368,6 +392,10 @@ std::vector<PlannedCheck> expand_declared(const Context& context) {
                    test->place,
                    std::make_shared<TestBesideOthers>(*test, shared, limit),
                    {order.waits[i], test->locks, test->jobs, test->alone, test->cost}});
+    out.back().program = test->program;
+    out.back().enter = [test, shared, limit](Runner& runner, const PlannedCheck::Stay& stay) {
+      return DeclaredTest(*test, runner, *shared, limit).enter(stay);
+    };
   }
   return out;
 }

@@ -3,12 +3,14 @@
 
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "model/outcome.h"
 #include "model/plan.h"
 #include "model/settings.h"
+#include "smoke/expectations.h"
 #include "smoke/runner.h"
 #include "smoke/smoke.h"
 
@@ -53,6 +55,10 @@ struct PlannedCheck {
   Place place;
   std::shared_ptr<CheckBesideOthers> beside = nullptr;  // how it runs while others do; null: it does not
   Company company = {};
+  std::string program = {};  // by which it can be asked for, besides its name
+  // Makes its surroundings and calls `stay`; gives what is in the way, if anything. Null: it runs nothing.
+  using Stay = std::function<void(const Entered&)>;
+  std::function<std::optional<Judgement>(Runner& runner, const Stay& stay)> enter = nullptr;
 };
 
 struct Kind {
@@ -69,6 +75,7 @@ struct Kind {
 // ---- the kinds --------------------------------------------------------------------------------------------------
 [[nodiscard]] Kind loads_kind();     // its shared libraries are found
 [[nodiscard]] Kind starts_kind();    // it starts
+[[nodiscard]] Kind library_kind();   // a library that is installed can be used
 [[nodiscard]] Kind service_kind();   // [[service]] of coctilis.toml
 [[nodiscard]] Kind program_kind();   // [[smoke]] of it
 [[nodiscard]] Kind declared_kind();  // tests of the description

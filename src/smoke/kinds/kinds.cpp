@@ -6,7 +6,8 @@
 namespace coctilis::smoke {
 
 const std::vector<Kind>& kinds() {
-  static const std::vector<Kind> table = {loads_kind(), starts_kind(), service_kind(), program_kind(), declared_kind()};
+  static const std::vector<Kind> table = {loads_kind(),   starts_kind(),  library_kind(),
+                                          service_kind(), program_kind(), declared_kind()};
   return table;
 }
 

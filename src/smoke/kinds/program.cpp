@@ -33,6 +33,24 @@ class ProgramCheck {
   ProgramCheck(const AskedCheck& asked, const Context& context, Runner& runner)
       : asked_(asked), context_(context), runner_(runner) {}
 
+  std::optional<Judgement> enter(const PlannedCheck::Stay& stay) {
+    Services services(runner_, context_.settings.services);
+    if (Judgement started = services.start(asked_.services); started.verdict != Verdict::passed) return started;
+    Workplace place(runner_, asked_.surroundings, asked_.steps.front().run.front(), all_values().front(),
+                    !asked_.services.empty());
+    if (place.obstacle() && place.obstacle()->verdict == Verdict::failed) return place.obstacle();
+    Entered entered{place.start_of_shell().command, {}, asked_.services, [&] { runner_.look_beside(); }};
+    for (const auto& step : asked_.steps) {
+      const auto start = place.start_of(step.run, step.input, step.input_file);
+      std::string words = start.shown.empty() ? text::shell_join(step.run) : start.shown;
+      if (!start.command.input.empty()) words += " < " + text::shell_quote(start.command.input);
+      entered.runs.push_back(std::move(words));
+    }
+    stay(entered);
+    static_cast<void>(services.stop());
+    return std::nullopt;
+  }
+
   Check run(const Verdicts& before) {
     const double begin = now();
     std::vector<std::string> failures;
@@ -297,6 +315,10 @@ std::vector<PlannedCheck> expand_programs(const Context& context) {
                      return done;
                    },
                    text::join(words, "; "), needs, check->place});
+    out.back().program = check->steps.front().run.front();
+    out.back().enter = [check, &context](Runner& runner, const PlannedCheck::Stay& stay) {
+      return ProgramCheck(*check, context, runner).enter(stay);
+    };
   }
   return out;
 }

@@ -53,12 +53,32 @@ Check run_service(const AskedService& asked, const Context& context, Runner& run
   return check;
 }
 
+// The service itself does not run: it is for the person to start.
+std::optional<Judgement> enter_service(const AskedService& asked, const Context& context, Runner& runner,
+                                       const PlannedCheck::Stay& stay) {
+  Services others(runner, context.settings.services);
+  if (Judgement started = others.start(asked.needs); started.verdict != Verdict::passed) return started;
+  Workplace place(runner, asked.surroundings, asked.run.front(), {}, true);
+  if (place.obstacle() && place.obstacle()->verdict == Verdict::failed) return place.obstacle();
+  const auto start = place.start_of(asked.run);
+  stay({place.start_of_shell().command,
+        {start.shown.empty() ? text::shell_join(asked.run) : start.shown},
+        asked.needs,
+        [&] { runner.look_beside(); }});
+  static_cast<void>(others.stop());
+  return std::nullopt;
+}
+
 std::vector<PlannedCheck> expand_services(const Context& context) {
   std::vector<PlannedCheck> out;
   for (const auto& service : context.settings.services) {
     if (!context.wanted(service.name, service.run.front())) continue;
     out.push_back({service.name, [&service, &context](Runner& runner) { return run_service(service, context, runner); },
                    text::shell_join(service.run), service.needs, service.place});
+    out.back().program = service.run.front();
+    out.back().enter = [&service, &context](Runner& runner, const PlannedCheck::Stay& stay) {
+      return enter_service(service, context, runner, stay);
+    };
   }
   return out;
 }

@@ -1,0 +1,459 @@
+#include "smoke/client.h"
+
+#include <unistd.h>
+
+#include <map>
+#include <optional>
+#include <set>
+
+#include "base/elf.h"
+#include "base/files.h"
+#include "base/text.h"
+#include "locate/pc_file.h"
+
+namespace coctilis::smoke {
+
+using model::Verdict;
+
+namespace {
+
+constexpr std::size_t most_headers = 60;
+constexpr std::size_t most_symbols = 200;
+constexpr double limit_seconds = 60;
+
+std::string name_of(const std::string& path) { return std::filesystem::path(path).filename().string(); }
+std::string folder_of(const std::string& path) { return std::filesystem::path(path).parent_path().string(); }
+
+bool is_header(const std::string& name) {
+  static const std::set<std::string> endings = {".h", ".hh", ".hpp", ".hxx", ".H", ".h++"};
+  return endings.contains(std::filesystem::path(name).extension().string());
+}
+
+std::vector<std::string> files_below(const std::string& folder) {
+  std::vector<std::string> out;
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(folder, error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
+    if (it->is_regular_file(error)) out.push_back(it->path().string());
+  }
+  std::sort(out.begin(), out.end());
+  return out;
+}
+
+// The first line that tells of an error, without the place where it was tried.
+std::string first_error(const std::string& output) {
+  for (const auto& line : text::split(output, '\n')) {
+    if (const auto at = line.find("error: "); at != std::string::npos) return text::printable_line(line.substr(at + 7));
+    if (line.find("undefined reference") != std::string::npos) return text::printable_line(line);
+  }
+  return text::printable_line(std::string(text::trim(output.substr(0, 200))));
+}
+
+// The symbols that a linker found nowhere, each once.
+std::vector<std::string> undefined_in(const std::string& output) {
+  std::vector<std::string> out;
+  for (const auto& line : text::split(output, '\n')) {
+    for (const std::string_view mark : {"undefined reference to `", "undefined symbol: ", "undefined reference to '"}) {
+      const auto at = line.find(mark);
+      if (at == std::string::npos) continue;
+      std::string name = line.substr(at + mark.size());
+      if (mark.back() != ' ') name = name.substr(0, name.find_last_of('\''));
+      name = text::printable_line(name);
+      if (std::find(out.begin(), out.end(), name) == out.end()) out.push_back(std::move(name));
+      break;
+    }
+  }
+  return out;
+}
+
+std::string shown(std::vector<std::string> names) {
+  const auto all = names.size();
+  if (all > 5) names.resize(5);
+  return text::join(names, ", ") + (all > 5 ? " and " + std::to_string(all - 5) + " more" : "");
+}
+
+class Client {
+ public:
+  Client(const InstalledLibrary& library, const model::Toolchain& toolchain, Runner& runner,
+         const std::vector<std::string>& prefixes, unsigned jobs)
+      : library_(library), toolchain_(toolchain), runner_(runner), prefixes_(prefixes), jobs_(std::max(1U, jobs)) {}
+
+  ClientSeen run() {
+    out_.files = {library_.target->output, library_.file};
+    find_headers();
+    if (!describe_use()) return std::move(out_);
+    choose_language();
+    if (compiler_.path.empty()) {
+      out_.judgement = {Verdict::skipped, "there is no compiler of " + language_ + " in the tool chain"};
+      return std::move(out_);
+    }
+    if (!include_headers() || !link()) return std::move(out_);
+    start();
+    return std::move(out_);
+  }
+
+ private:
+  void fail(const std::string& reason, const std::string& cause, const std::string& remedy,
+            std::vector<std::string> evidence = {}) {
+    out_.judgement = {Verdict::failed, reason};
+    out_.judgement.cause = cause;
+    out_.judgement.remedy = remedy;
+    out_.judgement.evidence = std::move(evidence);
+  }
+
+  // ---- how it is used ----------------------------------------------------------------------------------------------
+  void find_headers() {
+    for (const auto& path : files_below(library_.prefix + "/include")) {
+      out_.files.push_back(path);
+      if (is_header(path)) headers_.push_back(path);
+    }
+    std::stable_sort(headers_.begin(), headers_.end(),
+                     [&](const auto& a, const auto& b) { return bears_name(a) > bears_name(b); });
+    if (headers_.size() > most_headers) {
+      left_ = headers_.size() - most_headers;
+      headers_.resize(most_headers);
+    }
+  }
+
+  [[nodiscard]] bool bears_name(const std::string& header) const {
+    const std::string stem = text::lower(std::filesystem::path(header).stem().string());
+    const std::string name = text::lower(library_.name);
+    return stem == name || "lib" + stem == name || stem == "lib" + name;
+  }
+
+  // By the .pc file that names the library; else by what it was itself compiled with. False when it cannot be used.
+  bool describe_use() {
+    for (const auto& path : files_below(library_.prefix)) {
+      if (!path.ends_with(".pc")) continue;
+      out_.files.push_back(path);
+      const auto parsed = locate::parse_pc(files::read(path).value_or(""), path);
+      if (!parsed) continue;
+      const auto& links = parsed->link_flags;
+      if (std::find(links.begin(), links.end(), "-l" + library_.name) != links.end()) return use_pc(*parsed);
+    }
+    compile_.push_back("-I" + library_.prefix + "/include");
+    for (const auto* list : {&library_.target->include_folders, &library_.target->system_include_folders}) {
+      for (const auto& folder : *list) {
+        const auto& plan = runner_.plan();
+        if (!files::is_below(folder, plan.tree) && !files::is_below(folder, plan.kiln))
+          compile_.push_back("-I" + folder);
+      }
+    }
+    link_.push_back(library_.file);
+    return true;
+  }
+
+  bool use_pc(const locate::PcFile& file) {
+    pc_ = name_of(file.path);
+    std::vector<std::string> prefixes = {library_.prefix};
+    prefixes.insert(prefixes.end(), prefixes_.begin(), prefixes_.end());
+    auto search = locate::pc_search(prefixes, toolchain_.machine, {});
+    search.folders.insert(search.folders.begin(), folder_of(file.path));
+    const auto module = locate::find_pc({file.module, {}, {}}, search, !library_.is_shared);
+    if (!module.problem.empty()) {
+      fail(pc_ + " cannot be used: " + module.problem, "it requires what is not to be had, or not in this version",
+           "mend Requires in " + pc_ + ", or install what it names");
+      return false;
+    }
+    // It may name the place that it is meant for; what is tried lies here.
+    const auto it = file.variables.find("prefix");
+    const std::string meant = it == file.variables.end() ? std::string{} : it->second;
+    const auto here = [&](std::string flag) {
+      for (const std::string_view option : {"-I", "-L", ""}) {
+        if (!meant.empty() && flag.starts_with(option) &&
+            files::is_below(std::string_view(flag).substr(option.size()), meant))
+          return std::string(option) + library_.prefix + flag.substr(option.size() + meant.size());
+      }
+      return flag;
+    };
+    for (const auto& folder : module.usage.include_folders) compile_.push_back(here("-I" + folder));
+    compile_.push_back("-I" + library_.prefix + "/include");
+    for (const auto& definition : module.usage.definitions) compile_.push_back("-D" + definition);
+    for (const auto& option : module.usage.compile_options) compile_.push_back(option);
+    for (const auto& folder : module.usage.link_folders) link_.push_back(here("-L" + folder));
+    link_.push_back("-L" + folder_of(library_.file));
+    for (const auto& item : module.usage.link_items) {
+      // Of two forms of one name the linker would take the shared one.
+      link_.push_back(item == "-l" + library_.name ? library_.file : here(item));
+    }
+    return true;
+  }
+
+  void choose_language() {
+    bool plus = !headers_.empty() && std::none_of(headers_.begin(), headers_.end(),
+                                                  [](const auto& header) { return header.ends_with(".h"); });
+    const auto& plan = runner_.plan();
+    for (const auto index : library_.target->steps) {
+      if (index < plan.steps.size() && plan.steps[index].language == "C++") plus = true;
+    }
+    language_ = plus ? "C++" : "C";
+    compiler_ = toolchain_.compiler(language_);
+    for (const auto& option : library_.target->compile_options) {
+      if (option.starts_with("-std=") && (option.find("++") != std::string::npos) == plus) standard_ = {option};
+    }
+  }
+
+  // ---- trying it ---------------------------------------------------------------------------------------------------
+  Command compile(const std::string& source, std::vector<std::string> more) {
+    Command command;
+    command.argv = {compiler_.path};
+    const auto add = [&](const std::vector<std::string>& words) {
+      command.argv.insert(command.argv.end(), words.begin(), words.end());
+    };
+    add(toolchain_.options);
+    add(standard_);
+    add(compile_);
+    command.argv.insert(command.argv.end(),
+                        {"-fPIC", "-w", "-x", language_ == "C" ? "c" : "c++", source, "-x", "none"});
+    command.argv.insert(command.argv.end(), more.begin(), more.end());
+    command.folder = scratch_.path().string();
+    command.environment["LC_ALL"] = "C.UTF-8";
+    command.writable = runner_.writable_with(command.folder);
+    command.watch = WatchFor::opening;
+    return command;
+  }
+
+  void take_files(const Observation& seen) {
+    out_.watched = out_.watched && seen.ended.watched;
+    for (const auto& path : seen.ended.files.read) {
+      if (!files::is_below(path, scratch_.path().string())) out_.files.push_back(path);
+    }
+  }
+
+  [[nodiscard]] std::string source_with(const std::vector<std::string>& headers) const {
+    std::string out;
+    for (const auto& header : headers) out += "#include <" + files::below(header, library_.prefix + "/include") + ">\n";
+    return out;
+  }
+
+  // Each header by itself.
+  bool include_headers() {
+    struct Running {
+      std::size_t header;
+      Observing observing;
+    };
+    std::vector<Running> running;
+    std::map<std::size_t, std::string> errors;
+    std::size_t next = 0;
+    const auto end_one = [&](Running& one) {
+      const Observation seen = one.observing.take();
+      take_files(seen);
+      if (!seen.ended.good()) errors[one.header] = first_error(seen.ended.output);
+    };
+    while ((next < headers_.size() && interrupted_by == 0) || !running.empty()) {
+      while (next < headers_.size() && running.size() < jobs_ && interrupted_by == 0) {
+        const std::string source =
+            scratch_.path().string() + "/header" + std::to_string(next) + (language_ == "C" ? ".c" : ".cpp");
+        files::write(source, source_with({headers_[next]}));
+        Command command = compile(source, {"-fsyntax-only"});
+        if (next == 0) out_.command = text::shell_join(command.argv);
+        running.push_back({next++, runner_.begin(command, limit_seconds)});
+      }
+      for (std::size_t i = 0; i < running.size();) {
+        if (!running[i].observing.ended()) {
+          ++i;
+          continue;
+        }
+        end_one(running[i]);
+        running.erase(running.begin() + static_cast<std::ptrdiff_t>(i));
+      }
+      ::usleep(2000);
+    }
+    std::optional<std::string> named;
+    for (std::size_t i = 0; i < headers_.size(); ++i) {
+      const auto it = errors.find(i);
+      if (it == errors.end()) {
+        alone_.push_back(headers_[i]);
+        continue;
+      }
+      const std::string name = files::below(headers_[i], library_.prefix + "/include");
+      out_.remarks.push_back(name + " cannot be included by itself: " + it->second);
+      if (bears_name(headers_[i]) && !named) named = name;
+    }
+    if (interrupted_by != 0) {
+      out_.judgement = {Verdict::skipped, "interrupted"};
+      return false;
+    }
+    if (headers_.empty() || (!named && !alone_.empty())) return true;
+    const std::string what = named ? "its header " + *named : "none of its " + text::count(headers_.size(), "header");
+    fail(what + (named ? " cannot be included by itself" : " can be included by itself"),
+         "it uses what it does not include, or what users are not told of",
+         pc_.empty() ? "include what it uses; a .pc file with Requires tells users what else they need"
+                     : "include what it uses, or name it in Requires of " + pc_,
+         out_.remarks);
+    out_.remarks.clear();
+    return false;
+  }
+
+  // Functions that headers name and the library defines; of C++, some that it defines.
+  [[nodiscard]] std::vector<std::string> symbols() const {
+    std::set<std::string> words;
+    for (const auto& header : alone_) {
+      const std::string content = files::read(header).value_or("");
+      std::string word;
+      for (const char c : content) {
+        if (std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_') {
+          word += c;
+        } else if (!word.empty()) {
+          // What is called, or declared with parameters.
+          if (c == '(' || c == ' ') words.insert(word);
+          word.clear();
+        }
+      }
+    }
+    std::vector<std::string> out;
+    for (const auto& symbol : symbols_of(library_.file)) {
+      if (!symbol.defined || symbol.weak || out.size() >= most_symbols) continue;
+      const bool mangled = symbol.name.starts_with("_ZN") && language_ == "C++";
+      const bool plain = symbol.name.find_first_of("@.$") == std::string::npos;
+      if (plain && (mangled || words.contains(symbol.name))) out.push_back(symbol.name);
+    }
+    return out;
+  }
+
+  bool link() {
+    const auto named = symbols();
+    // Their addresses, in the assembler's words: whatever the headers say of their types.
+    std::string source = source_with(alone_);
+    if (!named.empty()) {
+      source += "__asm__(\".pushsection .data\\n.balign 8\\n\"\n";
+      for (const auto& symbol : named) source += "        \".dc.a " + symbol + "\\n\"\n";
+      source += "        \".popsection\");\n";
+    }
+    source += "int main(void) { return 0; }\n";
+    const std::string path = scratch_.path().string() + (language_ == "C" ? "/client.c" : "/client.cpp");
+    files::write(path, source);
+    program_ = scratch_.path().string() + "/client";
+    std::vector<std::string> more = {"-o", program_, "-no-pie"};
+    more.insert(more.end(), link_.begin(), link_.end());
+    // What the library itself needs of others that were installed with it.
+    for (const auto& folder : library_folders()) more.push_back("-Wl,-rpath-link," + folder);
+    more.insert(more.end(), toolchain_.link_options.begin(), toolchain_.link_options.end());
+    Command command = compile(path, more);
+    out_.command = text::shell_join(command.argv);
+    const Observation seen = runner_.observe(command, limit_seconds);
+    take_files(seen);
+    out_.output = seen.ended.output;
+    if (seen.ended.good()) {
+      symbols_ = named.size();
+      return true;
+    }
+    if (interrupted_by != 0) {
+      out_.judgement = {Verdict::skipped, "interrupted"};
+      return false;
+    }
+    const auto missing = undefined_in(seen.ended.output);
+    const bool of_its_own = library_.is_shared || !pc_.empty();
+    if (missing.empty() || !of_its_own) {
+      // Headers that agree each by itself may not agree with each other; what an archive wants nobody says.
+      out_.judgement = {Verdict::skipped, missing.empty()
+                                              ? "a client of it could not be linked: " + first_error(seen.ended.output)
+                                              : "what else users have to link is not said: it wants " + shown(missing)};
+      return false;
+    }
+    fail("a client of it cannot be linked: " + shown(missing) + (missing.size() == 1 ? " is" : " are") +
+             " nowhere defined",
+         library_.is_shared ? "the library uses what it is not linked with"
+                            : pc_ + " does not say what has to be linked with it",
+         library_.is_shared ? "link the library with what defines that"
+                            : "name it in Libs.private or Requires.private of " + pc_);
+    return false;
+  }
+
+  // Folders of the libraries that were installed.
+  [[nodiscard]] std::vector<std::string> library_folders() const {
+    std::vector<std::string> out = {folder_of(library_.file)};
+    for (const auto& other : installed_libraries(runner_.plan(), library_.prefix)) {
+      if (other.is_shared && std::find(out.begin(), out.end(), folder_of(other.file)) == out.end())
+        out.push_back(folder_of(other.file));
+    }
+    return out;
+  }
+
+  void start() {
+    std::string said =
+        headers_.empty()
+            ? "a client links"
+            : "a client that includes " +
+                  (alone_.size() == headers_.size() && left_ == 0
+                       ? text::count(alone_.size(), "header")
+                       : std::to_string(alone_.size()) + " of " + text::count(headers_.size() + left_, "header")) +
+                  " links";
+    if (symbols_ > 0) said += " with " + text::count(symbols_, "symbol");
+    if (!pc_.empty()) said += " by " + pc_;
+    if (const std::string why = runner_.cannot_start(program_); !why.empty()) {
+      out_.judgement = {Verdict::passed, said + "; not run: " + why};
+      return;
+    }
+    Command command;
+    command.argv = runner_.launched({program_});
+    command.folder = scratch_.path().string();
+    const char* before = std::getenv("LD_LIBRARY_PATH");
+    command.environment["LD_LIBRARY_PATH"] =
+        text::join(library_folders(), ":") + (before == nullptr ? std::string{} : ":" + std::string(before));
+    command.writable = runner_.writable_with(command.folder);
+    command.watch = WatchFor::opening;
+    const Observation seen = runner_.observe(command, 10);
+    take_files(seen);
+    out_.output += seen.ended.output;
+    if (seen.ended.good()) {
+      out_.judgement = {Verdict::passed, said + " and starts"};
+    } else if (interrupted_by != 0) {
+      out_.judgement = {Verdict::skipped, "interrupted"};
+    } else {
+      fail("a client that only links it does not start: " + seen.ended.text(),
+           "what the library does when it is loaded fails", "run a program that uses it under a debugger");
+    }
+  }
+
+  const InstalledLibrary& library_;
+  const model::Toolchain& toolchain_;
+  Runner& runner_;
+  const std::vector<std::string>& prefixes_;
+  const unsigned jobs_;
+  const files::ScratchFolder scratch_{"client"};
+  ClientSeen out_;
+  std::vector<std::string> headers_;  // those that bear the library's name first
+  std::vector<std::string> alone_;    // those that can be included by themselves
+  std::size_t left_ = 0;              // headers that were not tried
+  std::string pc_;                    // the .pc file's name; empty: there is none
+  std::vector<std::string> compile_;
+  std::vector<std::string> link_;
+  std::vector<std::string> standard_;
+  std::string language_;
+  model::Compiler compiler_;
+  std::string program_;
+  std::size_t symbols_ = 0;
+};
+
+}  // namespace
+
+std::vector<InstalledLibrary> installed_libraries(const model::Plan& plan, const std::string& prefix) {
+  std::vector<InstalledLibrary> out;
+  for (const auto& target : plan.targets) {
+    const bool shared = target.kind == model::TargetKind::shared_library;
+    if (!shared && target.kind != model::TargetKind::static_library) continue;
+    for (const auto& item : plan.install) {
+      if (item.kind != model::InstallItem::Kind::file || item.to.starts_with('/') || target.output.empty() ||
+          item.from != target.output)
+        continue;
+      std::string name = name_of(target.names.empty() ? target.output : target.names.back());
+      // The name for linking is the shortest: libclay.so of libclay.so.2 and libclay.so.2.1.
+      for (const auto& other : target.names) {
+        if (name_of(other).size() < name.size()) name = name_of(other);
+      }
+      if (name.starts_with("lib")) name.erase(0, 3);
+      if (const auto at = name.find(shared ? ".so" : ".a"); at != std::string::npos) name.resize(at);
+      out.push_back({&target, files::absolute(item.to, prefix), prefix, name, shared});
+      break;
+    }
+  }
+  return out;
+}
+
+ClientSeen try_client(const InstalledLibrary& library, const model::Toolchain& toolchain, Runner& runner,
+                      const std::vector<std::string>& prefixes, unsigned jobs) {
+  return Client(library, toolchain, runner, prefixes, jobs).run();
+}
+
+}  // namespace coctilis::smoke

@@ -1,0 +1,246 @@
+// Libraries that a tree installs, used by a small client as their users will.
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class Library : public DrivenTree {
+ protected:
+  Library() {
+    list("add_library(clay SHARED clay.c)\n");
+    tree.write("clay.c", "#include \"include/clay.h\"\nint clay_water(void) { return 18; }\n");
+    tree.write("include/clay.h", "#ifndef CLAY_H\n#define CLAY_H\nint clay_water(void);\n#endif\n");
+  }
+  void list(const std::string& target, const std::string& more = {}) const {
+    tree.write("CMakeLists.txt", "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\n" + target +
+                                     "install(TARGETS clay)\ninstall(DIRECTORY include/ DESTINATION include)\n" + more);
+  }
+  // With a .pc file that has these fields besides.
+  void with_pc(const std::string& fields) const {
+    tree.write("clay.pc",
+               "prefix=/opt/brickyard\nincludedir=${prefix}/include\nlibdir=${prefix}/lib\nName: clay\n"
+               "Description: clays\nVersion: 1\nCflags: -I${includedir}\nLibs: -L${libdir} -lclay\n" +
+                   fields);
+    list("add_library(clay SHARED clay.c)\n", "install(FILES clay.pc DESTINATION lib/pkgconfig)\n");
+  }
+  [[nodiscard]] nlohmann::json check(const std::string& name = "clay is used") const {
+    const auto record =
+        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    for (const auto& one : record["checks"]) {
+      if (one["name"] == name) return one;
+    }
+    return {{"verdict", "none"}, {"reason", "no such check"}, {"cause", ""}, {"remedy", ""}};
+  }
+};
+
+TEST_F(Library, AClientIncludesLinksAndStarts) {
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(check()["reason"], "a client that includes 1 header links with 1 symbol and starts");
+  // With nothing to do, and with something else to do, the answer is kept.
+  EXPECT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(check()["reason"], "a client that includes 1 header links with 1 symbol and starts");
+}
+
+TEST_F(Library, AHeaderThatDoesNotStandAlone) {
+  tree.write("include/clay.h", "int clay_water(kiln_number shift);\n");
+  EXPECT_EQ(run("bringup").exit, 5) << "its own source does not compile either";
+  tree.write("clay.c", "typedef int kiln_number;\n#include \"include/clay.h\"\nint clay_water(int s) { return s; }\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(check()["reason"].get<std::string>().find("its header clay.h cannot be included by itself"),
+            std::string::npos)
+      << check();
+  EXPECT_NE(said.all().find("kiln_number"), std::string::npos) << said.all();
+  tree.write("include/clay.h", "typedef int kiln_number;\nint clay_water(kiln_number shift);\n");
+  tree.write("clay.c", "#include \"include/clay.h\"\nint clay_water(int s) { return s; }\n");
+  EXPECT_EQ(run("bringup").exit, 0);
+}
+
+TEST_F(Library, OneOfSeveralHeadersIsARemark) {
+  tree.write("include/clay/inner.h", "clay_inner x;\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(check()["reason"].get<std::string>().find("1 of 2 headers"), std::string::npos) << check();
+  EXPECT_NE(said.all().find("clay/inner.h cannot be included by itself"), std::string::npos) << said.all();
+}
+
+TEST_F(Library, ASymbolThatNobodyDefines) {
+  tree.write("clay.c",
+             "#include \"include/clay.h\"\nint kiln_heat(void);\nint clay_water(void) { return kiln_heat(); }\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(check()["reason"].get<std::string>().find("kiln_heat is nowhere defined"), std::string::npos) << check();
+  EXPECT_EQ(check()["cause"], "the library uses what it is not linked with");
+}
+
+TEST_F(Library, APcFileIsFollowed) {
+  with_pc("");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(check()["reason"].get<std::string>().find("by clay.pc and starts"), std::string::npos) << check();
+}
+
+TEST_F(Library, APcFileThatRequiresWhatIsNotThere) {
+  with_pc("Requires: glaze-of-no-yard >= 2\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(check()["reason"].get<std::string>().find("clay.pc cannot be used"), std::string::npos) << check();
+  EXPECT_NE(check()["remedy"].get<std::string>().find("mend Requires in clay.pc"), std::string::npos) << check();
+}
+
+TEST_F(Library, APcFileThatKeepsQuietOfWhatHeadersInclude) {
+  // zlib.h stands for what lies where only the .pc file of another library says.
+  tree.write("own/glaze.h", "#define GLAZE 1\n");
+  tree.write("include/clay.h", "#include <glaze.h>\nint clay_water(void);\n");
+  tree.write("clay.c", "#include \"include/clay.h\"\nint clay_water(void) { return GLAZE; }\n");
+  with_pc("");
+  list("add_library(clay SHARED clay.c)\ntarget_include_directories(clay PRIVATE own)\n",
+       "install(FILES clay.pc DESTINATION lib/pkgconfig)\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(check()["remedy"].get<std::string>().find("Requires of clay.pc"), std::string::npos) << check();
+}
+
+TEST_F(Library, AnArchiveThatWantsMoreThanItsPcFileSays) {
+  with_pc("");
+  list("add_library(clay STATIC clay.c)\n", "install(FILES clay.pc DESTINATION lib/pkgconfig)\n");
+  tree.write("clay.c",
+             "#include <math.h>\n#include \"include/clay.h\"\nvolatile double w = 1;\n"
+             "int clay_water(void) { return (int)cos(w); }\n");
+  auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(check("clay (archive) is used")["remedy"].get<std::string>().find("Libs.private"), std::string::npos)
+      << check("clay (archive) is used");
+  with_pc("Libs.private: -lm\n");
+  list("add_library(clay STATIC clay.c)\n", "install(FILES clay.pc DESTINATION lib/pkgconfig)\n");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
+TEST_F(Library, OneThatCannotBeLoadedAlone) {
+  tree.write("clay.c",
+             "#include <stdlib.h>\n#include \"include/clay.h\"\nint clay_water(void) { return 18; }\n"
+             "__attribute__((constructor)) static void begin(void) { abort(); }\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(check()["reason"].get<std::string>().find("does not start"), std::string::npos) << check();
+}
+
+TEST_F(Library, OneThatIsNotInstalledIsNotTried) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nadd_library(clay SHARED clay.c)\n");
+  EXPECT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(check()["verdict"], "none");
+}
+
+TEST_F(Library, HeadersOfCPlusPlus) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(brickyard CXX)\nset(CMAKE_CXX_STANDARD 20)\n"
+             "add_library(clay SHARED clay.cpp)\ninstall(TARGETS clay)\ninstall(FILES include/clay.hpp DESTINATION "
+             "include)\n");
+  tree.write("include/clay.hpp",
+             "#pragma once\n#include <span>\nnamespace clay { int water(std::span<const int> s); }\n");
+  tree.write("clay.cpp", "#include \"include/clay.hpp\"\nint clay::water(std::span<const int> s) { return s[0]; }\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(check()["reason"].get<std::string>().find("links with 1 symbol and starts"), std::string::npos) << check();
+}
+
+// ---- the order of tests ---------------------------------------------------------------------------------------------
+
+class Ordered : public DrivenTree {
+ protected:
+  void tests(const std::string& declared) const {
+    tree.write("CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nenable_testing()\n" + declared);
+  }
+  [[nodiscard]] nlohmann::json check(const std::string& name) const {
+    const auto record =
+        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    for (const auto& one : record["checks"]) {
+      if (one["name"] == name) return one;
+    }
+    return {{"verdict", "none"}, {"cause", ""}};
+  }
+  static constexpr const char* in_tree = " WORKING_DIRECTORY ${CMAKE_SOURCE_DIR})\n";
+};
+
+TEST_F(Ordered, WhatAnotherTestLeavesIsACause) {
+  tree.write("kiln.log", "");
+  tests(std::string("add_test(NAME fires COMMAND sh -c \"echo hot >>kiln.log\"") + in_tree +
+        "add_test(NAME cold COMMAND sh -c \"test ! -s kiln.log\"" + in_tree);
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_EQ(check("cold")["cause"], "alone it passes: what a test before it leaves behind disturbs it");
+  EXPECT_EQ(run("smoke", {"cold"}).exit, 0);
+}
+
+TEST_F(Ordered, WhatItNeedsOfAnotherIsACause) {
+  tree.write("kiln.log", "");
+  tests(std::string("add_test(NAME fires COMMAND sh -c \"echo hot >>kiln.log\"") + in_tree +
+        "add_test(NAME warm COMMAND sh -c \"test -s kiln.log\"" + in_tree);
+  EXPECT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(run("smoke", {"warm"}).exit, 6);
+  EXPECT_EQ(check("warm")["cause"], "it needs what a test before it leaves: behind all of them it passes");
+}
+
+TEST_F(Ordered, OneThatFailsAnyWayHasNoSuchCause) {
+  tests(std::string("add_test(NAME fires COMMAND true") + in_tree + "add_test(NAME never COMMAND false" + in_tree);
+  EXPECT_EQ(run("bringup").exit, 6);
+  EXPECT_EQ(check("never").dump().find("test before it"), std::string::npos);
+  EXPECT_EQ(run("smoke", {"never"}).exit, 6);
+  EXPECT_EQ(check("never").dump().find("test before it"), std::string::npos);
+}
+
+// ---- a shell in place of a check ------------------------------------------------------------------------------------
+
+class Shell : public DrivenTree {
+ protected:
+  Shell() {
+    write_small_tree(tree);
+    tree.write("data/cones.txt", "cone 6\n");
+    tree.write("coctilis.toml",
+               "[[smoke]]\nname = \"cones\"\nrun = [\"sh\", \"-c\", \"cat cones.txt\"]\nfiles = \"data/cones.txt\"\n"
+               "environment = { CLAY = \"red\" }\n[[smoke]]\nname = \"many\"\nrun = [\"sh\", \"-c\", \"true\"]\n");
+  }
+  // What a shell says that is given those lines.
+  Said typed(const std::vector<std::string>& checks, const std::string& lines) const {
+    files::write(tree.scratch() + "/lines", lines);
+    std::vector<std::string> words = {"-c", "exec \"$@\" <\"$0\"", tree.scratch() + "/lines",
+                                      std::getenv("COCTILIS_PROGRAM"), "smoke"};
+    words.push_back(tree.path());
+    words.insert(words.end(), checks.begin(), checks.end());
+    words.insert(words.end(), {"--kiln", tree.kiln(), "--shell"});
+    words.insert(words.begin(), "/bin/sh");
+    Command command;
+    command.argv = words;
+    command.merge_errors = false;
+    command.environment = {{"SHELL", "/bin/sh"}};
+    const Ended ended = coctilis::run(command);
+    return {ended.code, ended.output, ended.errors};
+  }
+};
+
+TEST_F(Shell, ItHasTheFolderTheFilesAndTheEnvironmentOfTheCheck) {
+  const auto said = typed({"cones"}, "cat cones.txt\necho \"clay is $CLAY\"\necho x >new && echo written\n");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.out.find("cone 6\nclay is red\nwritten\n"), std::string::npos) << said.all();
+  EXPECT_NE(said.err.find("cat cones.txt"), std::string::npos) << said.all();
+}
+
+TEST_F(Shell, ItMayNotWriteWhereTheCheckMayNot) {
+  const auto said = typed({"cones"}, "echo x >" + tree.path("mark") + " || echo refused\n");
+  EXPECT_NE(said.out.find("refused"), std::string::npos) << said.all();
+  EXPECT_FALSE(files::exists(tree.path("mark")));
+}
+
+TEST_F(Shell, OneCheckIsNamed) {
+  EXPECT_EQ(typed({}, "").exit, 2);
+  const auto said = typed({"sh"}, "");
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("several checks are meant: 'cones', 'many'"), std::string::npos) << said.all();
+}
+
+}  // namespace
+}  // namespace coctilis::test
