@@ -301,7 +301,10 @@ class ScreenWatcher : public pipeline::Watcher {
         screen_.remark("skipped", check.name + ": " + check.reason);
         if (!check.remedy.empty()) screen_.remark("fix", check.remedy, Tone::good);
       }
-      for (const auto& line : check.error_lines) screen_.remark("output", check.name + " passed, and prints: " + line);
+      for (const auto& line : check.error_lines)
+        screen_.remark(
+            "output",
+            check.name + (check.kind == model::CheckKind::library ? " passed, but: " : " passed, and prints: ") + line);
     }
   }
   void staged(const model::Run& run) override {

@@ -103,9 +103,10 @@ struct PlannedTarget {
   std::vector<std::string> compile_options;
   std::vector<std::string> link_items;  // in link order
   std::vector<std::string> run_path;
-  std::string starter;             // absolute: the script by which users start it; empty: it needs none
-  std::vector<std::string> uses;   // targets of the tree that it links, directly or not
-  std::vector<std::size_t> steps;  // indices into Plan::steps
+  bool is_started_by_runtime = false;  // the result is a script that starts a runtime with it
+  std::string starter;                 // absolute: the script by which users start it; empty: it needs none
+  std::vector<std::string> uses;       // targets of the tree that it links, directly or not
+  std::vector<std::size_t> steps;      // indices into Plan::steps
   std::size_t sources = 0;
   std::string why;  // what made it a target, where that was found out and not read; else empty
 };

@@ -15,28 +15,11 @@ namespace {
 
 // Pixels: the figure, and what lies around the field of its line.
 constexpr double width = 340;
-constexpr double height = 190;
+constexpr double height = 200;
 constexpr double left_edge = 74;
 constexpr double right_edge = 12;
-constexpr double top_edge = 14;
+constexpr double top_edge = 26;
 constexpr double bottom_edge = 40;
-
-// What there is to see, in a sentence.
-std::string sentence(const model::CheckNumber& number, const std::vector<double>& values) {
-  const auto [least, most] = std::minmax_element(values.begin(), values.end());
-  const std::string runs = text::count(values.size(), "run");
-  if (*least == *most) return fmt::format("{}: the same in all {}", number.name, runs);
-  const double change = values.back() - values[values.size() - 2];
-  std::string out = fmt::format("{}: between {:g} and {:g} in {}", number.name, *least, *most, runs);
-  out += change == 0 ? "; as in the run before" : fmt::format("; {:+g} against the run before", change);
-  const double moved = values.back() - values.front();
-  // A way that is longer than what it goes up and down by is one that it drifts.
-  double steps = 0;
-  for (std::size_t i = 1; i < values.size(); ++i) steps += std::abs(values[i] - values[i - 1]);
-  if (values.size() > 3 && std::abs(moved) > 0.6 * steps)
-    out += fmt::format("; it drifts: {:+g} since the first", moved);
-  return out;
-}
 
 std::string label(double value, double range) {
   // As many digits as tell the marks of the axis apart.
@@ -44,6 +27,24 @@ std::string label(double value, double range) {
   const int digits =
       range > 0 && size > 0 ? std::clamp(static_cast<int>(std::ceil(std::log10(size / range))) + 2, 3, 15) : 6;
   return fmt::format("{:.{}g}", value, digits);
+}
+
+// What there is to see, in a sentence.
+std::string sentence(const model::CheckNumber& number, const std::vector<double>& values) {
+  const auto [least, most] = std::minmax_element(values.begin(), values.end());
+  const std::string runs = text::count(values.size(), "run");
+  if (*least == *most) return fmt::format("{}: the same in all {}", number.name, runs);
+  const double change = values.back() - values[values.size() - 2];
+  std::string out = fmt::format("{}: between {} and {} in {}", number.name, label(*least, *most - *least),
+                                label(*most, *most - *least), runs);
+  out += change == 0 ? "; as in the run before" : fmt::format("; {:+.3g} against the run before", change);
+  const double moved = values.back() - values.front();
+  // A way that is longer than what it goes up and down by is one that it drifts.
+  double steps = 0;
+  for (std::size_t i = 1; i < values.size(); ++i) steps += std::abs(values[i] - values[i - 1]);
+  if (values.size() > 3 && std::abs(moved) > 0.6 * steps)
+    out += fmt::format("; it drifts: {:+.3g} since the first", moved);
+  return out;
 }
 
 std::string text_at(double x, double y, const char* anchor, const std::string& text) {
@@ -84,6 +85,7 @@ std::string drift_figure(const model::CheckNumber& number) {
       "aria-label=\"{2}\" font-size=\"11\" fill=\"currentColor\">",
       width, height, text::html(said));
   const double floor = height - bottom_edge;
+  out += text_at(left_edge - 7, 11, "start", number.name);
   out += fmt::format(
       "<path fill=\"none\" stroke=\"currentColor\" opacity=\"0.5\" d=\"M{0:.1f},{1:.1f}V{2:.1f}H{3:.1f}\"/>", left_edge,
       top_edge, floor, width - right_edge);

@@ -29,7 +29,7 @@ th, td { text-align: left; padding: 5px 10px; border-bottom: 1px solid var(--lin
 th { color: var(--soft); font-weight: normal; font-size: 13px; } td.n, th.n { text-align: right; white-space: nowrap; }
 code, pre { font: 13px/1.45 "DejaVu Sans Mono", "Liberation Mono", monospace; } pre { background: #f1ebe1; border: 1px solid var(--line); padding: 10px 12px; overflow-x: auto; white-space: pre-wrap; }
 .yes { color: var(--good); font-weight: bold; } .no { color: var(--bad); font-weight: bold; } .dim { color: var(--soft); }
-.drifts { display: flex; flex-wrap: wrap; gap: 12px; } .drift { margin: 6px 0; max-width: 340px; }
+.drifts { display: flex; flex-wrap: wrap; gap: 12px; } .drift { margin: 12px 0 6px; max-width: 340px; }
 .drift figcaption { color: var(--soft); font-size: 90%; } .drift .line { stroke: var(--good); }
 .drift .now { fill: var(--good); } .drift .off { fill: var(--bad); }
 .bar { display: block; height: 11px; background: var(--brick); border-radius: 2px; min-width: 2px; }
@@ -222,7 +222,9 @@ std::string checks_part(const model::Run& run) {
                "</pre>\n";
     }
     if (!c.error_lines.empty())
-      out += "<p>'" + text::html(c.name) + "' passed; lines of its output look like errors:</p><pre>" +
+      out += "<p>'" + text::html(c.name) +
+             (c.kind == model::CheckKind::library ? "' passed, but:</p><pre>"
+                                                  : "' passed; lines of its output look like errors:</p><pre>") +
              text::html(text::join(c.error_lines, "\n")) + "</pre>\n";
     out += numbers_table(c);
     if (!c.picture.empty())

@@ -81,14 +81,23 @@ class Client {
   ClientSeen run() {
     out_.files = {library_.target->output, library_.file};
     find_headers();
-    if (!describe_use()) return std::move(out_);
+    find_pc();
     choose_language();
     if (compiler_.path.empty()) {
       out_.judgement = {Verdict::skipped, "there is no compiler of " + language_ + " in the tool chain"};
       return std::move(out_);
     }
-    if (!include_headers() || !link()) return std::move(out_);
-    start();
+    if (pc_) {
+      attempt_by_pc();
+      if (out_.judgement.verdict == Verdict::passed || interrupted_by != 0) return std::move(out_);
+      // Whoever knows better can use it all the same.
+      const Judgement by_pc = std::exchange(out_.judgement, {});
+      out_.remarks.clear();
+      out_.remarks.push_back("not by " + name_of(pc_->path) + ": " + by_pc.reason +
+                             (by_pc.cause.empty() ? "" : " (" + by_pc.cause + ")"));
+      pc_.reset();
+    }
+    attempt_without_pc();
     return std::move(out_);
   }
 
@@ -121,60 +130,63 @@ class Client {
     return stem == name || "lib" + stem == name || stem == "lib" + name;
   }
 
-  // By the .pc file that names the library; else by what it was itself compiled with. False when it cannot be used.
-  bool describe_use() {
+  // The .pc file that was installed for the library.
+  void find_pc() {
     for (const auto& path : files_below(library_.prefix)) {
       if (!path.ends_with(".pc")) continue;
       out_.files.push_back(path);
       const auto parsed = locate::parse_pc(files::read(path).value_or(""), path);
-      if (!parsed) continue;
+      if (!parsed || pc_) continue;
       const auto& links = parsed->link_flags;
-      if (std::find(links.begin(), links.end(), "-l" + library_.name) != links.end()) return use_pc(*parsed);
+      if (std::find(links.begin(), links.end(), "-l" + library_.name) != links.end()) pc_ = *parsed;
     }
-    compile_.push_back("-I" + library_.prefix + "/include");
+  }
+
+  void attempt_by_pc() {
+    if (use_pc(*pc_) && include_headers() && link()) start();
+  }
+
+  // By all that it was itself compiled with.
+  void attempt_without_pc() {
+    compile_ = {"-I" + library_.prefix + "/include"};
+    link_ = {library_.file};
+    const auto& plan = runner_.plan();
     for (const auto* list : {&library_.target->include_folders, &library_.target->system_include_folders}) {
       for (const auto& folder : *list) {
-        const auto& plan = runner_.plan();
         if (!files::is_below(folder, plan.tree) && !files::is_below(folder, plan.kiln))
           compile_.push_back("-I" + folder);
       }
     }
-    link_.push_back(library_.file);
-    return true;
+    for (const auto& definition : library_.target->definitions) compile_.push_back("-D" + definition);
+    if (include_headers() && link()) start();
   }
 
   bool use_pc(const locate::PcFile& file) {
-    pc_ = name_of(file.path);
     std::vector<std::string> prefixes = {library_.prefix};
     prefixes.insert(prefixes.end(), prefixes_.begin(), prefixes_.end());
     auto search = locate::pc_search(prefixes, toolchain_.machine, {});
     search.folders.insert(search.folders.begin(), folder_of(file.path));
     const auto module = locate::find_pc({file.module, {}, {}}, search, !library_.is_shared);
     if (!module.problem.empty()) {
-      fail(pc_ + " cannot be used: " + module.problem, "it requires what is not to be had, or not in this version",
-           "mend Requires in " + pc_ + ", or install what it names");
+      fail(module.problem, "it requires what is not to be had, or not in this version", {});
       return false;
     }
     // It may name the place that it is meant for; what is tried lies here.
     const auto it = file.variables.find("prefix");
     const std::string meant = it == file.variables.end() ? std::string{} : it->second;
-    const auto here = [&](std::string flag) {
-      for (const std::string_view option : {"-I", "-L", ""}) {
-        if (!meant.empty() && flag.starts_with(option) &&
-            files::is_below(std::string_view(flag).substr(option.size()), meant))
-          return std::string(option) + library_.prefix + flag.substr(option.size() + meant.size());
-      }
-      return flag;
+    const auto here = [&](const std::string& option, const std::string& path) {
+      const bool moved = !meant.empty() && path.starts_with('/') && files::is_below(path, meant);
+      return option + (moved ? library_.prefix + path.substr(meant.size()) : path);
     };
-    for (const auto& folder : module.usage.include_folders) compile_.push_back(here("-I" + folder));
+    for (const auto& folder : module.usage.include_folders) compile_.push_back(here("-I", folder));
     compile_.push_back("-I" + library_.prefix + "/include");
     for (const auto& definition : module.usage.definitions) compile_.push_back("-D" + definition);
     for (const auto& option : module.usage.compile_options) compile_.push_back(option);
-    for (const auto& folder : module.usage.link_folders) link_.push_back(here("-L" + folder));
+    for (const auto& folder : module.usage.link_folders) link_.push_back(here("-L", folder));
     link_.push_back("-L" + folder_of(library_.file));
     for (const auto& item : module.usage.link_items) {
       // Of two forms of one name the linker would take the shared one.
-      link_.push_back(item == "-l" + library_.name ? library_.file : here(item));
+      link_.push_back(item == "-l" + library_.name ? library_.file : here("", item));
     }
     return true;
   }
@@ -235,6 +247,7 @@ class Client {
     std::vector<Running> running;
     std::map<std::size_t, std::string> errors;
     std::size_t next = 0;
+    const auto told = out_.remarks.size();
     const auto end_one = [&](Running& one) {
       const Observation seen = one.observing.take();
       take_files(seen);
@@ -260,6 +273,7 @@ class Client {
       ::usleep(2000);
     }
     std::optional<std::string> named;
+    alone_.clear();
     for (std::size_t i = 0; i < headers_.size(); ++i) {
       const auto it = errors.find(i);
       if (it == errors.end()) {
@@ -275,13 +289,35 @@ class Client {
       return false;
     }
     if (headers_.empty() || (!named && !alone_.empty())) return true;
+    if (behind_usual_headers()) return true;
     const std::string what = named ? "its header " + *named : "none of its " + text::count(headers_.size(), "header");
     fail(what + (named ? " cannot be included by itself" : " can be included by itself"),
          "it uses what it does not include, or what users are not told of",
-         pc_.empty() ? "include what it uses; a .pc file with Requires tells users what else they need"
-                     : "include what it uses, or name it in Requires of " + pc_,
-         out_.remarks);
-    out_.remarks.clear();
+         pc_ ? "include what it uses, or name it in Requires of " + name_of(pc_->path)
+             : "include what it uses; a .pc file with Requires tells users what else they need",
+         {out_.remarks.begin() + static_cast<std::ptrdiff_t>(told), out_.remarks.end()});
+    out_.remarks.resize(told);
+    return false;
+  }
+
+  // Many headers of C count on those of the language that everybody includes.
+  bool behind_usual_headers() {
+    usual_ = language_ == "C" ? "#include <stddef.h>\n#include <stdint.h>\n#include <stdio.h>\n#include <stdlib.h>\n"
+                                "#include <string.h>\n#include <sys/types.h>\n"
+                              : "#include <cstddef>\n#include <cstdint>\n#include <cstdio>\n#include <cstdlib>\n"
+                                "#include <memory>\n#include <string>\n#include <vector>\n";
+    const std::string source = scratch_.path().string() + (language_ == "C" ? "/usual.c" : "/usual.cpp");
+    for (const auto& header : headers_) {
+      if (!bears_name(header) && headers_.size() > 1) break;
+      files::write(source, usual_ + source_with({header}));
+      Command command = compile(source, {"-fsyntax-only"});
+      const Observation seen = runner_.observe(command, limit_seconds);
+      take_files(seen);
+      if (!seen.ended.good()) continue;
+      alone_.push_back(header);
+      return true;
+    }
+    usual_.clear();
     return false;
   }
 
@@ -314,7 +350,7 @@ class Client {
   bool link() {
     const auto named = symbols();
     // Their addresses, in the assembler's words: whatever the headers say of their types.
-    std::string source = source_with(alone_);
+    std::string source = usual_ + source_with(alone_);
     if (!named.empty()) {
       source += "__asm__(\".pushsection .data\\n.balign 8\\n\"\n";
       for (const auto& symbol : named) source += "        \".dc.a " + symbol + "\\n\"\n";
@@ -343,7 +379,7 @@ class Client {
       return false;
     }
     const auto missing = undefined_in(seen.ended.output);
-    const bool of_its_own = library_.is_shared || !pc_.empty();
+    const bool of_its_own = library_.is_shared || pc_.has_value();
     if (missing.empty() || !of_its_own) {
       // Headers that agree each by itself may not agree with each other; what an archive wants nobody says.
       out_.judgement = {Verdict::skipped, missing.empty()
@@ -351,12 +387,13 @@ class Client {
                                               : "what else users have to link is not said: it wants " + shown(missing)};
       return false;
     }
+    const std::string pc = pc_ ? name_of(pc_->path) : std::string{};
     fail("a client of it cannot be linked: " + shown(missing) + (missing.size() == 1 ? " is" : " are") +
              " nowhere defined",
          library_.is_shared ? "the library uses what it is not linked with"
-                            : pc_ + " does not say what has to be linked with it",
+                            : pc + " does not say what has to be linked with it",
          library_.is_shared ? "link the library with what defines that"
-                            : "name it in Libs.private or Requires.private of " + pc_);
+                            : "name it in Libs.private or Requires.private of " + pc);
     return false;
   }
 
@@ -380,7 +417,8 @@ class Client {
                        : std::to_string(alone_.size()) + " of " + text::count(headers_.size() + left_, "header")) +
                   " links";
     if (symbols_ > 0) said += " with " + text::count(symbols_, "symbol");
-    if (!pc_.empty()) said += " by " + pc_;
+    if (pc_) said += " by " + name_of(pc_->path);
+    if (!usual_.empty()) said += " behind the usual headers of " + language_;
     if (const std::string why = runner_.cannot_start(program_); !why.empty()) {
       out_.judgement = {Verdict::passed, said + "; not run: " + why};
       return;
@@ -416,7 +454,8 @@ class Client {
   std::vector<std::string> headers_;  // those that bear the library's name first
   std::vector<std::string> alone_;    // those that can be included by themselves
   std::size_t left_ = 0;              // headers that were not tried
-  std::string pc_;                    // the .pc file's name; empty: there is none
+  std::optional<locate::PcFile> pc_;  // by which it is tried
+  std::string usual_;                 // headers of the language without which its own cannot be included
   std::vector<std::string> compile_;
   std::vector<std::string> link_;
   std::vector<std::string> standard_;

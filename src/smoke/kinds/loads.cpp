@@ -80,7 +80,8 @@ Check loads(const model::PlannedTarget& target, Runner& runner) {
 std::vector<PlannedCheck> expand_loads(const Context& context) {
   std::vector<PlannedCheck> out;
   for (const auto* target : built_targets(context.plan)) {
-    if (context.wanted(name_of_loading(*target), target->name))
+    // A runtime has its own way to find what it loads.
+    if (!target->is_started_by_runtime && context.wanted(name_of_loading(*target), target->name))
       out.push_back({name_of_loading(*target),
                      [target](Runner& runner) { return loads(*target, runner); },
                      "shared libraries of " + files::below(target->output, context.plan.kiln),
