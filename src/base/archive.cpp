@@ -370,7 +370,7 @@ class Packer {
     constexpr std::time_t first_day = 315532800;
     time_ = epoch == nullptr ? first_day : static_cast<std::time_t>(std::strtoll(epoch, nullptr, 10));
     const std::string name = text::lower(archive);
-    if (name.ends_with(".zip")) {
+    if (name.ends_with(".zip") || name.ends_with(".jar")) {
       archive_write_set_format_zip(writer_.get());
     } else {
       archive_write_set_format_pax_restricted(writer_.get());

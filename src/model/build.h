@@ -21,7 +21,8 @@ enum class TargetKind {
   object_set,
   interface_library,
   custom,
-  finished  // made of results after linking
+  finished,      // made of results after linking
+  class_library  // classes in an archive, or an assembly, that a runtime takes
 };
 [[nodiscard]] constexpr const char* name_of(TargetKind kind) {
   switch (kind) {
@@ -33,6 +34,7 @@ enum class TargetKind {
     case TargetKind::interface_library: return "interface library";
     case TargetKind::custom: return "command target";
     case TargetKind::finished: return "finished";
+    case TargetKind::class_library: return "class library";
   }
   return "";
 }
@@ -169,6 +171,24 @@ struct Use {
   How how = How::link;
 };
 
+// What a unit has that is compiled whole, by a language whose results are archives of classes, or assemblies.
+struct Whole {
+  // A file that goes into the result as it is.
+  struct Resource {
+    std::string from;  // absolute
+    std::string name;  // in the result
+  };
+  std::string compiler;                // absolute
+  std::string runtime;                 // absolute: what starts its programs
+  std::string entry;                   // the class that a program begins with; empty: it is no program
+  std::string level;                   // of the language, as its compiler takes it; empty: its own
+  std::string encoding;                // of its sources
+  std::vector<std::string> options;    // words for the compiler
+  std::vector<std::string> libraries;  // absolute: archives from elsewhere that it is compiled and runs with
+  std::vector<std::string> units;      // of the tree that it is compiled and runs with, in order
+  std::vector<Resource> resources;
+};
+
 // What a unit makes.
 struct UnitResult {
   std::string file;                // absolute; empty when it makes none
@@ -201,6 +221,7 @@ struct Unit {
   UnitCommands before;          // before it is linked
   UnitCommands behind;          // after that
   std::optional<Rule> command;  // of a command target: all that it does
+  std::optional<Whole> whole;   // how it is made, where that is one step: of its one part
   std::string why;              // what made it one, where that was found out and not read; else empty
   Place place;
 };

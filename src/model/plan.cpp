@@ -12,12 +12,22 @@ namespace {
 
 // What this program does itself, in plain words: the operation's name and what each operand is.
 std::string operation_text(const std::vector<std::string>& argv) {
-  static const std::map<std::string_view, const char*> words = {
-      {"copy_if_different", "copy"},     {"copy_directory", "copy"}, {"copy_directory_if_different", "copy"},
-      {"make_directory", "make folder"}, {"rm", "remove"},           {"remove", "remove"},
-      {"remove_directory", "remove"},    {"rename", "move"},         {"touch", "date"},
-      {"touch_nocreate", "date"},        {"finish-copy", "copy"},    {"finish-join", "join"},
-      {"finish-pack", "pack"},           {"finish-unpack", "unpack"}};
+  static const std::map<std::string_view, const char*> words = {{"copy_if_different", "copy"},
+                                                                {"copy_directory", "copy"},
+                                                                {"copy_directory_if_different", "copy"},
+                                                                {"make_directory", "make folder"},
+                                                                {"rm", "remove"},
+                                                                {"remove", "remove"},
+                                                                {"remove_directory", "remove"},
+                                                                {"rename", "move"},
+                                                                {"touch", "date"},
+                                                                {"touch_nocreate", "date"},
+                                                                {"finish-copy", "copy"},
+                                                                {"finish-join", "join"},
+                                                                {"finish-pack", "pack"},
+                                                                {"finish-unpack", "unpack"},
+                                                                {"pack-classes", "pack"},
+                                                                {"write-starter", "write"}};
   if (argv.size() == 3 && (argv[0] == "create_symlink" || argv[0] == "create_hardlink"))
     return "link " + text::shell_quote(argv[2]) + " -> " + text::shell_quote(argv[1]);
   const auto it = words.find(argv.front());

@@ -109,6 +109,8 @@ struct Settings {
   // [toolchain]
   std::vector<ToolchainWish> toolchain;  // all of them have to be met
   std::string machine;
+  int java = 0;  // the release of Java that it is to be compiled with; 0: what the description says
+  Place java_place;
   std::string linker;   // the word after -fuse-ld=; empty: the compiler's own choice
   std::string sysroot;  // given to the compilers; empty: their own
   Place toolchain_place;

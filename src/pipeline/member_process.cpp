@@ -101,6 +101,8 @@ model::Run part_of(const model::Run& whole, const std::string& name, const std::
   settings.toolchain = whole.settings.toolchain;
   settings.toolchain_place = whole.settings.toolchain_place;
   settings.machine = whole.settings.machine;
+  settings.java = whole.settings.java;
+  settings.java_place = whole.settings.java_place;
   settings.linker = whole.settings.linker;
   settings.sysroot = whole.settings.sysroot;
   settings.variants = whole.settings.variants;

@@ -12,6 +12,7 @@
 #include "base/observed.h"
 #include "base/text.h"
 #include "model/makers.h"
+#include "plan/operations.h"
 
 namespace coctilis::plan {
 
@@ -378,13 +379,6 @@ class Finishing {
 int say(std::string& output, const std::string& what) {
   output += text::printable_line(what) + "\n";
   return 1;
-}
-
-// Commands of the tree write in the kiln as well, and may have put a link on the way.
-bool may_write(const std::string& to, const std::string& root, std::string& output) {
-  if (files::lies_below(to, root) && !files::is_link(to)) return true;
-  say(output, "'" + to + "' leads out of the kiln, and is not written");
-  return false;
 }
 
 bool copy_one(const std::string& from, const std::string& to, const std::string& root, std::string& output) {

@@ -12,6 +12,10 @@ namespace coctilis::plan {
 // exit code. May throw Fault.
 using StepOperation = int (*)(const std::vector<std::string>& words, const std::string& root, std::string& output);
 
+// Whether an operation may write the file `path`: it lies below `root`, whatever links lie on the way, and is none itself
+// (commands of the tree write there as well, and may have put one in its place). Says in `output` that it may not.
+[[nodiscard]] bool may_write(const std::string& path, const std::string& root, std::string& output);
+
 // The operation of that name; nullptr when there is none.
 [[nodiscard]] StepOperation step_operation(std::string_view name);
 

@@ -120,6 +120,14 @@ class Planner {
     planned.why = unit.why;
     if (unit.command) {
       add_command_unit(unit, planned);
+    } else if (unit.whole) {
+      const auto& language = language_of(unit.parts.front().language, unit.place);
+      for (auto& step : language.whole(planning_, unit)) add_step(std::move(step), planned);
+      planned.output = unit.result.file;
+      planned.sources = unit.sources.size();
+      planned.uses = unit.whole->units;
+      planned.link_items = unit.whole->libraries;
+      planned.is_started_by_runtime = !unit.whole->entry.empty();
     } else if (unit.kind != TargetKind::interface_library) {
       auto objects = add_compilations(unit, planned);
       compilations_[&unit] = planned.steps;

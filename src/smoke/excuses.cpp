@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "base/process.h"
+#include "base/sandbox.h"
 
 namespace coctilis::smoke {
 
@@ -25,6 +26,11 @@ const std::vector<Excuse>& excuses() {
       {R"((?m)^(?:\S*sh: (?:line )?\d+: |\S*sh: )([\w.+-]+): (?:command )?not found$)",
        [](const std::string& name) { return find_program(name).empty(); },
        "it needs the program '{}', which is not installed"},
+      {R"(java\.awt\.HeadlessException|No X11 DISPLAY variable was set)",
+       [](const std::string&) { return !has_display(); }, wants_display},
+      {R"(java\.net\.(?:UnknownHost|Connect|Socket|NoRouteToHost|SocketTimeout)Exception)",
+       [](const std::string&) { return !sandbox::allowed().network; },
+       "it wants to reach the network, which commands of a tree do not get"},
   };
   return table;
 }

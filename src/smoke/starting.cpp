@@ -29,7 +29,8 @@ Answer answer_of(const std::string& output, const std::string& option) {
       bytes());
   if (text::trim(output).empty()) return {};
   if (RE2::PartialMatch(output, usage)) return {Answer::Kind::usage, {}};
-  if (output.find(option) != std::string::npos || RE2::PartialMatch(output, word)) return {Answer::Kind::word, {}};
+  if (text::lower(output).find(text::lower(option)) != std::string::npos || RE2::PartialMatch(output, word))
+    return {Answer::Kind::word, {}};
   std::string line;
   if (RE2::PartialMatch(output, error, &line))
     return {Answer::Kind::error, text::clip(text::printable_line(std::string(text::trim(line))), 200)};

@@ -98,6 +98,11 @@ class Reader : TomlReader {
             {{"c++", [&](auto& n) { toolchain_wish(n, "c++"); }},
              {"c", [&](auto& n) { toolchain_wish(n, "c"); }},
              {"fortran", [&](auto& n) { toolchain_wish(n, "fortran"); }},
+             {"java",
+              [&](auto& n) {
+                settings_.java = integer(n, "java", 1, 999);
+                settings_.java_place = place(n);
+              }},
              {"machine", [&](auto& n) { settings_.machine = string(n, "machine"); }},
              {"linker", [&](auto& n) { settings_.linker = string(n, "linker"); }},
              {"sysroot", [&](auto& n) {

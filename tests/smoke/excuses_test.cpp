@@ -39,6 +39,11 @@ TEST(Excuses, WordsOfThoseThatRefuseTheSuperuser) {
     EXPECT_EQ(excuse_in(words), "") << words;
 }
 
+TEST(Excuses, TheNetworkThatNobodyGets) {
+  EXPECT_EQ(excuse_in("Exception in thread \"main\" java.net.UnknownHostException: yard.example\n"),
+            "it wants to reach the network, which commands of a tree do not get");
+}
+
 TEST(Excuses, ProgramsThatAShellDoesNotFind) {
   for (const char* words : {"/bin/sh: 1: no-such-glazer: not found", "sh: line 3: no-such-glazer: command not found",
                             "before\nbash: no-such-glazer: command not found\nafter"})

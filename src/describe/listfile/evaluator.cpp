@@ -568,6 +568,7 @@ std::optional<std::string> Evaluator::target_property(const Target& target, cons
       case model::TargetKind::object_set: return "OBJECT_LIBRARY";
       case model::TargetKind::interface_library: return "INTERFACE_LIBRARY";
       case model::TargetKind::finished:
+      case model::TargetKind::class_library:
       case model::TargetKind::custom: return "UTILITY";
     }
   }

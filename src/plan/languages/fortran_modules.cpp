@@ -9,6 +9,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "plan/operations.h"
 #include "survey/fortran.h"
 
 namespace coctilis::plan {
@@ -38,13 +39,6 @@ std::string dump(const json& document) { return document.dump(1, ' ', false, jso
 
 // No source that a person wrote is longer.
 constexpr std::size_t most_bytes = 64U << 20U;
-
-// Commands of the tree write in the folder of results as well, and may have put a link in place of a file.
-bool may_write(const std::string& path, const std::string& root, std::string& output) {
-  if (files::lies_below(path, root) && !files::is_link(path)) return true;
-  output += path + " leads out of the folder of results\n";
-  return false;
-}
 
 // Follows INCLUDE lines; every file that was read, and every name that was looked for, goes to `looked`.
 class Includes {

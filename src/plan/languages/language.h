@@ -50,6 +50,8 @@ struct Language {
                                       std::size_t sources);
   // Words that end the link of a program with objects of this language when another one's compiler links.
   std::vector<std::string> (*link_words)(const model::Toolchain& toolchain);
+  // All steps of a unit that is compiled whole, in order; the last makes its result. Then `steps` is null.
+  std::vector<model::Step> (*whole)(Planning& planning, const model::Unit& unit) = nullptr;
 };
 
 // The language of that name. Throws Fault (Exit::description): sources of it cannot be compiled.
@@ -69,5 +71,6 @@ struct Language {
 [[nodiscard]] std::unique_ptr<PartSteps> fortran_steps(Planning& planning, const model::Unit& unit,
                                                        const model::Part& part, std::size_t sources);
 [[nodiscard]] std::vector<std::string> fortran_link_words(const model::Toolchain& toolchain);
+[[nodiscard]] std::vector<model::Step> java_steps(Planning& planning, const model::Unit& unit);
 
 }  // namespace coctilis::plan

@@ -18,6 +18,7 @@ const std::vector<Language>& table() {
       {"Assembler", c_family_steps, no_words},  // with the preprocessor, by the C compiler
       {"Fortran", fortran_steps, fortran_link_words},
       {"Plain assembler", plain_assembler_steps, no_words},
+      {"Java", nullptr, no_words, java_steps},
   };
   return languages;
 }

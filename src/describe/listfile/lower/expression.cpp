@@ -100,6 +100,7 @@ std::string Expressions::target_property(const std::vector<std::string>& args, c
       case model::TargetKind::object_set: return "OBJECT_LIBRARY";
       case model::TargetKind::interface_library: return "INTERFACE_LIBRARY";
       case model::TargetKind::finished:
+      case model::TargetKind::class_library:
       case model::TargetKind::custom: return "UTILITY";
     }
   }

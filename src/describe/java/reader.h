@@ -1,0 +1,13 @@
+// The readers of trees in Java: pom.xml, and, where there is none, module files of editors or the sources alone.
+#pragma once
+
+#include "describe/readers.h"
+
+namespace coctilis::describe::java {
+
+[[nodiscard]] Reader pom_reader();
+
+// A tree without a description whose sources are Java. Errors as for project_of.
+[[nodiscard]] Result<model::Project> read_sources(const ReadRequest& request);
+
+}  // namespace coctilis::describe::java

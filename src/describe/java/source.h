@@ -1,0 +1,21 @@
+// What a Java source says of itself before it is compiled.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace coctilis::describe::java {
+
+struct SourceFacts {
+  std::string package;               // empty: none
+  std::vector<std::string> imports;  // as they stand: "brick.clay.Clay", "brick.clay.*"; and names with dots in the code
+  bool has_main = false;             // public static void main(String...)
+  bool is_module_info = false;
+};
+
+// Comments, texts and characters are passed over (The Java Language Specification, 3.7, 3.10). Never fails: what is no
+// Java says nothing.
+[[nodiscard]] SourceFacts facts_of_source(std::string_view text);
+
+}  // namespace coctilis::describe::java

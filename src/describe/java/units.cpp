@@ -1,0 +1,482 @@
+// Modules of Java as units: an archive of classes each, and a program for each class that can be started.
+#include <algorithm>
+#include <functional>
+#include <set>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "describe/java/module.h"
+#include "describe/java/source.h"
+#include "describe/known_facts.h"
+#include "locate/java.h"
+
+namespace coctilis::describe::java {
+
+namespace {
+
+constexpr std::size_t most_files = 200'000;
+
+// "**/*.java", "img/*.png", "**/x/**": as lists of resources have them; ** stands for any folders, * for part of a
+// name.
+bool path_matches(const std::vector<std::string>& pattern, std::size_t at, const std::vector<std::string>& path,
+                  std::size_t from) {
+  if (at == pattern.size()) return from == path.size();
+  if (pattern[at] == "**") {
+    for (std::size_t i = from; i <= path.size(); ++i) {
+      if (path_matches(pattern, at + 1, path, i)) return true;
+    }
+    return false;
+  }
+  return from < path.size() && files::matches(pattern[at], path[from]) && path_matches(pattern, at + 1, path, from + 1);
+}
+
+bool any_matches(const std::vector<std::string>& patterns, const std::string& path) {
+  const auto parts = text::split(path, '/');
+  return std::any_of(patterns.begin(), patterns.end(), [&](const std::string& pattern) {
+    std::string whole = pattern;
+    if (whole.ends_with('/')) whole += "**";
+    auto words = text::split(whole, '/');
+    // Stars that follow each other would be tried in all ways.
+    words.erase(
+        std::unique(words.begin(), words.end(), [](const auto& a, const auto& b) { return a == "**" && b == "**"; }),
+        words.end());
+    return std::count(words.begin(), words.end(), "**") <= 4 && path_matches(words, 0, parts, 0);
+  });
+}
+
+class Units {
+ public:
+  Units(Modules modules, const ReadRequest& request) : modules_(std::move(modules)), request_(request) {
+    project_.tree = request.survey.tree;
+    project_.binary_root = request.work;
+    project_.name =
+        modules_.name.empty() ? std::filesystem::path(request.survey.tree).filename().string() : modules_.name;
+    project_.version = modules_.version;
+    project_.read_files = modules_.read_files;
+    project_.left_out = modules_.left_out;
+  }
+
+  model::Project run() {
+    for (const auto& module : modules_.modules) by_name_.emplace(module.name, &module);
+    drop_empty();
+    refuse_circles();
+    choose_kit();
+    find_jars_of_tree();
+    for (const auto& module : modules_.modules) add(module);
+    if (build_.units.empty())
+      throw Fault({Exit::description,
+                   {files::below(request_.file, project_.tree), 0, 0},
+                   "it names no sources of Java that are there",
+                   {},
+                   "name another description under [tree] of coctilis.toml",
+                   {}});
+    name_programs();
+    project_.languages = {"Java"};
+    project_.facts = known_facts(std::move(build_));
+    return std::move(project_);
+  }
+
+ private:
+  // ---- modules -----------------------------------------------------------------------------------------------------
+  void drop_empty() {
+    for (auto& module : modules_.modules) sources_[module.name] = sources_of(module);
+    std::erase_if(modules_.modules, [&](const Module& module) {
+      if (!sources_[module.name].empty() || has_resources(module)) return false;
+      project_.left_out.push_back({"module", module.name, module.place, "it has no sources"});
+      return true;
+    });
+    by_name_.clear();
+    for (const auto& module : modules_.modules) by_name_.emplace(module.name, &module);
+  }
+
+  [[nodiscard]] static bool has_resources(const Module& module) {
+    return std::any_of(module.resources.begin(), module.resources.end(),
+                       [](const auto& resource) { return files::is_folder(resource.folder); });
+  }
+
+  // Files below a folder, by path from it, sorted; what lies in the kiln is none of the tree.
+  [[nodiscard]] std::vector<std::string> files_in(const std::string& folder, bool flat) const {
+    std::vector<std::string> out;
+    const std::function<void(const std::string&, const std::string&, int)> walk =
+        [&](const std::string& path, const std::string& below, int depth) {
+          if (depth > 60 || out.size() > most_files) return;
+          for (const auto& name : files::names_in(path)) {
+            const std::string inner = path + "/" + name;
+            const std::string shown = below.empty() ? name : below + "/" + name;
+            if (name == ".git" || files::is_below(request_.work, inner)) continue;
+            if (files::is_folder(inner)) {
+              if (!flat && !files::is_link(inner)) walk(inner, shown, depth + 1);
+            } else if (files::is_file(inner)) {
+              out.push_back(shown);
+            }
+          }
+        };
+    walk(folder, {}, 0);
+    return out;
+  }
+
+  [[nodiscard]] std::vector<std::string> sources_of(const Module& module) const {
+    if (!module.sources.empty()) return module.sources;
+    std::vector<std::string> out;
+    for (const auto& root : module.source_roots) {
+      for (const auto& name : files_in(root, false)) {
+        if (!name.ends_with(".java") || any_matches(module.source_excludes, name)) continue;
+        if (!module.source_includes.empty() && !any_matches(module.source_includes, name)) continue;
+        out.push_back(root + "/" + name);
+      }
+    }
+    return out;
+  }
+
+  void refuse_circles() const {
+    std::map<std::string, int> state;
+    std::vector<std::string> way;
+    const std::function<void(const Module&)> visit = [&](const Module& module) {
+      auto& now = state[module.name];
+      if (now == 2) return;
+      way.push_back(module.name);
+      if (now == 1) {
+        way.erase(way.begin(), std::find(way.begin(), way.end(), module.name));
+        throw Fault({Exit::description,
+                     module.place,
+                     "modules need each other in a circle: " + text::join(way, " -> "),
+                     {},
+                     "take one of these uses out",
+                     {}});
+      }
+      now = 1;
+      for (const auto& use : module.uses) {
+        if (const auto it = by_name_.find(use); it != by_name_.end()) visit(*it->second);
+      }
+      state[module.name] = 2;
+      way.pop_back();
+    };
+    for (const auto& module : modules_.modules) visit(module);
+  }
+
+  // ---- from elsewhere ----------------------------------------------------------------------------------------------
+  void choose_kit() {
+    locate::JavaWish wish;
+    wish.exactly = modules_.kit;
+    wish.place = modules_.kit_place;
+    wish.required_by = "the description";
+    for (const auto& module : modules_.modules) {
+      if (module.level > wish.at_least) {
+        wish.at_least = module.level;
+        if (wish.exactly == 0) wish.place = module.place;
+      }
+    }
+    const auto& settings = request_.locator.settings();
+    if (settings.java > 0) {
+      wish.exactly = settings.java;
+      wish.place = settings.java_place;
+      wish.required_by = "coctilis.toml";
+    }
+    const auto chosen = locate::choose_java(locate::java_kits(settings.wished_prefixes()), wish);
+    kit_ = chosen.kit;
+    request_.locator.keep(chosen.finding);
+    if (!chosen.note.empty()) build_.notes.push_back(chosen.note);
+    // What the kit that is named would know is what may be used.
+    if (wish.exactly > 0 && kit_.release > wish.exactly) release_ = wish.exactly;
+  }
+
+  // Folders of the tree that archives lie in.
+  void find_jars_of_tree() {
+    std::set<std::string> folders;
+    for (const auto& module : modules_.modules) {
+      for (const auto& base : {module.folder, project_.tree}) {
+        for (const char* name : {"lib", "libs", "jars", "vendor", "third_party", "ext", "repo"})
+          folders.insert(base + "/" + name);
+        folders.insert(base);
+      }
+    }
+    for (const auto& prefix : request_.locator.settings().wished_prefixes()) {
+      for (const char* name : {"/share/java", "/lib", ""}) jar_folders_.push_back(prefix + name);
+    }
+    for (const auto& folder : folders) {
+      if (files::is_folder(folder)) jar_folders_.push_back(folder);
+    }
+  }
+
+  void take_package(const WantedPackage& wanted, const Module& module, model::Whole& whole) {
+    const auto found = locate::java_archive(wanted.group, wanted.name, wanted.version, jar_folders_);
+    model::Finding finding;
+    finding.requirement = {model::RequirementKind::package,
+                           (wanted.group.empty() ? "" : wanted.group + ":") + wanted.name,
+                           {},
+                           !wanted.optional,
+                           "'" + module.name + "'",
+                           wanted.place,
+                           {}};
+    finding.found = !found.path.empty();
+    finding.where = found.path;
+    finding.version = found.version == "debian" ? "" : found.version;
+    finding.looked = found.looked;
+    finding.how = "archive of classes";
+    if (finding.found) {
+      whole.libraries.push_back(found.path);
+    } else {
+      finding.reason = "no archive " + wanted.name + (wanted.version.empty() ? "" : "-" + wanted.version) +
+                       ".jar is here; nothing is fetched: put it into lib/ of the tree, or name its prefix by --with";
+      for (const auto& package : {"lib" + wanted.name + "-java", wanted.name, "lib" + wanted.name + "java"}) {
+        if (!request_.locator.packages().available(package)) continue;
+        finding.package = package;
+        break;
+      }
+    }
+    request_.locator.keep(std::move(finding));
+  }
+
+  void take_archive(const std::string& path, const Module& module, model::Whole& whole) {
+    if (files::is_folder(path)) {
+      for (const auto& name : files::names_in(path)) {
+        if (name.ends_with(".jar")) whole.libraries.push_back(path + "/" + name);
+      }
+      return;
+    }
+    model::Finding finding;
+    finding.requirement = {model::RequirementKind::file,
+                           files::below(path, project_.tree),
+                           {},
+                           true,
+                           "'" + module.name + "'",
+                           module.place,
+                           {}};
+    finding.found = files::is_file(path);
+    finding.where = path;
+    finding.looked = {path};
+    finding.how = "archive of classes";
+    if (!finding.found) finding.reason = "the description names it, and it is not there";
+    if (finding.found) whole.libraries.push_back(path);
+    // Those that lie where they are expected are nobody's worry.
+    if (!finding.found) request_.locator.keep(std::move(finding));
+  }
+
+  // ---- units -------------------------------------------------------------------------------------------------------
+  void add(const Module& module) {
+    const auto& sources = sources_[module.name];
+    model::Unit unit;
+    unit.name = module.name + ".jar";
+    unit.kind = model::TargetKind::class_library;
+    unit.folder = module.folder;
+    unit.work_folder = request_.work;
+    unit.place = module.place;
+    unit.installed = true;
+    unit.result.file = request_.work + "/" + file_name(module.name) + ".jar";
+    unit.result.linker_file = unit.result.file;
+    unit.parts = {{"Java", {}}};
+    for (const auto& path : sources) {
+      model::UnitSource source;
+      source.path = path;
+      source.part = 0;
+      source.place = module.place;
+      unit.sources.push_back(std::move(source));
+    }
+    auto& whole = unit.whole.emplace();
+    whole.compiler = kit_.compiler;
+    whole.runtime = kit_.runtime;
+    whole.encoding = module.encoding;
+    add_level(module, whole);
+    whole.options.insert(whole.options.end(), module.options.begin(), module.options.end());
+    for (const auto& use : module.uses) {
+      if (by_name_.contains(use)) {
+        whole.units.push_back(use + ".jar");
+        unit.uses.push_back({use + ".jar", model::Use::How::link});
+      } else {
+        project_.left_out.push_back(
+            {"module", use, module.place, "'" + module.name + "' needs it, and it has no sources"});
+      }
+    }
+    for (const auto& path : module.archives) take_archive(path, module, whole);
+    for (const auto& package : module.packages) take_package(package, module, whole);
+    add_resources(module, whole);
+    outline(unit, sources);
+    find_entries(module, sources);
+    install(unit.result.file, "share/java/" + file_name(module.name) + ".jar", unit.name, module.place);
+    build_.units.push_back(std::move(unit));
+  }
+
+  static std::string file_name(std::string name) {
+    for (auto& c : name) {
+      if (c == '/' || c == ' ' || static_cast<unsigned char>(c) < 0x20) c = '-';
+    }
+    return name;
+  }
+
+  void add_level(const Module& module, model::Whole& whole) {
+    int level = release_ > 0 && module.level == 0 ? release_ : module.level;
+    if (level == 0 || kit_.release == 0) return;
+    if (level < locate::least_release_for(kit_)) {
+      const int least = locate::least_release_for(kit_);
+      build_.notes.push_back("'" + module.name + "' is written in Java " + std::to_string(level) + "; " + kit_.version +
+                             " compiles for " + std::to_string(least) + " and later, so for that");
+      level = least;
+    }
+    if (level >= kit_.release && !module.level_is_api) return;
+    if (kit_.release >= 9 && (module.level_is_api || release_ > 0))
+      whole.level = std::to_string(level);
+    else
+      whole.options.insert(whole.options.end(),
+                           {"-source", std::to_string(level), "-target", std::to_string(level), "-Xlint:-options"});
+  }
+
+  void add_resources(const Module& module, model::Whole& whole) {
+    std::set<std::string> names;
+    for (const auto& resource : module.resources) {
+      for (const auto& name : files_in(resource.folder, resource.is_flat)) {
+        if (!resource.includes.empty() && !any_matches(resource.includes, name)) continue;
+        if (any_matches(resource.excludes, name) || name.ends_with(".class")) continue;
+        const std::string shown = resource.below.empty() || resource.below == "." ? name : resource.below + "/" + name;
+        if (!names.insert(shown).second || shown == "META-INF/MANIFEST.MF") continue;
+        std::string from = resource.folder + "/" + name;
+        if (resource.is_filtered) from = filtered(module, from, shown);
+        whole.resources.push_back({from, shown});
+      }
+    }
+  }
+
+  // A copy in which ${NAME} is replaced by what the description says it is.
+  std::string filtered(const Module& module, const std::string& from, const std::string& shown) {
+    const auto content = files::read(from);
+    if (!content || content->find("${") == std::string::npos) return from;
+    std::string text = *content;
+    for (const auto& [name, value] : module.values) text = text::replace_all(std::move(text), "${" + name + "}", value);
+    std::string to = request_.work + "/.java/" + module.name + ".jar/filtered/" + shown;
+    build_.files.push_back({to, std::move(text), false});
+    return to;
+  }
+
+  void outline(const model::Unit& unit, const std::vector<std::string>& sources) {
+    model::Outline out;
+    out.name = unit.name;
+    out.folder = unit.folder;
+    out.sources = sources;
+    project_.outlines.push_back(std::move(out));
+  }
+
+  void install(const std::string& from, const std::string& to, const std::string& unit, const Place& place) {
+    model::InstallItem item;
+    item.from = from;
+    item.to = to;
+    item.mode = 0644;
+    item.target = unit;
+    item.place = place;
+    build_.install.push_back(std::move(item));
+  }
+
+  // ---- programs ----------------------------------------------------------------------------------------------------
+  struct Entry {
+    const Module* module;
+    std::string type;  // the class, with its package
+    Place place;
+  };
+
+  void find_entries(const Module& module, const std::vector<std::string>& sources) {
+    for (const auto& path : sources) {
+      const auto facts = facts_of_source(files::read(path).value_or(""));
+      if (!facts.has_main) continue;
+      const std::string name = std::filesystem::path(path).stem().string();
+      entries_.push_back({&module,
+                          facts.package.empty() ? name : facts.package + "." + name,
+                          {files::below(path, project_.tree), 0, 0}});
+    }
+  }
+
+  // A program is called like the module that has but one, or names it; else like its class.
+  void name_programs() {
+    std::set<std::string> names;
+    for (const auto& entry : entries_) {
+      const auto of_module = std::count_if(entries_.begin(), entries_.end(),
+                                           [&](const auto& other) { return other.module == entry.module; });
+      const bool named = entry.module->entry == entry.type;
+      std::string name = named || (of_module == 1 && entry.module->entry.empty())
+                             ? file_name(entry.module->name)
+                             : entry.type.substr(entry.type.rfind('.') + 1);
+      if (names.contains(name)) name = entry.type;
+      if (!names.insert(name).second) continue;
+      add_program(entry, name);
+    }
+    for (const auto& module : modules_.modules) {
+      const bool there = std::any_of(entries_.begin(), entries_.end(), [&](const auto& entry) {
+        return entry.module == &module && entry.type == module.entry;
+      });
+      if (!module.entry.empty() && !there)
+        project_.left_out.push_back(
+            {"program", module.entry, module.place, "no source of '" + module.name + "' has it with a main"});
+    }
+  }
+
+  void add_program(const Entry& entry, const std::string& name) {
+    model::Unit unit;
+    unit.name = name;
+    unit.kind = model::TargetKind::program;
+    unit.folder = entry.module->folder;
+    unit.work_folder = request_.work;
+    unit.place = entry.place;
+    unit.installed = true;
+    unit.result.file = request_.work + "/bin/" + name;
+    unit.result.linker_file = unit.result.file;
+    unit.parts = {{"Java", {}}};
+    auto& whole = unit.whole.emplace();
+    whole.compiler = kit_.compiler;
+    whole.runtime = kit_.runtime;
+    whole.entry = entry.type;
+    whole.units = {entry.module->name + ".jar"};
+    unit.uses.push_back({whole.units.front(), model::Use::How::link});
+    outline(unit, {});
+    install_program(unit);
+    build_.units.push_back(std::move(unit));
+  }
+
+  // The same script for the place where the archives are installed.
+  void install_program(const model::Unit& unit) {
+    std::vector<std::string> words;
+    std::set<std::string> seen;
+    const std::function<void(const std::string&)> add_unit = [&](const std::string& name) {
+      if (!seen.insert(name).second) return;
+      for (const auto& other : build_.units) {
+        if (other.name != name) continue;
+        words.push_back("\"$here\"/../share/java/" +
+                        text::shell_quote(std::filesystem::path(other.result.file).filename().string()));
+        for (const auto& path : other.whole->libraries) {
+          const bool own = files::is_below(path, project_.tree);
+          const std::string file = std::filesystem::path(path).filename().string();
+          words.push_back(own ? "\"$here\"/../share/java/" + text::shell_quote(file) : text::shell_quote(path));
+          if (own && installed_.insert(file).second) install(path, "share/java/" + file, name, other.place);
+        }
+        for (const auto& behind : other.whole->units) add_unit(behind);
+      }
+    };
+    add_unit(unit.whole->units.front());
+    model::InstallItem item;
+    item.kind = model::InstallItem::Kind::text;
+    item.from = "#!/bin/sh\nhere=$(dirname \"$(readlink -f \"$0\")\") || exit 127\nexec " +
+                text::shell_quote(unit.whole->runtime) + " -cp " + text::join(words, ":") + " " +
+                text::shell_quote(unit.whole->entry) + " \"$@\"\n";
+    item.to = "bin/" + unit.name;
+    item.mode = 0755;
+    item.target = unit.name;
+    item.place = unit.place;
+    build_.install.push_back(std::move(item));
+  }
+
+  Modules modules_;
+  const ReadRequest& request_;
+  model::Project project_;
+  model::Build build_;
+  std::map<std::string, const Module*> by_name_;
+  std::map<std::string, std::vector<std::string>> sources_;  // by module
+  locate::JavaKit kit_;
+  int release_ = 0;  // that all of it is compiled for; 0: each for its own
+  std::vector<std::string> jar_folders_;
+  std::vector<Entry> entries_;
+  std::set<std::string> installed_;
+};
+
+}  // namespace
+
+model::Project project_of(Modules modules, const ReadRequest& request) {
+  return Units(std::move(modules), request).run();
+}
+
+}  // namespace coctilis::describe::java

@@ -1,0 +1,179 @@
+// Java: the sources of a unit are compiled in one go, into a folder of classes that this step alone fills; classes and
+// resources are packed into an archive; a class with main gets a script that starts it.
+#include "plan/languages/java.h"
+
+#include <set>
+
+#include "base/archive.h"
+#include "base/files.h"
+#include "base/hash.h"
+#include "base/text.h"
+#include "plan/languages/language.h"
+#include "plan/operations.h"
+
+namespace coctilis::plan {
+
+using model::Action;
+using model::Step;
+using model::StepKind;
+using model::Unit;
+
+namespace {
+
+// A word of an options file (javac(1), "Command-Line Argument Files").
+std::string option_word(const std::string& word) {
+  std::string out = "\"";
+  for (const char c : word) {
+    if (c == '"' || c == '\\') out += '\\';
+    out += c;
+  }
+  return out + "\"";
+}
+
+class JavaSteps {
+ public:
+  JavaSteps(Planning& planning, const Unit& unit) : planning_(planning), unit_(unit), whole_(*unit.whole) {
+    base_ = unit.work_folder + "/.java/" + unit.name;
+    std::set<std::string> seen;
+    for (const auto& name : whole_.units) add_unit(name, seen);
+  }
+
+  std::vector<Step> steps() {
+    if (!whole_.entry.empty()) return {starter()};
+    // One that has resources only is packed.
+    if (unit_.sources.empty()) return {pack()};
+    return {compile(), pack()};
+  }
+
+ private:
+  // The archive of a unit with those behind it; each once, in order.
+  void add_unit(const std::string& name, std::set<std::string>& seen) {
+    const auto it = planning_.units.find(name);
+    if (it == planning_.units.end() || !seen.insert(name).second) return;
+    const Unit& other = *it->second;
+    own_.push_back(other.result.file);
+    if (!other.whole) return;
+    for (const auto& path : other.whole->libraries) add_library(path);
+    for (const auto& behind : other.whole->units) add_unit(behind, seen);
+  }
+  void add_library(const std::string& path) {
+    if (std::find(libraries_.begin(), libraries_.end(), path) == libraries_.end()) libraries_.push_back(path);
+  }
+
+  [[nodiscard]] std::vector<std::string> class_path() const {
+    std::vector<std::string> out = own_;
+    out.insert(out.end(), whole_.libraries.begin(), whole_.libraries.end());
+    for (const auto& path : libraries_) {
+      if (std::find(out.begin(), out.end(), path) == out.end()) out.push_back(path);
+    }
+    return out;
+  }
+
+  [[nodiscard]] Step step(StepKind kind, const std::string& subject) const {
+    Step out;
+    out.kind = kind;
+    out.target = unit_.name;
+    out.subject = subject;
+    out.place = unit_.place;
+    out.language = "Java";
+    return out;
+  }
+
+  Step compile() {
+    const std::string classes = base_ + "/classes";
+    Step out = step(StepKind::compile, text::count(unit_.sources.size(), "source") + " of " + unit_.name);
+    out.output_folders = {classes};
+    out.outputs = {base_ + "/compiled"};
+    out.tools = {whole_.compiler};
+    const auto path = class_path();
+    for (const auto& source : unit_.sources) out.inputs.push_back(source.path);
+    out.inputs.insert(out.inputs.end(), path.begin(), path.end());
+    // Command lines have a limit that many sources are beyond.
+    std::string list;
+    for (const auto& source : unit_.sources) list += option_word(source.path) + "\n";
+    const std::string file = base_ + "/sources";
+    planning_.plan.files.push_back({file, list, false});
+    out.identity = whole_.compiler + "\n" + hash_bytes(list).text();
+    Action action;
+    action.folder = unit_.work_folder;
+    action.argv = {whole_.compiler, "-d", classes, "-encoding", whole_.encoding, "-g", "-implicit:none"};
+    if (!whole_.level.empty()) action.argv.insert(action.argv.end(), {"--release", whole_.level});
+    if (!path.empty()) action.argv.insert(action.argv.end(), {"-cp", text::join(path, ":")});
+    action.argv.insert(action.argv.end(), whole_.options.begin(), whole_.options.end());
+    action.argv.push_back("@" + file);
+    out.actions = {std::move(action), {Action::How::builtin, {"touch", out.outputs.front()}, unit_.work_folder, {}}};
+    return out;
+  }
+
+  Step pack() {
+    Step out = step(StepKind::archive, files::below(unit_.result.file, planning_.project.binary_root));
+    const std::string classes = base_ + "/classes";
+    const std::string manifest = base_ + "/manifest";
+    std::string text = "Manifest-Version: 1.0\r\nCreated-By: Coctilis\r\n";
+    planning_.plan.files.push_back({manifest, text, false});
+    out.outputs = {unit_.result.file};
+    out.inputs = {manifest};
+    if (!unit_.sources.empty()) {
+      out.input_folders = {classes};
+      out.inputs.push_back(base_ + "/compiled");
+    }
+    std::vector<std::string> words = {"pack-classes", unit_.result.file, classes, manifest};
+    for (const auto& resource : whole_.resources) {
+      out.inputs.push_back(resource.from);
+      words.insert(words.end(), {resource.from, resource.name});
+    }
+    out.actions = {{Action::How::builtin, std::move(words), unit_.work_folder, {}}};
+    return out;
+  }
+
+  Step starter() {
+    Step out = step(StepKind::link, files::below(unit_.result.file, planning_.project.binary_root));
+    out.outputs = {unit_.result.file};
+    const std::string folder = std::filesystem::path(unit_.result.file).parent_path().string();
+    std::vector<std::string> words;
+    for (const auto& path : class_path()) {
+      // Its own count from where it lies, so that all of it may be moved.
+      const bool own = files::is_below(path, planning_.project.binary_root);
+      words.push_back(own ? "\"$here\"/" + text::shell_quote(files::relative(path, folder)) : text::shell_quote(path));
+    }
+    // It starts nothing before they are there.
+    out.inputs = own_;
+    const std::string text = "#!/bin/sh\n# Starts " + whole_.entry + " with the archives that it needs.\n" +
+                             "here=$(dirname \"$(readlink -f \"$0\")\") || exit 127\nexec " +
+                             text::shell_quote(whole_.runtime) + " -cp " + text::join(words, ":") + " " +
+                             text::shell_quote(whole_.entry) + " \"$@\"\n";
+    out.actions = {{Action::How::builtin, {"write-starter", unit_.result.file, text}, unit_.work_folder, {}}};
+    return out;
+  }
+
+  Planning& planning_;
+  const Unit& unit_;
+  const model::Whole& whole_;
+  std::string base_;
+  std::vector<std::string> own_;        // archives of the tree
+  std::vector<std::string> libraries_;  // that those behind it need
+};
+
+}  // namespace
+
+std::vector<Step> java_steps(Planning& planning, const Unit& unit) { return JavaSteps(planning, unit).steps(); }
+
+int pack_classes(const std::vector<std::string>& words, const std::string& root, std::string& output) {
+  if (!may_write(words[0], root, output)) return 1;
+  std::vector<files::Packed> what = {{words[2], "META-INF/MANIFEST.MF"}};
+  for (const auto& name : files::names_in(words[1])) what.push_back({words[1] + "/" + name, name});
+  for (std::size_t i = 3; i + 1 < words.size(); i += 2) what.push_back({words[i], words[i + 1]});
+  std::string why;
+  if (files::pack_reproducibly(words[0], what, why)) return 0;
+  output += why + "\n";
+  return 1;
+}
+
+int write_starter(const std::vector<std::string>& words, const std::string& root, std::string& output) {
+  if (!may_write(words[0], root, output)) return 1;
+  files::write(words[0], words[1]);
+  files::set_mode(words[0], 0755);
+  return 0;
+}
+
+}  // namespace coctilis::plan

@@ -1,0 +1,194 @@
+// Trees in Java, driven from end to end with the compiler that is here.
+#include "base/archive.h"
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class Java : public DrivenTree {
+ protected:
+  void SetUp() override {
+    if (find_program("javac").empty()) GTEST_SKIP() << "there is no Java compiler (default-jdk-headless)";
+  }
+  // A library, one that uses it with a resource, and a program on both.
+  void write_sources(const std::string& clay, const std::string& glaze, const std::string& app,
+                     const std::string& resources) const {
+    tree.write(clay + "/brick/clay/Clay.java",
+               "package brick.clay;\npublic class Clay { public static int water() { return 18; } }\n");
+    tree.write(
+        glaze + "/brick/glaze/Glaze.java",
+        "package brick.glaze;\nimport brick.clay.Clay;\nimport java.io.*;\npublic class Glaze {\n"
+        "  public static String name() throws IOException {\n    try (BufferedReader in = new BufferedReader(new "
+        "InputStreamReader(Glaze.class.getResourceAsStream(\"/glaze.txt\")))) {\n"
+        "      return in.readLine() + \" on \" + Clay.water();\n    }\n  }\n}\n");
+    tree.write(app + "/brick/app/Kiln.java",
+               "package brick.app;\nimport brick.glaze.Glaze;\npublic class Kiln {\n"
+               "  public static void main(String[] words) throws Exception {\n"
+               "    System.out.println(\"kiln: \" + Glaze.name() + \" \" + words.length);\n  }\n}\n");
+    tree.write(resources + "/glaze.txt", "clear of ${project.version}\n");
+  }
+  void write_poms() const {
+    write_sources("clay/src/main/java", "glaze/src/main/java", "app/src/main/java", "glaze/src/main/resources");
+    tree.write(
+        "pom.xml",
+        "<project><groupId>yard</groupId><artifactId>whole</artifactId><version>2.1</version>"
+        "<packaging>pom</packaging><modules><module>app</module><module>glaze</module><module>clay</module></modules>"
+        "</project>");
+    write_pom("clay", "");
+    write_pom("glaze", uses("clay"),
+              "<build><resources><resource><directory>src/main/resources</directory>"
+              "<filtering>true</filtering></resource></resources></build>");
+    write_pom("app", uses("glaze"));
+  }
+  static std::string uses(const std::string& name, const std::string& group = "yard",
+                          const std::string& version = "2.1") {
+    return "<dependency><groupId>" + group + "</groupId><artifactId>" + name + "</artifactId><version>" + version +
+           "</version></dependency>";
+  }
+  void write_pom(const std::string& name, const std::string& dependencies, const std::string& more = {}) const {
+    tree.write(
+        name + "/pom.xml",
+        "<project>\n<parent><groupId>yard</groupId><artifactId>whole</artifactId><version>2.1</version></parent>\n"
+        "<artifactId>" +
+            name + "</artifactId>\n<dependencies>" + dependencies + "</dependencies>\n" + more + "</project>\n");
+  }
+  [[nodiscard]] std::string says(const std::string& program) const {
+    return coctilis::run({{tree.label_folder() + "/bin/" + program, "a"}}).output;
+  }
+  void change(const std::string& file, const std::string& from, const std::string& to) const {
+    std::string text = tree.read(file);
+    const auto at = text.find(from);
+    ASSERT_NE(at, std::string::npos) << from;
+    tree.write(file, text.replace(at, from.size(), to));
+  }
+};
+
+TEST_F(Java, ModulesOfAPomComeUpAndStart) {
+  write_poms();
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("app"), "kiln: clear of 2.1 on 18 1\n");
+  const auto names = files::names_in_archive(tree.label_folder() + "/lib/glaze.jar", false);
+  ASSERT_TRUE(names.ok());
+  EXPECT_EQ(*names, (std::vector<std::string>{"META-INF/MANIFEST.MF", "brick/glaze/Glaze.class", "glaze.txt"}));
+  const auto again = run("bringup");
+  EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
+}
+
+TEST_F(Java, WhatChangesIsCompiledAgainAndNothingElse) {
+  write_poms();
+  ASSERT_EQ(run("build").exit, 0);
+  // A comment changes no class that others see.
+  change("clay/src/main/java/brick/clay/Clay.java", "package brick.clay;", "package brick.clay; // wet");
+  auto said = run("build");
+  EXPECT_NE(said.all().find("1 step in"), std::string::npos) << said.all();
+  change("clay/src/main/java/brick/clay/Clay.java", "return 18", "return 21");
+  said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("app"), "kiln: clear of 2.1 on 21 1\n");
+  // A resource is packed, and nothing compiled for it.
+  change("glaze/src/main/resources/glaze.txt", "clear", "celadon");
+  said = run("build");
+  EXPECT_EQ(says("app"), "kiln: celadon of 2.1 on 21 1\n");
+  // A class that is gone is in no archive any more.
+  tree.write("clay/src/main/java/brick/clay/Extra.java", "package brick.clay;\nclass Extra {}\n");
+  ASSERT_EQ(run("build").exit, 0);
+  std::filesystem::remove(tree.path("clay/src/main/java/brick/clay/Extra.java"));
+  ASSERT_EQ(run("build").exit, 0);
+  const auto names = files::names_in_archive(tree.label_folder() + "/lib/clay.jar", false);
+  EXPECT_EQ(*names, (std::vector<std::string>{"META-INF/MANIFEST.MF", "brick/clay/Clay.class"}));
+  // What does not compile is an error with its place.
+  change("app/src/main/java/brick/app/Kiln.java", "words.length", "words.size");
+  said = run("build");
+  EXPECT_EQ(said.exit, 5) << said.all();
+  EXPECT_NE(said.all().find("Kiln.java:5"), std::string::npos) << said.all();
+}
+
+TEST_F(Java, AnArchiveFromElsewhereIsARequirement) {
+  write_poms();
+  write_pom("app", uses("glaze") + uses("tables-of-no-yard", "other", "1.4"));
+  auto said = run("build");
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("other:tables-of-no-yard"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("app/pom.xml:4"), std::string::npos) << said.all();
+  // It lies where the tree keeps such things.
+  write_pom("app", uses("glaze"));
+  ASSERT_EQ(run("build").exit, 0);
+  tree.write("lib/tables-of-no-yard-1.4.jar", files::read(tree.label_folder() + "/lib/clay.jar").value_or(""));
+  write_pom("app", uses("glaze") + uses("tables-of-no-yard", "other", "1.4"));
+  said = run("build");
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
+TEST_F(Java, ModuleFilesWithAnArchiveBesideAndResources) {
+  write_sources("clay/src", "glaze/src", "app/src", "glaze/art");
+  tree.write("tables/tables/Cones.java",
+             "package tables;\npublic class Cones { public static int six() { return 1222; } }\n");
+  files::make_folder(tree.path("lib"));
+  const std::string classes = tree.scratch() + "/classes";
+  ASSERT_EQ(coctilis::run({{"javac", "-d", classes, tree.path("tables/tables/Cones.java")}}).code, 0);
+  std::string why;
+  ASSERT_TRUE(files::pack_reproducibly(tree.path("lib/tables.jar"), {{classes + "/tables", "tables"}}, why)) << why;
+  std::filesystem::remove_all(tree.path("tables"));
+  const auto module = [&](const std::string& name, const std::string& entries, const std::string& folders = {}) {
+    tree.write(name + "/" + name + ".iml",
+               "<module><component name=\"NewModuleRootManager\"><content url=\"file://$MODULE_DIR$\"><sourceFolder "
+               "url=\"file://$MODULE_DIR$/src\" isTestSource=\"false\"/>" +
+                   folders + "</content>" + entries + "</component></module>");
+  };
+  module("clay", "");
+  module("glaze", "<orderEntry type=\"module\" module-name=\"clay\"/>",
+         "<sourceFolder url=\"file://$MODULE_DIR$/art\" type=\"java-resource\"/>");
+  module("app",
+         "<orderEntry type=\"module\" module-name=\"glaze\"/><orderEntry type=\"module-library\"><library><CLASSES>"
+         "<root url=\"jar://$MODULE_DIR$/../lib/tables.jar!/\"/></CLASSES></library></orderEntry>");
+  change("app/src/brick/app/Kiln.java", "words.length", "tables.Cones.six()");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("app"), "kiln: clear of ${project.version} on 18 1222\n");
+  // An installed one starts from any folder.
+  const std::string prefix = tree.scratch() + "/prefix";
+  ASSERT_EQ(run("stage", {"--prefix", prefix}).exit, 0);
+  std::filesystem::rename(prefix, tree.scratch() + "/elsewhere");
+  std::filesystem::remove_all(tree.path("lib"));
+  EXPECT_EQ(coctilis::run({{tree.scratch() + "/elsewhere/bin/app"}}).output,
+            "kiln: clear of ${project.version} on 18 1222\n");
+  EXPECT_EQ(run("build").exit, 3);
+}
+
+TEST_F(Java, SourcesAlone) {
+  write_sources("clay/src", "glaze/src", "app/src", "glaze/resources");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("app"), "kiln: clear of ${project.version} on 18 1\n");
+}
+
+TEST_F(Java, AKitThatIsNotThere) {
+  write_poms();
+  tree.write("coctilis.toml", "[toolchain]\njava = 999\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("Java"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("wanted 999, there"), std::string::npos) << said.all();
+}
+
+TEST_F(Java, ACircleOfModulesIsTold) {
+  write_poms();
+  write_pom("clay", uses("app"));
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("modules need each other in a circle"), std::string::npos) << said.all();
+}
+
+TEST_F(Java, TwoMainsAreTwoPrograms) {
+  write_poms();
+  tree.write("app/src/main/java/brick/app/Shift.java",
+             "package brick.app;\npublic class Shift { public static void main(String[] a) { "
+             "System.out.println(\"shift\"); } }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(says("Kiln"), "kiln: clear of 2.1 on 18 1\n");
+  EXPECT_EQ(says("Shift"), "shift\n");
+}
+
+}  // namespace
+}  // namespace coctilis::test
