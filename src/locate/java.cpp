@@ -12,7 +12,7 @@ namespace coctilis::locate {
 namespace {
 
 // JAVA_VERSION="17.0.15" of the file that every kit has since release 7.
-std::string version_of(const std::string& folder) {
+std::string java_version_of(const std::string& folder) {
   for (const auto& line : text::split(files::read_beginning(folder + "/release", 64U << 10U), '\n')) {
     if (!line.starts_with("JAVA_VERSION=\"")) continue;
     return line.substr(14, line.find('"', 14) - 14);
@@ -42,7 +42,7 @@ std::vector<JavaKit> java_kits(const std::vector<std::string>& prefixes) {
     if (std::any_of(out.begin(), out.end(), [&](const auto& kit) { return kit.folder == folder; })) return;
     JavaKit kit;
     kit.folder = folder;
-    kit.version = version_of(folder);
+    kit.version = java_version_of(folder);
     kit.release = release_of(kit.version);
     kit.compiler = folder + "/bin/javac";
     kit.runtime = folder + "/bin/java";
@@ -62,7 +62,7 @@ std::vector<JavaKit> java_kits(const std::vector<std::string>& prefixes) {
     std::vector<std::pair<int, std::string>> found;
     for (const auto& name : names) {
       const std::string path = std::string(folder) + "/" + name;
-      if (files::is_program(path + "/bin/javac")) found.emplace_back(-release_of(version_of(path)), path);
+      if (files::is_program(path + "/bin/javac")) found.emplace_back(-release_of(java_version_of(path)), path);
     }
     std::sort(found.begin(), found.end());
     for (const auto& [release, path] : found) add(path, std::string("in ") + folder);

@@ -171,6 +171,27 @@ struct Use {
   How how = How::link;
 };
 
+// A package of Go, as far as its compiler and linker want to know. All paths are absolute.
+struct GoPackage {
+  // A pattern of //go:embed with the files that it takes.
+  struct Embed {
+    std::string pattern;
+    std::vector<std::pair<std::string, std::string>> files;  // name from the package, and where it lies
+  };
+  std::string path;  // by which others import it
+  std::string kit;   // the folder of the distribution
+  std::string system, processor;
+  std::string language;                        // "go1.17": the release that it is written in
+  std::vector<std::string> assembler;          // its sources in assembler
+  std::vector<std::string> headers;            // that these include
+  std::map<std::string, std::string> imports;  // as they are written -> a unit, or an archive of the standard library
+  std::vector<Embed> embeds;
+  bool is_main = false;
+  // Of a program: what its linker is told besides, and the archives of the standard library by import path.
+  std::vector<std::string> link_words;
+  std::vector<std::pair<std::string, std::string>> standard;
+};
+
 // What a unit has that is compiled whole, by a language whose results are archives of classes, or assemblies.
 struct Whole {
   // A file that goes into the result as it is.
@@ -187,6 +208,7 @@ struct Whole {
   std::vector<std::string> libraries;  // absolute: archives from elsewhere that it is compiled and runs with
   std::vector<std::string> units;      // of the tree that it is compiled and runs with, in order
   std::vector<Resource> resources;
+  std::optional<GoPackage> package;  // of Go
 };
 
 // What a unit makes.

@@ -123,7 +123,7 @@ class Planner {
     } else if (unit.whole) {
       const auto& language = language_of(unit.parts.front().language, unit.place);
       for (auto& step : language.whole(planning_, unit)) add_step(std::move(step), planned);
-      planned.output = unit.result.file;
+      if (unit.kind != TargetKind::object_set) planned.output = unit.result.file;
       planned.sources = unit.sources.size();
       planned.uses = unit.whole->units;
       planned.link_items = unit.whole->libraries;

@@ -19,7 +19,6 @@ const DescriptionFormats& unread_formats() {
       {"BUILD.gn", {{"BUILD.gn", 8}}, false, nullptr, {"gn"}},
       {"xmake.lua", {{"xmake.lua", 8}}, false, nullptr, {"xmake"}},
       {"premake5.lua", {{"premake5.lua", 8}}, false, nullptr, {"premake5"}},
-      {"go.mod", {{"go.mod", 8}}},
       {"Cargo.toml", {{"Cargo.toml", 8}}, false, nullptr, {"cargo"}},
       {"build.zig", {{"build.zig", 8}}},
       {"dub.json", {{"dub.json", 8}}, false, nullptr, {"dub"}},

@@ -72,5 +72,6 @@ struct Language {
                                                        const model::Part& part, std::size_t sources);
 [[nodiscard]] std::vector<std::string> fortran_link_words(const model::Toolchain& toolchain);
 [[nodiscard]] std::vector<model::Step> java_steps(Planning& planning, const model::Unit& unit);
+[[nodiscard]] std::vector<model::Step> go_steps(Planning& planning, const model::Unit& unit);
 
 }  // namespace coctilis::plan

@@ -19,6 +19,7 @@ const std::vector<Language>& table() {
       {"Fortran", fortran_steps, fortran_link_words},
       {"Plain assembler", plain_assembler_steps, no_words},
       {"Java", nullptr, no_words, java_steps},
+      {"Go", nullptr, no_words, go_steps},
   };
   return languages;
 }

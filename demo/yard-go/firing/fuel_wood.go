@@ -1,0 +1,6 @@
+//go:build !gas
+
+package firing
+
+// Fuel is what is burnt.
+const Fuel = "wood"

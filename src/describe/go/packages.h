@@ -1,0 +1,50 @@
+// The packages of a tree in Go, those that they import, and where these lie.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "describe/go/module.h"
+#include "describe/read_request.h"
+#include "locate/go.h"
+#include "model/project.h"
+
+namespace coctilis::describe::go {
+
+// A module whose packages are looked for.
+struct Module {
+  std::string path;
+  std::string folder;  // absolute
+  ModuleFile file;
+  bool own = false;       // of the tree: all of its packages are built
+  bool vendored = false;  // what it imports lies in its folder "vendor"
+};
+
+struct Package {
+  std::string path;                // by which others import it
+  std::string name;                // of its package clause
+  std::string folder;              // absolute
+  const Module* module = nullptr;  // while packages are looked for
+  int minor = 0;                   // release 1.N of the language that its module is written in; 0: not said
+  std::vector<std::string> sources, assembler, headers;  // absolute
+  std::map<std::string, std::string> imports;  // as written -> path of a package, or an archive of the standard library
+  std::vector<model::GoPackage::Embed> embeds;
+  bool own = false;
+  Place place;
+};
+
+struct Packages {
+  std::vector<Package> all;  // each behind those that it imports
+  std::vector<model::LeftOut> left_out;
+  std::vector<std::string> read_files;
+};
+
+// All packages of the modules that are the tree's own with what they import, of those folders that have sources for
+// this machine and these tags. What is nowhere is a finding of the locator. Throws Fault (Exit::description): packages
+// that import each other in a circle, two packages in one folder, a pattern to embed that takes nothing, a package that
+// others may not import, an import whose sources are all for other machines.
+[[nodiscard]] Packages find_packages(const std::vector<Module>& modules, const locate::GoKit& kit,
+                                     const std::vector<std::string>& tags, const ReadRequest& request);
+
+}  // namespace coctilis::describe::go

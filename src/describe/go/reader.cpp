@@ -1,0 +1,273 @@
+#include "describe/go/reader.h"
+
+#include <functional>
+#include <set>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "describe/go/packages.h"
+#include "describe/known_facts.h"
+
+namespace coctilis::describe::go {
+
+namespace {
+
+class GoTree {
+ public:
+  explicit GoTree(const ReadRequest& request) : request_(request) {
+    project_.tree = request.survey.tree;
+    project_.binary_root = request.work;
+    project_.languages = {"Go"};
+  }
+
+  model::Project run() {
+    read_modules();
+    choose_kit();
+    declare_options();
+    auto found = find_packages(modules_, kit_, text::words(text::replace_all(option("tags"), ",", " ")), request_);
+    project_.left_out = std::move(found.left_out);
+    for (const auto& package : found.all) add_package(package);
+    for (const auto& package : found.all) {
+      if (package.own && package.name == "main") add_program(package, found);
+    }
+    // What is missing is told before this.
+    if (found.all.empty() && !request_.locator.any_required_missing())
+      throw Fault({Exit::description,
+                   {files::below(request_.file, project_.tree), 0, 0},
+                   "it has no packages for this machine",
+                   {},
+                   "--set tags=NAME gives a tag that its constraints ask for",
+                   {}});
+    project_.facts = known_facts(std::move(build_));
+    return std::move(project_);
+  }
+
+ private:
+  ModuleFile file(const std::string& path) {
+    const auto content = files::read(path);
+    const std::string shown = files::below(path, project_.tree);
+    if (!content) throw Fault({Exit::description, {shown, 0, 0}, "it cannot be read", {}, "check the file", {}});
+    project_.read_files.push_back(path);
+    return read_module_file(*content, shown);
+  }
+
+  void add_module(const std::string& folder, const Place& place) {
+    if (!files::is_below(folder, project_.tree) || !files::is_file(folder + "/go.mod"))
+      throw Fault({Exit::description,
+                   place,
+                   "the module in " + files::below(folder, project_.tree) + " is not there, or not of the tree",
+                   {},
+                   "bring it in, or take the line out",
+                   {}});
+    Module module;
+    module.folder = folder;
+    module.file = file(folder + "/go.mod");
+    module.path = module.file.path;
+    if (module.path.empty())
+      throw Fault({Exit::description,
+                   {files::below(folder, project_.tree) + "/go.mod", 1, 0},
+                   "it names no module",
+                   {},
+                   "write module NAME in its first line",
+                   {}});
+    module.own = true;
+    module.vendored = files::is_folder(folder + "/vendor");
+    modules_.push_back(std::move(module));
+  }
+
+  void read_modules() {
+    const std::string folder = std::filesystem::path(request_.file).parent_path().string();
+    if (request_.file.ends_with(".work")) {
+      const auto whole = file(request_.file);
+      for (const auto& [use, place] : whole.uses) add_module(files::absolute(use, folder), place);
+      if (modules_.empty())
+        throw Fault({Exit::description,
+                     {files::below(request_.file, project_.tree), 1, 0},
+                     "it uses no module",
+                     {},
+                     "write use ./FOLDER for each",
+                     {}});
+      for (auto& module : modules_) {
+        for (const auto& [path, replaced] : whole.replaces)
+          module.file.replaces[path] = from_folder(replaced, folder, module.folder);
+      }
+      if (whole.minor > minor_) minor_ = whole.minor, minor_place_ = whole.go_place;
+    } else {
+      add_module(folder, {});
+    }
+    project_.name = modules_.front().path.substr(modules_.front().path.rfind('/') + 1);
+    for (const auto& module : modules_) {
+      if (module.file.minor > minor_) minor_ = module.file.minor, minor_place_ = module.file.go_place;
+    }
+  }
+
+  // A folder counts from the file that has the line.
+  static Replaced from_folder(Replaced replaced, const std::string& file_folder, const std::string& module_folder) {
+    if (replaced.path.starts_with('.'))
+      replaced.path = "./" + files::relative(files::absolute(replaced.path, file_folder), module_folder);
+    return replaced;
+  }
+
+  void choose_kit() {
+    auto chosen =
+        locate::choose_go(locate::go_kits(request_.locator.settings().wished_prefixes()), minor_, minor_place_);
+    kit_ = chosen.kit;
+    const bool found = chosen.finding.found;
+    request_.locator.keep(std::move(chosen.finding));
+    if (!chosen.note.empty()) build_.notes.push_back(chosen.note);
+    if (!found) kit_.system = "linux";
+  }
+
+  [[nodiscard]] std::string option(const std::string& name) const {
+    const auto& options = request_.locator.settings().options;
+    const auto it = options.find(name);
+    return it == options.end() ? std::string{} : it->second;
+  }
+  void declare_options() {
+    for (const auto& [name, help] :
+         {std::pair{"tags", "further tags that build constraints ask for, parted by commas"},
+          {"ldflags", "words for the linker: -X main.version=2.1 sets a variable of a program"}}) {
+      model::Option one;
+      one.name = name;
+      one.type = "text";
+      one.value = option(name);
+      one.help = help;
+      project_.options.push_back(std::move(one));
+    }
+  }
+
+  model::Unit unit_of(const Package& package, const std::string& name) {
+    model::Unit unit;
+    unit.name = name;
+    unit.folder = package.folder;
+    unit.work_folder = request_.work;
+    unit.place = package.place;
+    unit.parts = {{"Go", {}}};
+    auto& whole = unit.whole.emplace();
+    whole.compiler = kit_.tools + "/compile";
+    auto& go = whole.package.emplace();
+    go.path = package.path;
+    go.kit = kit_.folder;
+    go.system = kit_.system;
+    go.processor = kit_.processor;
+    go.is_main = package.name == "main";
+    return unit;
+  }
+
+  void add_package(const Package& package) {
+    auto unit = unit_of(package, package.path);
+    unit.kind = model::TargetKind::object_set;
+    // What others import is only made when something of the tree wants it.
+    unit.in_default = package.own;
+    unit.result.file = request_.work + "/.go/" + package.path + ".a";
+    auto& go = *unit.whole->package;
+    if (package.minor > 0) go.language = "go1." + std::to_string(std::min(package.minor, kit_.minor));
+    go.assembler = package.assembler;
+    go.headers = package.headers;
+    go.imports = package.imports;
+    go.embeds = package.embeds;
+    for (const auto& path : package.sources) {
+      model::UnitSource source;
+      source.path = path;
+      source.part = 0;
+      unit.sources.push_back(std::move(source));
+    }
+    for (const auto& [import, from] : package.imports) {
+      if (from.starts_with('/')) continue;
+      unit.whole->units.push_back(from);
+      unit.uses.push_back({from, model::Use::How::link});
+    }
+    model::Outline outline;
+    outline.name = unit.name;
+    outline.folder = unit.folder;
+    outline.sources = package.sources;
+    outline.in_default = unit.in_default;
+    project_.outlines.push_back(std::move(outline));
+    build_.units.push_back(std::move(unit));
+  }
+
+  // A program is called like the last part of its path that is no release: "kiln" of yard.example/kiln/v2.
+  static std::string program_name(const std::string& path) {
+    auto parts = text::split(path, '/');
+    const auto is_release = [](const std::string& part) {
+      return part.size() > 1 && part[0] == 'v' && part.find_first_not_of("0123456789", 1) == std::string::npos;
+    };
+    if (parts.size() > 1 && is_release(parts.back())) parts.pop_back();
+    return parts.back();
+  }
+
+  void add_program(const Package& package, const Packages& found) {
+    std::string name = program_name(package.path);
+    for (int n = 2; !names_.insert(name).second; ++n) name = program_name(package.path) + "-" + std::to_string(n);
+    auto unit = unit_of(package, name);
+    unit.kind = model::TargetKind::program;
+    unit.installed = true;
+    unit.result.file = request_.work + "/" + name;
+    unit.result.linker_file = unit.result.file;
+    unit.whole->units = {package.path};
+    unit.uses.push_back({package.path, model::Use::How::link});
+    auto& go = *unit.whole->package;
+    go.standard = standard();
+    go.link_words = text::words(option("ldflags"));
+    model::InstallItem item;
+    item.from = unit.result.file;
+    item.to = "bin/" + name;
+    item.mode = 0755;
+    item.target = name;
+    item.place = package.place;
+    build_.install.push_back(std::move(item));
+    model::Outline outline;
+    outline.name = name;
+    outline.folder = unit.folder;
+    project_.outlines.push_back(std::move(outline));
+    build_.units.push_back(std::move(unit));
+    static_cast<void>(found);
+  }
+
+  // All archives of the standard library, by import path.
+  const std::vector<std::pair<std::string, std::string>>& standard() {
+    if (!standard_.empty()) return standard_;
+    const std::function<void(const std::string&, const std::string&)> look = [&](const std::string& folder,
+                                                                                 const std::string& path) {
+      for (const auto& name : files::names_in(folder)) {
+        const std::string inner = path.empty() ? name : path + "/" + name;
+        if (name.ends_with(".a"))
+          standard_.emplace_back(inner.substr(0, inner.size() - 2), folder + "/" + name);
+        else if (files::is_folder(folder + "/" + name) && inner != "cmd")
+          look(folder + "/" + name, inner);
+      }
+    };
+    look(kit_.packages, {});
+    return standard_;
+  }
+
+  const ReadRequest& request_;
+  model::Project project_;
+  model::Build build_;
+  std::vector<Module> modules_;
+  locate::GoKit kit_;
+  int minor_ = 0;
+  Place minor_place_;
+  std::set<std::string> names_;
+  std::vector<std::pair<std::string, std::string>> standard_;
+};
+
+Result<model::Project> read(const ReadRequest& request) {
+  return guarded("reading a module of Go", [&] { return GoTree(request).run(); });
+}
+
+}  // namespace
+
+Reader reader() {
+  Reader out;
+  out.format.format = "go.mod";
+  // Makefiles and scripts beside it call what it is for.
+  out.format.names = {{"go.work", 3}, {"go.mod", 4}};
+  out.format.readable = true;
+  out.format.is_one = [](const std::string& path) { return path.ends_with(".mod") || path.ends_with(".work"); };
+  out.format.programs = {"go"};
+  out.read = read;
+  return out;
+}
+
+}  // namespace coctilis::describe::go

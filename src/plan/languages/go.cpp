@@ -1,0 +1,198 @@
+// Go: all sources of a package are compiled in one go into an archive, with what it says of itself to those that import
+// it; programs are linked from these and from the standard library's.
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "plan/languages/language.h"
+
+namespace coctilis::plan {
+
+using model::Action;
+using model::Step;
+using model::StepKind;
+using model::Unit;
+
+namespace {
+
+class GoSteps {
+ public:
+  GoSteps(Planning& planning, const Unit& unit)
+      : planning_(planning), unit_(unit), whole_(*unit.whole), package_(*unit.whole->package) {
+    base_ = unit.work_folder + "/.go/" + unit.name;
+    tools_ = package_.kit + "/pkg/tool/" + package_.system + "_" + package_.processor;
+  }
+
+  std::vector<Step> steps() {
+    if (unit_.kind == model::TargetKind::program) return {link()};
+    return {compile()};
+  }
+
+ private:
+  [[nodiscard]] Step step(StepKind kind, const std::string& subject) const {
+    Step out;
+    out.kind = kind;
+    out.target = unit_.name;
+    out.subject = subject;
+    out.place = unit_.place;
+    out.language = "Go";
+    out.outputs = {unit_.result.file};
+    out.identity = package_.kit;
+    return out;
+  }
+
+  [[nodiscard]] Action tool(const std::string& name, std::vector<std::string> words) const {
+    Action out;
+    out.folder = unit_.work_folder;
+    out.argv = {tools_ + "/" + name};
+    out.argv.insert(out.argv.end(), words.begin(), words.end());
+    out.environment = {{"GOROOT", package_.kit}, {"GOOS", package_.system}, {"GOARCH", package_.processor}};
+    return out;
+  }
+
+  // A file that the plan writes; what it says counts.
+  std::string written(const std::string& name, const std::string& content, Step& step) {
+    std::string path = base_ + "." + name;
+    planning_.plan.files.push_back({path, content, false});
+    step.inputs.push_back(path);
+    return path;
+  }
+
+  [[nodiscard]] std::string archive_of(const std::string& import) const {
+    if (import.starts_with('/')) return import;
+    const auto it = planning_.units.find(import);
+    return it == planning_.units.end() ? std::string{} : it->second->result.file;
+  }
+
+  Step compile() {
+    Step out = step(StepKind::compile, package_.path);
+    out.tools = {tools_ + "/compile"};
+    std::vector<std::string> words = {"-o",
+                                      unit_.result.file,
+                                      "-p",
+                                      package_.is_main ? "main" : package_.path,
+                                      "-pack",
+                                      "-trimpath",
+                                      unit_.folder + "=>" + package_.path};
+    if (!package_.language.empty()) words.push_back("-lang=" + package_.language);
+    std::string imports = "# what it imports\n";
+    for (const auto& [path, from] : package_.imports) {
+      const std::string archive = archive_of(from);
+      imports += "packagefile " + path + "=" + archive + "\n";
+      out.inputs.push_back(archive);
+    }
+    words.insert(words.end(), {"-importcfg", written("imports", imports, out)});
+    if (!package_.embeds.empty()) words.insert(words.end(), {"-embedcfg", written("embeds", embeds(out), out)});
+    std::vector<std::string> objects;
+    const std::string header = base_ + ".asm/go_asm.h";
+    if (package_.assembler.empty()) {
+      words.emplace_back("-complete");
+    } else {
+      out.tools.push_back(tools_ + "/asm");
+      out.tools.push_back(tools_ + "/pack");
+      out.inputs.insert(out.inputs.end(), package_.assembler.begin(), package_.assembler.end());
+      out.inputs.insert(out.inputs.end(), package_.headers.begin(), package_.headers.end());
+      const std::string names = base_ + ".asm/symbols";
+      out.byproducts = {header, names};
+      out.actions.push_back(model::make_folder(base_ + ".asm", unit_.work_folder));
+      // The assembler tells first what it defines; its includes come with the compiler.
+      out.actions.push_back({Action::How::shell, {": >" + text::shell_quote(header)}, unit_.work_folder, {}});
+      auto first = assembler_words();
+      first.insert(first.end(), {"-gensymabis", "-o", names});
+      first.insert(first.end(), package_.assembler.begin(), package_.assembler.end());
+      out.actions.push_back(tool("asm", std::move(first)));
+      words.insert(words.end(), {"-symabis", names, "-asmhdr", header});
+    }
+    for (const auto& source : unit_.sources) {
+      out.inputs.push_back(source.path);
+      words.push_back(source.path);
+    }
+    out.actions.push_back(tool("compile", std::move(words)));
+    for (std::size_t i = 0; i < package_.assembler.size(); ++i) {
+      const std::string object = base_ + ".asm/" + std::to_string(i) + ".o";
+      out.byproducts.push_back(object);
+      auto more = assembler_words();
+      more.insert(more.end(), {"-o", object, package_.assembler[i]});
+      out.actions.push_back(tool("asm", std::move(more)));
+      objects.push_back(object);
+    }
+    if (!objects.empty()) {
+      objects.insert(objects.begin(), {"r", unit_.result.file});
+      out.actions.push_back(tool("pack", std::move(objects)));
+    }
+    return out;
+  }
+
+  [[nodiscard]] std::vector<std::string> assembler_words() const {
+    return {"-p",        package_.is_main ? "main" : package_.path,
+            "-trimpath", unit_.folder + "=>" + package_.path,
+            "-I",        base_ + ".asm",
+            "-I",        package_.kit + "/pkg/include",
+            "-I",        unit_.folder,
+            "-D",        "GOOS_" + package_.system,
+            "-D",        "GOARCH_" + package_.processor,
+            "-D",        "GOAMD64_v1"};
+  }
+
+  // Which files a pattern takes, as the compiler reads it (JSON).
+  std::string embeds(Step& step) const {
+    nlohmann::ordered_json out = {{"Patterns", nlohmann::ordered_json::object()},
+                                  {"Files", nlohmann::ordered_json::object()}};
+    for (const auto& embed : package_.embeds) {
+      auto names = nlohmann::ordered_json::array();
+      for (const auto& [name, path] : embed.files) {
+        names.push_back(name);
+        out["Files"][name] = path;
+        step.inputs.push_back(path);
+      }
+      out["Patterns"][embed.pattern] = names;
+    }
+    return out.dump(1, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";
+  }
+
+  Step link() {
+    Step out = step(StepKind::link, files::below(unit_.result.file, planning_.project.binary_root));
+    out.tools = {tools_ + "/link"};
+    std::set<std::string> seen;
+    std::string imports = "# all that is linked\n";
+    const auto& first = *planning_.units.at(whole_.units.front());
+    add_behind(first, seen, imports, out);
+    for (const auto& [path, archive] : package_.standard) imports += "packagefile " + path + "=" + archive + "\n";
+    std::vector<std::string> words = {"-o", unit_.result.file, "-importcfg", written("linked", imports, out),
+                                      "-buildmode=exe",
+                                      // Who builds it at another place gets the same.
+                                      "-buildid="};
+    const auto& compiler = planning_.toolchain.compiler("C");
+    if (compiler.present()) words.push_back("-extld=" + compiler.path);
+    words.insert(words.end(), package_.link_words.begin(), package_.link_words.end());
+    words.push_back(first.result.file);
+    out.actions.push_back(tool("link", std::move(words)));
+    return out;
+  }
+
+  void add_behind(const Unit& unit, std::set<std::string>& seen, std::string& imports, Step& step) const {
+    if (!seen.insert(unit.name).second || !unit.whole || !unit.whole->package) return;
+    step.inputs.push_back(unit.result.file);
+    if (!unit.whole->package->is_main)
+      imports += "packagefile " + unit.whole->package->path + "=" + unit.result.file + "\n";
+    for (const auto& [path, from] : unit.whole->package->imports) {
+      if (from.starts_with('/')) continue;
+      if (const auto it = planning_.units.find(from); it != planning_.units.end())
+        add_behind(*it->second, seen, imports, step);
+    }
+  }
+
+  Planning& planning_;
+  const Unit& unit_;
+  const model::Whole& whole_;
+  const model::GoPackage& package_;
+  std::string base_;
+  std::string tools_;
+};
+
+}  // namespace
+
+std::vector<Step> go_steps(Planning& planning, const Unit& unit) { return GoSteps(planning, unit).steps(); }
+
+}  // namespace coctilis::plan

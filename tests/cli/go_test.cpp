@@ -1,0 +1,172 @@
+// Trees in Go, driven from end to end with the tools that are here.
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class Go : public DrivenTree {
+ protected:
+  void SetUp() override {
+    if (!files::is_file("/usr/bin/go")) GTEST_SKIP() << "there is no distribution of Go (golang-go)";
+    const std::string demo = TEST_SOURCE "/demo/yard-go";
+    for (const auto& entry : std::filesystem::recursive_directory_iterator(demo)) {
+      if (entry.is_regular_file())
+        tree.write(files::below(entry.path().string(), demo), files::read(entry.path()).value_or(""));
+    }
+  }
+  [[nodiscard]] std::string says(const std::string& program) const {
+    return coctilis::run({{tree.label_folder() + "/bin/" + program}}).output;
+  }
+  void change(const std::string& file, const std::string& from, const std::string& to) const {
+    std::string text = tree.read(file);
+    const auto at = text.find(from);
+    ASSERT_NE(at, std::string::npos) << from;
+    tree.write(file, text.replace(at, from.size(), to));
+  }
+};
+
+TEST_F(Go, TheDemoComesUpWithItsPage) {
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("cones"),
+            "cone 4: 1186 degrees, honey\ncone 6: 1222 degrees, honey\ncone 10: 1305 degrees, celadon\n"
+            "fired with wood in the kiln by the river\n");
+  const auto again = run("bringup");
+  EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
+}
+
+TEST_F(Go, TagsAndWordsForTheLinkerAreOptions) {
+  ASSERT_EQ(run("build", {"--set", "tags=gas", "--set", "ldflags=-X main.version=2.1"}).exit, 0);
+  EXPECT_NE(says("cones").find("fired with gas"), std::string::npos);
+  EXPECT_NE(files::read(tree.label_folder() + "/bin/yard-server").value_or("").find("2.1"), std::string::npos);
+  ASSERT_EQ(run("build", {"--unset", "tags"}).exit, 0);
+  EXPECT_NE(says("cones").find("fired with wood"), std::string::npos);
+}
+
+TEST_F(Go, WhatChangesIsCompiledAgainAndNothingElse) {
+  ASSERT_EQ(run("build").exit, 0);
+  // A body that others do not see: the package, and the program that is linked with it.
+  change("vendor/yard.example/glaze/glaze.go", "celadon", "seladon");
+  auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(says("cones").find("seladon"), std::string::npos);
+  change("internal/page/pages/index.html", "1222", "1223");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_NE(files::read(tree.label_folder() + "/bin/yard-server").value_or("").find("1223"), std::string::npos);
+  // A file that comes is one of the package; one that goes is none any more.
+  tree.write("firing/more.go", "package firing\n\nconst More = 1\n");
+  ASSERT_EQ(run("build").exit, 0);
+  change("cmd/cones/main.go", "firing.Kiln)", "firing.Kiln, firing.More)");
+  ASSERT_EQ(run("build").exit, 0);
+  std::filesystem::remove(tree.path("firing/more.go"));
+  said = run("build");
+  EXPECT_EQ(said.exit, 5) << said.all();
+  EXPECT_NE(said.all().find("cmd/cones/main.go:15"), std::string::npos) << said.all();
+}
+
+TEST_F(Go, AModuleThatIsNowhereIsARequirement) {
+  std::filesystem::remove_all(tree.path("vendor"));
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("yard.example/glaze"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("go.mod:6"), std::string::npos) << said.all();
+  // From a prefix it is taken.
+  files::write(tree.scratch() + "/prefix/share/gocode/src/yard.example/glaze/glaze.go",
+               "package glaze\n\nfunc Colour(cone int) string { return \"red\" }\n");
+  ASSERT_EQ(run("build", {"--with", tree.scratch() + "/prefix"}).exit, 0);
+  EXPECT_NE(says("cones").find("cone 6: 1222 degrees, red"), std::string::npos);
+}
+
+TEST_F(Go, SeveralModulesOfAWorkspace) {
+  tree.write("go.work", "go 1.18\n\nuse (\n\t.\n\t./tools\n)\n");
+  tree.write("tools/go.mod", "module yard.example/tools\n\ngo 1.18\n");
+  tree.write(
+      "tools/main.go",
+      "package main\n\nimport \"yard.example/brickyard/firing\"\n\nfunc main() { println(firing.Temperature(6)) }\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("tools"), "1222\n");
+}
+
+TEST_F(Go, AssemblerIsPartOfAPackage) {
+#if !defined(__x86_64__)
+  GTEST_SKIP() << "the assembler is that of x86_64";
+#endif
+  tree.write("firing/add_amd64.s",
+             "#include \"textflag.h\"\n\nTEXT ·Add(SB), NOSPLIT, $0-24\n\tMOVQ a+0(FP), AX\n\tADDQ b+8(FP), AX\n"
+             "\tMOVQ AX, ret+16(FP)\n\tRET\n");
+  tree.write("firing/add_amd64.go", "package firing\n\n// Add adds.\nfunc Add(a, b int64) int64\n");
+  change("cmd/cones/main.go", "firing.Kiln)", "firing.Kiln, firing.Add(40, 2))");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(says("cones").find("river 42"), std::string::npos);
+}
+
+struct WrongGo {
+  const char* name;
+  const char* file;
+  const char* text;
+  int exit;
+  const char* says;
+};
+class GoBroken : public Go, public testing::WithParamInterface<WrongGo> {};
+TEST_P(GoBroken, IsToldWithItsPlace) {
+  tree.write(GetParam().file, GetParam().text);
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, GetParam().exit) << said.all();
+  EXPECT_NE(said.all().find(GetParam().says), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find(GetParam().file), std::string::npos) << said.all();
+}
+INSTANTIATE_TEST_SUITE_P(
+    Trees, GoBroken,
+    testing::Values(
+        WrongGo{"TwoPackages", "firing/other.go", "package other\n", 4, "the folder has two packages"},
+        WrongGo{"NoPackage", "firing/broken.go", "func main() {}\n", 4, "package clause"},
+        WrongGo{"Constraint", "firing/broken.go", "//go:build (linux\n\npackage firing\n", 4,
+                "constraint cannot be read"},
+        WrongGo{"EmbedsNothing", "firing/embed.go",
+                "package firing\n\nimport _ \"embed\"\n\n//go:embed gone.txt\nvar gone string\n", 4, "takes no file"},
+        WrongGo{"EmbedsOutside", "firing/embed.go",
+                "package firing\n\nimport _ \"embed\"\n\n//go:embed ../go.mod\nvar gone string\n", 4,
+                "leads out of the package"},
+        WrongGo{"DoesNotCompile", "firing/wrong.go", "package firing\n\nvar x int = \"clay\"\n", 5,
+                "firing/wrong.go:3"},
+        WrongGo{"ModuleLine", "go.mod", "module yard.example/brickyard\nbuild all\n", 4, "'build' is not known here"}),
+    [](const auto& one) { return one.param.name; });
+
+TEST_F(Go, PackagesThatImportEachOtherInACircle) {
+  tree.write("a/a.go", "package a\n\nimport _ \"yard.example/brickyard/b\"\n");
+  tree.write("b/b.go", "package b\n\nimport _ \"yard.example/brickyard/a\"\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("packages import each other in a circle"), std::string::npos) << said.all();
+}
+
+TEST_F(Go, AReplacementThatLeadsOutOfTheTree) {
+  change("go.mod", "require", "replace yard.example/clay => ../clay\n\nrequire");
+  tree.write("a/a.go", "package a\n\nimport _ \"yard.example/clay\"\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("leads out of the tree"), std::string::npos) << said.all();
+}
+
+TEST_F(Go, WhatIsInternalIsForThoseBesideIt) {
+  change("vendor/yard.example/glaze/glaze.go", "package glaze\n",
+         "package glaze\n\nimport _ \"yard.example/brickyard/internal/page\"\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("which is internal to yard.example/brickyard"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("glaze.go:4"), std::string::npos) << said.all();
+}
+
+TEST_F(Go, TagsThatLeaveOutEverything) {
+  for (const char* path : {"cmd", "firing", "internal", "vendor"}) std::filesystem::remove_all(tree.path(path));
+  tree.write("kiln.go", "//go:build gas\n\npackage main\n\nfunc main() {}\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("it has no packages for this machine"), std::string::npos) << said.all();
+  EXPECT_EQ(run("build", {"--set", "tags=gas"}).exit, 0);
+}
+
+}  // namespace
+}  // namespace coctilis::test
