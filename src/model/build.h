@@ -179,6 +179,7 @@ struct GoPackage {
     std::vector<std::pair<std::string, std::string>> files;  // name from the package, and where it lies
   };
   std::string path;  // by which others import it
+  std::string name;  // of its package clause
   std::string kit;   // the folder of the distribution
   std::string system, processor;
   std::string language;                        // "go1.17": the release that it is written in
@@ -186,6 +187,12 @@ struct GoPackage {
   std::vector<std::string> headers;            // that these include
   std::map<std::string, std::string> imports;  // as they are written -> a unit, or an archive of the standard library
   std::vector<Embed> embeds;
+  // Sources that call C, those in C and C++ themselves, and what both are compiled and linked with.
+  std::vector<std::string> calling_c;
+  std::vector<std::string> c_sources;
+  std::vector<std::string> c_options;
+  std::vector<std::string> c_link_words;
+  std::string c_compiler, cxx_compiler;
   bool is_main = false;
   // Of a program: what its linker is told besides, and the archives of the standard library by import path.
   std::vector<std::string> link_words;

@@ -55,10 +55,13 @@ bool conclude(model::Run& run, const std::vector<model::Check>& checks) {
   return failed == 0;
 }
 
-// Installs the tree in its kiln, where clients of its libraries find them as users will. What makefiles and scripts
-// install is only known by their installing it: these are left alone.
+// Installs the tree in its kiln, where clients of its libraries find them as users will.
 void stage_for_clients(const model::Run& run, smoke::Request& request) {
-  if (run.project.by_recipes) return;
+  if (run.project.by_recipes) {
+    // What makefiles and scripts install is known by their having done it.
+    if (files::is_folder(run.kiln + "/installed")) request.staged = run.kiln + "/installed";
+    return;
+  }
   const std::string prefix = run.kiln + "/checked/staged";
   if (smoke::installed_libraries(run.plan, prefix).empty()) return;
   request.staged = prefix;

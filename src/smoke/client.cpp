@@ -143,7 +143,7 @@ class Client {
   }
 
   void attempt_by_pc() {
-    if (use_pc(*pc_) && include_headers() && link()) start();
+    if (use_pc(*pc_) && include_in_some_language() && link()) start();
   }
 
   // By all that it was itself compiled with.
@@ -158,7 +158,7 @@ class Client {
       }
     }
     for (const auto& definition : library_.target->definitions) compile_.push_back("-D" + definition);
-    if (include_headers() && link()) start();
+    if (include_in_some_language() && link()) start();
   }
 
   bool use_pc(const locate::PcFile& file) {
@@ -236,6 +236,22 @@ class Client {
     std::string out;
     for (const auto& header : headers) out += "#include <" + files::below(header, library_.prefix + "/include") + ">\n";
     return out;
+  }
+
+  // Headers of C++ may end like those of C, and nobody may have said what the library is written in.
+  bool include_in_some_language() {
+    if (include_headers()) return true;
+    const auto& plus = toolchain_.compiler("C++");
+    if (language_ != "C" || !plus.present() || interrupted_by != 0) return false;
+    const auto judgement = std::exchange(out_.judgement, {});
+    const auto remarks = out_.remarks;
+    language_ = "C++";
+    compiler_ = plus;
+    standard_.clear();
+    if (include_headers()) return true;
+    out_.judgement = judgement;
+    out_.remarks = remarks;
+    return false;
   }
 
   // Each header by itself.
@@ -467,23 +483,51 @@ class Client {
 
 }  // namespace
 
+namespace {
+
+// "clay" of libclay.so.2, as after -l.
+std::string link_name_of(const std::string& path, bool shared) {
+  std::string name = name_of(path);
+  if (name.starts_with("lib")) name.erase(0, 3);
+  if (const auto at = name.find(shared ? ".so" : ".a"); at != std::string::npos) name.resize(at);
+  return name;
+}
+
+// The folder that a library was installed below, with its headers: the nearest that has a folder "include".
+std::string prefix_with(const std::string& file, const std::string& top) {
+  std::string folder = folder_of(folder_of(file));
+  for (std::string at = folder; files::is_below(at, top); at = folder_of(at)) {
+    if (files::is_folder(at + "/include")) return at;
+  }
+  return folder;
+}
+
+}  // namespace
+
 std::vector<InstalledLibrary> installed_libraries(const model::Plan& plan, const std::string& prefix) {
   std::vector<InstalledLibrary> out;
+  std::map<std::string, std::string> by_name;  // of what recipes have installed
+  if (plan.install.empty() && !prefix.empty()) {
+    for (const auto& path : files_below(prefix)) by_name.emplace(name_of(path), path);
+  }
   for (const auto& target : plan.targets) {
     const bool shared = target.kind == model::TargetKind::shared_library;
-    if (!shared && target.kind != model::TargetKind::static_library) continue;
+    if ((!shared && target.kind != model::TargetKind::static_library) || target.output.empty()) continue;
+    if (plan.install.empty()) {
+      const auto it = by_name.find(name_of(target.output));
+      if (it == by_name.end() || !target.installed) continue;
+      out.push_back({&target, it->second, prefix_with(it->second, prefix), link_name_of(it->second, shared), shared});
+      continue;
+    }
     for (const auto& item : plan.install) {
-      if (item.kind != model::InstallItem::Kind::file || item.to.starts_with('/') || target.output.empty() ||
-          item.from != target.output)
+      if (item.kind != model::InstallItem::Kind::file || item.to.starts_with('/') || item.from != target.output)
         continue;
-      std::string name = name_of(target.names.empty() ? target.output : target.names.back());
       // The name for linking is the shortest: libclay.so of libclay.so.2 and libclay.so.2.1.
+      std::string name = target.output;
       for (const auto& other : target.names) {
-        if (name_of(other).size() < name.size()) name = name_of(other);
+        if (name_of(other).size() < name_of(name).size()) name = other;
       }
-      if (name.starts_with("lib")) name.erase(0, 3);
-      if (const auto at = name.find(shared ? ".so" : ".a"); at != std::string::npos) name.resize(at);
-      out.push_back({&target, files::absolute(item.to, prefix), prefix, name, shared});
+      out.push_back({&target, files::absolute(item.to, prefix), prefix, link_name_of(name, shared), shared});
       break;
     }
   }

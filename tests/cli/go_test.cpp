@@ -102,6 +102,47 @@ TEST_F(Go, AssemblerIsPartOfAPackage) {
   EXPECT_NE(says("cones").find("river 42"), std::string::npos);
 }
 
+TEST_F(Go, APackageMayCallC) {
+  tree.write("firing/heat.c", "#include \"heat.h\"\nint heat_of(int cone) { return HEAT + cone; }\n");
+  tree.write("firing/heat.h", "#define HEAT 1200\nint heat_of(int cone);\n");
+  tree.write(
+      "firing/heat.go",
+      "package firing\n\n// #cgo CFLAGS: -DNOTHING\n// #cgo windows LDFLAGS: -lno-such-library\n// #cgo LDFLAGS: -lm\n"
+      "// #include <math.h>\n// #include \"heat.h\"\nimport \"C\"\n\n// Heat tells.\nfunc Heat(cone int) int {\n"
+      "\treturn int(C.heat_of(C.int(cone))) + int(C.sqrt(16))\n}\n");
+  change("cmd/cones/main.go", "firing.Kiln)", "firing.Kiln, firing.Heat(6))");
+  auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(says("cones").find("river 1210"), std::string::npos) << says("cones");
+  EXPECT_NE(run("build").all().find("up to date"), std::string::npos);
+  // What C includes counts.
+  tree.write("firing/heat.h", "#define HEAT 1300\nint heat_of(int cone);\n");
+  said = run("build");
+  EXPECT_NE(says("cones").find("river 1310"), std::string::npos) << said.all();
+  // A library that is not there is a requirement, with the place that asks for it.
+  change("firing/heat.go", "LDFLAGS: -lm", "LDFLAGS: -lno-such-library");
+  said = run("build");
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("firing/heat.go:8"), std::string::npos) << said.all();
+}
+
+TEST_F(Go, SourcesThatCallCCanBeLeftOut) {
+  tree.write("firing/heat_c.go", "package firing\n\nimport \"C\"\n\nconst Heat = \"by C\"\n");
+  tree.write("firing/heat_go.go", "//go:build !cgo\n\npackage firing\n\nconst Heat = \"by Go\"\n");
+  change("cmd/cones/main.go", "firing.Kiln)", "firing.Kiln, firing.Heat)");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_NE(says("cones").find("by C"), std::string::npos);
+  ASSERT_EQ(run("build", {"--set", "cgo=off"}).exit, 0);
+  EXPECT_NE(says("cones").find("by Go"), std::string::npos);
+}
+
+TEST_F(Go, ATreeWithoutAModuleFileIsOne) {
+  std::filesystem::remove(tree.path("go.mod"));
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(says("cones").find("cone 6: 1222 degrees, honey"), std::string::npos);
+}
+
 struct WrongGo {
   const char* name;
   const char* file;

@@ -143,6 +143,31 @@ TEST_F(Library, OneThatIsNotInstalledIsNotTried) {
   EXPECT_EQ(check()["verdict"], "none");
 }
 
+TEST_F(Library, OneThatAMakefileInstalls) {
+  std::filesystem::remove(tree.path("CMakeLists.txt"));
+  tree.write("Makefile",
+             "prefix = /usr/local\nall: libclay.so\nlibclay.so: clay.c\n\t$(CC) -shared -fPIC -o $@ clay.c\n"
+             "install: all\n\tmkdir -p $(DESTDIR)$(prefix)/lib $(DESTDIR)$(prefix)/include\n"
+             "\tcp libclay.so $(DESTDIR)$(prefix)/lib\n\tcp include/clay.h $(DESTDIR)$(prefix)/include\n");
+  auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  const auto one = check("libclay.so is used");
+  EXPECT_EQ(one["reason"], "a client that includes 1 header links with 1 symbol and starts") << said.all();
+  tree.write("clay.c",
+             "#include \"include/clay.h\"\nint kiln_heat(void);\nint clay_water(void) { return kiln_heat(); }\n");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+}
+
+TEST_F(Library, AHeaderOfCPlusPlusThatEndsLikeOneOfC) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nadd_library(clay SHARED clay.c)\n"
+             "install(TARGETS clay)\ninstall(FILES include/clay.h DESTINATION include)\n");
+  tree.write("include/clay.h", "#include <string>\nnamespace clay { inline std::string name() { return \"red\"; } }\n");
+  tree.write("clay.c", "int clay_water(void) { return 18; }\n");
+  EXPECT_EQ(run("bringup").exit, 0);
+}
+
 TEST_F(Library, HeadersOfCPlusPlus) {
   tree.write("CMakeLists.txt",
              "cmake_minimum_required(VERSION 3.16)\nproject(brickyard CXX)\nset(CMAKE_CXX_STANDARD 20)\n"

@@ -20,8 +20,13 @@ std::string folder_of(const std::string& path) { return std::filesystem::path(pa
 class Finder {
  public:
   Finder(const std::vector<Module>& modules, const locate::GoKit& kit, const std::vector<std::string>& tags,
-         const ReadRequest& request)
-      : modules_(modules), kit_(kit), tags_(tags.begin(), tags.end()), request_(request), tree_(request.survey.tree) {}
+         bool calls_c, const ReadRequest& request)
+      : modules_(modules),
+        kit_(kit),
+        tags_(tags.begin(), tags.end()),
+        calls_c_(calls_c),
+        request_(request),
+        tree_(request.survey.tree) {}
 
   Packages run() {
     for (const auto& module : modules_) {
@@ -71,6 +76,7 @@ class Finder {
   // ---------------------------------------------------------------------------------------------------------
   [[nodiscard]] bool has_tag(const std::string& tag) const {
     if (tag == kit_.system || tag == kit_.processor || tag == "gc" || tag == "unix" || tags_.contains(tag)) return true;
+    if (tag == "cgo") return calls_c_;
     if (tag.starts_with("go1.")) return std::atoi(tag.c_str() + 4) <= kit_.minor;
     return false;
   }
@@ -98,7 +104,7 @@ class Finder {
     for (const auto& name : files::names_in(folder)) {
       SourceFacts facts;
       if (name.ends_with(".go") && files::is_file(folder + "/" + name) && takes(folder + "/" + name, facts) &&
-          !facts.uses_c && facts.package != "documentation")
+          (calls_c_ || !facts.uses_c) && facts.package != "documentation")
         return true;
     }
     return false;
@@ -261,14 +267,20 @@ class Finder {
         continue;
       }
       if (name.ends_with(".h")) package.headers.push_back(file);
+      for (const char* ending : {".c", ".cc", ".cpp", ".cxx"}) {
+        bool test = false;
+        if (name.ends_with(ending) && name_fits(name, kit_.system, kit_.processor, test) && assembler_fits(file))
+          package.c_sources.push_back(file);
+      }
       if (!name.ends_with(".go")) continue;
       SourceFacts facts;
       if (!takes(file, facts)) continue;
       if (!facts.problem.empty()) refuse({shown(file), 1, 0}, facts.problem, "mend it");
       if (facts.package == "documentation") continue;
-      if (facts.uses_c) {
+      if (facts.uses_c && !calls_c_) {
         ++with_c;
-        out_.left_out.push_back({"source", shown(file), {shown(file), 0, 0}, "it calls C, which is not done yet"});
+        out_.left_out.push_back(
+            {"source", shown(file), {shown(file), 0, 0}, "it calls C, and cgo is off or there is no C compiler"});
         continue;
       }
       if (!package.name.empty() && facts.package != package.name)
@@ -277,15 +289,22 @@ class Finder {
                "let a build constraint leave one out, or give it a folder of its own");
       if (package.name.empty()) first = name;
       package.name = facts.package;
-      package.sources.push_back(file);
+      (facts.uses_c ? package.calling_c : package.sources).push_back(file);
+      for (const auto& line : facts.cgo) take_line_for_c(line, {shown(file), facts.lines["C"], 0}, package);
       for (const auto& import : facts.imports) imports.emplace(import, Place{shown(file), facts.lines[import], 0});
       for (const auto& pattern : facts.embeds)
         patterns.emplace_back(pattern, Place{shown(file), facts.lines[pattern], 0});
     }
-    if (package.sources.empty())
+    if (package.sources.empty() && package.calling_c.empty())
       refuse(place,
              "the package " + path + " has no sources for this machine" + (with_c > 0 ? " that do not call C" : ""),
              "its build constraints leave out all of its files: see " + shown(at.folder));
+    if (package.calling_c.empty()) {
+      package.c_sources.clear();
+    } else {
+      // What they come to needs these besides.
+      for (const char* import : {"runtime/cgo", "syscall"}) imports.emplace(import, Place{shown(at.folder), 0, 0});
+    }
     for (const auto& [pattern, where] : patterns) embed(pattern, where, package);
     bool whole = true;
     for (const auto& [import, where] : imports) whole = add_import(import, where, package, way) && whole;
@@ -294,6 +313,54 @@ class Finder {
     package.module = nullptr;
     out_.all.push_back(std::move(package));
     return true;
+  }
+
+  // "CFLAGS: -I${SRCDIR}/x", "linux,!arm LDFLAGS: -lm", "pkg-config: zlib".
+  void take_line_for_c(const std::string& line, const Place& where, Package& package) {
+    const auto colon = line.find(':');
+    if (colon == std::string::npos)
+      refuse(where, "a line for C has a name and a colon: " + text::printable_line(line), "mend it");
+    auto head = text::words(line.substr(0, colon));
+    if (head.empty()) refuse(where, "a line for C has a name before its colon", "mend it");
+    const std::string name = head.back();
+    head.pop_back();
+    const auto holds_all = [&](const std::string& terms) {
+      const auto all = text::split(terms, ',');
+      return std::all_of(all.begin(), all.end(), [&](const std::string& term) {
+        return term.starts_with('!') ? !has_tag(term.substr(1)) : has_tag(term);
+      });
+    };
+    if (!head.empty() && std::none_of(head.begin(), head.end(), holds_all)) return;
+    const auto words = text::words(
+        text::replace_all(text::replace_all(line.substr(colon + 1), "${SRCDIR}", package.folder), "\"", ""));
+    if (name == "pkg-config") {
+      for (const auto& module : words) {
+        if (module.starts_with('-')) continue;
+        auto finding =
+            request_.locator.module({model::RequirementKind::library, module, {}, true, package.path, where, {}});
+        for (const auto& folder : finding.usage.include_folders) package.c_options.push_back("-I" + folder);
+        for (const auto& definition : finding.usage.definitions) package.c_options.push_back("-D" + definition);
+        for (const auto& option : finding.usage.compile_options) package.c_options.push_back(option);
+        for (const auto& folder : finding.usage.link_folders) package.c_link_words.push_back("-L" + folder);
+        for (const auto& item : finding.usage.link_items) package.c_link_words.push_back(item);
+        request_.locator.keep(std::move(finding));
+      }
+      return;
+    }
+    if (name == "LDFLAGS") {
+      for (const auto& word : words) {
+        package.c_link_words.push_back(word);
+        if (!word.starts_with("-l") || word.size() < 3) continue;
+        std::vector<std::string> folders;
+        for (const auto& other : package.c_link_words) {
+          if (other.starts_with("-L")) folders.push_back(files::absolute(other.substr(2), package.folder));
+        }
+        request_.locator.keep(request_.locator.link_name(
+            {model::RequirementKind::library, word.substr(2), {}, true, package.path, where, {}}, folders));
+      }
+    } else if (name == "CFLAGS" || name == "CPPFLAGS" || name == "CXXFLAGS") {
+      package.c_options.insert(package.c_options.end(), words.begin(), words.end());
+    }
   }
 
   bool assembler_fits(const std::string& file) {
@@ -439,6 +506,7 @@ class Finder {
   const std::vector<Module>& modules_;
   const locate::GoKit& kit_;
   const std::set<std::string> tags_;
+  const bool calls_c_;
   const ReadRequest& request_;
   const std::string tree_;
   std::map<std::string, std::pair<From, Place>> wanted_;
@@ -450,8 +518,8 @@ class Finder {
 }  // namespace
 
 Packages find_packages(const std::vector<Module>& modules, const locate::GoKit& kit,
-                       const std::vector<std::string>& tags, const ReadRequest& request) {
-  return Finder(modules, kit, tags, request).run();
+                       const std::vector<std::string>& tags, bool calls_c, const ReadRequest& request) {
+  return Finder(modules, kit, tags, calls_c, request).run();
 }
 
 }  // namespace coctilis::describe::go

@@ -28,6 +28,9 @@ struct Package {
   const Module* module = nullptr;  // while packages are looked for
   int minor = 0;                   // release 1.N of the language that its module is written in; 0: not said
   std::vector<std::string> sources, assembler, headers;  // absolute
+  std::vector<std::string> calling_c;                    // sources that import "C"
+  std::vector<std::string> c_sources;                    // in C and C++, where there are such
+  std::vector<std::string> c_options, c_link_words;
   std::map<std::string, std::string> imports;  // as written -> path of a package, or an archive of the standard library
   std::vector<model::GoPackage::Embed> embeds;
   bool own = false;
@@ -44,7 +47,8 @@ struct Packages {
 // this machine and these tags. What is nowhere is a finding of the locator. Throws Fault (Exit::description): packages
 // that import each other in a circle, two packages in one folder, a pattern to embed that takes nothing, a package that
 // others may not import, an import whose sources are all for other machines.
+// `calls_c`: sources that call C count; what they ask of the system is a finding as well.
 [[nodiscard]] Packages find_packages(const std::vector<Module>& modules, const locate::GoKit& kit,
-                                     const std::vector<std::string>& tags, const ReadRequest& request);
+                                     const std::vector<std::string>& tags, bool calls_c, const ReadRequest& request);
 
 }  // namespace coctilis::describe::go

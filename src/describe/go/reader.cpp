@@ -6,6 +6,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "describe/go/packages.h"
+#include "describe/go/source.h"
 #include "describe/known_facts.h"
 
 namespace coctilis::describe::go {
@@ -24,7 +25,11 @@ class GoTree {
     read_modules();
     choose_kit();
     declare_options();
-    auto found = find_packages(modules_, kit_, text::words(text::replace_all(option("tags"), ",", " ")), request_);
+    const auto& compiler = request_.locator.toolchain().compiler("C");
+    const std::string cgo = text::lower(option("cgo"));
+    const bool calls_c = compiler.present() && cgo != "off" && cgo != "false" && cgo != "0" && cgo != "no";
+    auto found =
+        find_packages(modules_, kit_, text::words(text::replace_all(option("tags"), ",", " ")), calls_c, request_);
     project_.left_out = std::move(found.left_out);
     for (const auto& package : found.all) add_package(package);
     for (const auto& package : found.all) {
@@ -76,6 +81,16 @@ class GoTree {
   }
 
   void read_modules() {
+    if (!is_file_of_modules(request_.file)) {
+      Module module;
+      module.folder = project_.tree;
+      module.path = module.file.path = path_of_sources();
+      module.own = true;
+      module.vendored = files::is_folder(project_.tree + "/vendor");
+      modules_.push_back(std::move(module));
+      project_.name = modules_.front().path.substr(modules_.front().path.rfind('/') + 1);
+      return;
+    }
     const std::string folder = std::filesystem::path(request_.file).parent_path().string();
     if (request_.file.ends_with(".work")) {
       const auto whole = file(request_.file);
@@ -99,6 +114,45 @@ class GoTree {
     for (const auto& module : modules_) {
       if (module.file.minor > minor_) minor_ = module.file.minor, minor_place_ = module.file.go_place;
     }
+  }
+
+  static bool is_file_of_modules(const std::string& path) { return path.ends_with(".mod") || path.ends_with(".work"); }
+
+  // By which its packages import each other: what stands before the folders of the tree in most of their imports. Its
+  // name where they do not.
+  [[nodiscard]] std::string path_of_sources() const {
+    std::map<std::string, std::size_t> votes;
+    std::size_t read = 0;
+    const std::function<void(const std::string&, int)> look = [&](const std::string& folder, int depth) {
+      for (const auto& name : files::names_in(folder)) {
+        const std::string path = folder + "/" + name;
+        if (files::is_folder(path)) {
+          if (depth < 20 && !files::is_link(path) && !name.starts_with('.') && name != "vendor" && name != "testdata" &&
+              !files::is_below(request_.work, path))
+            look(path, depth + 1);
+          continue;
+        }
+        if (!name.ends_with(".go") || ++read > 20'000) continue;
+        for (const auto& import : facts_of_source(files::read(path).value_or("")).imports) {
+          if (import.substr(0, import.find('/')).find('.') == std::string::npos) continue;
+          for (auto at = import.find('/'); at != std::string::npos; at = import.find('/', at + 1)) {
+            if (!files::is_folder(project_.tree + "/" + import.substr(at + 1))) continue;
+            ++votes[import.substr(0, at)];
+            break;
+          }
+        }
+      }
+    };
+    look(project_.tree, 0);
+    std::string best = std::filesystem::path(project_.tree).filename().string();
+    std::size_t most = 0;
+    for (const auto& [path, count] : votes) {
+      if (count > most) {
+        most = count;
+        best = path;
+      }
+    }
+    return best;
   }
 
   // A folder counts from the file that has the line.
@@ -147,6 +201,7 @@ class GoTree {
     whole.compiler = kit_.tools + "/compile";
     auto& go = whole.package.emplace();
     go.path = package.path;
+    go.name = package.name;
     go.kit = kit_.folder;
     go.system = kit_.system;
     go.processor = kit_.processor;
@@ -166,6 +221,12 @@ class GoTree {
     go.headers = package.headers;
     go.imports = package.imports;
     go.embeds = package.embeds;
+    go.calling_c = package.calling_c;
+    go.c_sources = package.c_sources;
+    go.c_options = package.c_options;
+    go.c_link_words = package.c_link_words;
+    go.c_compiler = request_.locator.toolchain().compiler("C").path;
+    go.cxx_compiler = request_.locator.toolchain().compiler("C++").path;
     for (const auto& path : package.sources) {
       model::UnitSource source;
       source.path = path;
@@ -257,6 +318,8 @@ Result<model::Project> read(const ReadRequest& request) {
 }
 
 }  // namespace
+
+Result<model::Project> read_sources(const ReadRequest& request) { return read(request); }
 
 Reader reader() {
   Reader out;

@@ -200,6 +200,7 @@ SourceFacts facts_of_source(std::string_view text) {
   const auto import = [&](const std::string& path) {
     if (path == "C") {
       out.uses_c = true;
+      out.lines[path] = line_at(text, words.place());
       for (const auto& line : text::split(words.block, '\n')) {
         const std::string plain(text::trim(line));
         if (plain.starts_with("#cgo ") || plain.starts_with("#cgo\t"))

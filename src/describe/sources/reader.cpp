@@ -7,6 +7,7 @@
 #include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "describe/go/reader.h"
 #include "describe/java/reader.h"
 #include "describe/sources/discovery.h"
 #include "describe/sources/units.h"
@@ -34,19 +35,22 @@ std::vector<std::string> named_sources(const std::vector<model::SourceTarget>& t
 }  // namespace
 
 namespace {
-// All that is compiled in the tree is Java.
-bool is_java(const model::Survey& survey, const model::Settings& settings) {
-  if (!settings.targets.empty()) return false;
-  const auto has = [&](std::string_view name) {
-    return std::any_of(survey.languages.begin(), survey.languages.end(),
-                       [&](const auto& language) { return language.language == name; });
-  };
-  return has("Java") && !has("C") && !has("C++") && !has("Fortran");
+// What most of the code that can be compiled is written in; those with readers of their own are told apart.
+std::string main_language(const model::Survey& survey, const model::Settings& settings) {
+  if (!settings.targets.empty()) return {};
+  for (const auto& one : survey.languages) {
+    for (const char* known : {"C", "C++", "Fortran", "Java", "Go"}) {
+      if (one.language == known) return one.language;
+    }
+  }
+  return {};
 }
 }  // namespace
 
 Result<model::Project> read(const ReadRequest& request) {
-  if (is_java(request.survey, request.locator.settings())) return java::read_sources(request);
+  const std::string mostly = main_language(request.survey, request.locator.settings());
+  if (mostly == "Java") return java::read_sources(request);
+  if (mostly == "Go") return go::read_sources(request);
   return guarded("finding out what the sources come to", [&] {
     auto& locator = request.locator;
     const auto& settings = locator.settings();

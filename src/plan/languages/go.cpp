@@ -85,10 +85,14 @@ class GoSteps {
     words.insert(words.end(), {"-importcfg", written("imports", imports, out)});
     if (!package_.embeds.empty()) words.insert(words.end(), {"-embedcfg", written("embeds", embeds(out), out)});
     std::vector<std::string> objects;
+    const bool calls_c = !package_.calling_c.empty();
+    if (calls_c) {
+      call_c(out, words, objects);
+    }
     const std::string header = base_ + ".asm/go_asm.h";
-    if (package_.assembler.empty()) {
+    if (package_.assembler.empty() && !calls_c) {
       words.emplace_back("-complete");
-    } else {
+    } else if (!calls_c) {
       out.tools.push_back(tools_ + "/asm");
       out.tools.push_back(tools_ + "/pack");
       out.inputs.insert(out.inputs.end(), package_.assembler.begin(), package_.assembler.end());
@@ -109,7 +113,8 @@ class GoSteps {
       words.push_back(source.path);
     }
     out.actions.push_back(tool("compile", std::move(words)));
-    for (std::size_t i = 0; i < package_.assembler.size(); ++i) {
+    // Beside C it is the C compiler's assembler.
+    for (std::size_t i = 0; i < package_.assembler.size() && !calls_c; ++i) {
       const std::string object = base_ + ".asm/" + std::to_string(i) + ".o";
       out.byproducts.push_back(object);
       auto more = assembler_words();
@@ -123,6 +128,74 @@ class GoSteps {
     }
     return out;
   }
+
+  // Sources that call C: what of them is Go and what is C is told apart first; all of C is compiled, and linked once to
+  // see which libraries it takes. `words` gets the sources that come of it, `objects` what goes into the archive.
+  void call_c(Step& out, std::vector<std::string>& words, std::vector<std::string>& objects) {
+    const std::string folder = base_ + ".c";
+    // What C includes is seen.
+    out.reads = model::Reads::watched;
+    out.tools.insert(out.tools.end(), {tools_ + "/cgo", tools_ + "/pack", package_.c_compiler});
+    for (const auto* list : {&package_.calling_c, &package_.c_sources, &package_.headers, &package_.assembler})
+      out.inputs.insert(out.inputs.end(), list->begin(), list->end());
+    out.actions.push_back({Action::How::builtin, {"rm", "-rf", folder}, unit_.work_folder, {}});
+    out.actions.push_back(model::make_folder(folder, unit_.work_folder));
+    std::vector<std::string> options = {"-I", folder, "-I", unit_.folder};
+    options.insert(options.end(), package_.c_options.begin(), package_.c_options.end());
+    const auto base = [](const std::string& path) { return std::filesystem::path(path).filename().string(); };
+    std::vector<std::string> split = {
+        "-objdir", folder, "-importpath", package_.path, "-trimpath", unit_.folder + "=>" + package_.path, "--"};
+    split.insert(split.end(), options.begin(), options.end());
+    for (const auto& source : package_.calling_c) split.push_back(base(source));
+    Action action = tool("cgo", std::move(split));
+    action.folder = unit_.folder;
+    action.environment["CC"] = package_.c_compiler;
+    out.actions.push_back(std::move(action));
+
+    std::vector<std::string> all;
+    const auto compile_c = [&](const std::string& source, const std::string& object) {
+      const bool plus = !source.ends_with(".c") && !source.ends_with(".s");
+      Action one;
+      one.folder = unit_.folder;
+      one.argv = {plus && !package_.cxx_compiler.empty() ? package_.cxx_compiler : package_.c_compiler,
+                  "-c",
+                  "-O2",
+                  "-g",
+                  "-fPIC",
+                  "-pthread",
+                  "-fdebug-prefix-map=" + folder + "=" + package_.path};
+      one.argv.insert(one.argv.end(), options.begin(), options.end());
+      one.argv.insert(one.argv.end(), {"-o", object, source});
+      out.actions.push_back(std::move(one));
+      all.push_back(object);
+    };
+    compile_c(folder + "/_cgo_export.c", folder + "/_cgo_export.o");
+    for (const auto& source : package_.calling_c) {
+      const std::string stem = folder + "/" + base(source).substr(0, base(source).size() - 3);
+      compile_c(stem + ".cgo2.c", stem + ".cgo2.o");
+      words.push_back(stem + ".cgo1.go");
+    }
+    for (const auto* list : {&package_.c_sources, &package_.assembler}) {
+      for (const auto& source : *list) compile_c(source, folder + "/" + base(source) + ".o");
+    }
+    objects = all;
+    compile_c(folder + "/_cgo_main.c", folder + "/_cgo_main.o");
+    Action trial;
+    trial.folder = unit_.folder;
+    const bool plus = std::any_of(package_.c_sources.begin(), package_.c_sources.end(),
+                                  [](const auto& source) { return !source.ends_with(".c"); });
+    trial.argv = {plus && !package_.cxx_compiler.empty() ? package_.cxx_compiler : package_.c_compiler, "-o",
+                  folder + "/_cgo_.o"};
+    trial.argv.insert(trial.argv.end(), all.begin(), all.end());
+    trial.argv.insert(trial.argv.end(), package_.c_link_words.begin(), package_.c_link_words.end());
+    trial.argv.emplace_back("-pthread");
+    out.actions.push_back(std::move(trial));
+    out.actions.push_back(tool("cgo", {"-dynpackage", package_.is_main ? "main" : name_of_package(), "-dynimport",
+                                       folder + "/_cgo_.o", "-dynout", folder + "/_cgo_import.go"}));
+    words.insert(words.end(), {folder + "/_cgo_gotypes.go", folder + "/_cgo_import.go"});
+  }
+
+  [[nodiscard]] const std::string& name_of_package() const { return package_.name; }
 
   [[nodiscard]] std::vector<std::string> assembler_words() const {
     return {"-p",        package_.is_main ? "main" : package_.path,
@@ -165,15 +238,17 @@ class GoSteps {
                                       "-buildid="};
     const auto& compiler = planning_.toolchain.compiler("C");
     if (compiler.present()) words.push_back("-extld=" + compiler.path);
+    if (!c_words_.empty()) words.insert(words.end(), {"-extldflags", text::shell_join(c_words_)});
     words.insert(words.end(), package_.link_words.begin(), package_.link_words.end());
     words.push_back(first.result.file);
     out.actions.push_back(tool("link", std::move(words)));
     return out;
   }
 
-  void add_behind(const Unit& unit, std::set<std::string>& seen, std::string& imports, Step& step) const {
+  void add_behind(const Unit& unit, std::set<std::string>& seen, std::string& imports, Step& step) {
     if (!seen.insert(unit.name).second || !unit.whole || !unit.whole->package) return;
     step.inputs.push_back(unit.result.file);
+    for (const auto& word : unit.whole->package->c_link_words) c_words_.push_back(word);
     if (!unit.whole->package->is_main)
       imports += "packagefile " + unit.whole->package->path + "=" + unit.result.file + "\n";
     for (const auto& [path, from] : unit.whole->package->imports) {
@@ -189,6 +264,7 @@ class GoSteps {
   const model::GoPackage& package_;
   std::string base_;
   std::string tools_;
+  std::vector<std::string> c_words_;  // that what is linked wants of the linker
 };
 
 }  // namespace
