@@ -15,6 +15,7 @@ namespace coctilis::describe::java {
 namespace {
 
 constexpr int most_deep = 20;
+constexpr std::size_t most_bytes = 1U << 20U;  // of a value
 
 struct Dependency {
   std::string group, name, version, scope, type, system_path;
@@ -236,6 +237,13 @@ class PomReader {
           out.append(text, at, end - at + 1);
         any = any || value.has_value();
         done = end + 1;
+        if (out.size() > most_bytes)
+          throw Fault({Exit::description,
+                       place(pom.file, 1),
+                       "a value of it grows without end",
+                       {},
+                       "mend its properties",
+                       {}});
       }
       out.append(text, done);
       text = std::move(out);

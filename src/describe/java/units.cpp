@@ -15,6 +15,7 @@ namespace coctilis::describe::java {
 namespace {
 
 constexpr std::size_t most_files = 200'000;
+constexpr std::size_t most_filled = 16U << 20U;  // bytes of a resource whose values are filled in
 
 // "**/*.java", "img/*.png", "**/x/**": as lists of resources have them; ** stands for any folders, * for part of a
 // name.
@@ -340,7 +341,20 @@ class Units {
     const auto content = files::read(from);
     if (!content || content->find("${") == std::string::npos) return from;
     std::string text = *content;
-    for (const auto& [name, value] : module.values) text = text::replace_all(std::move(text), "${" + name + "}", value);
+    for (const auto& [name, value] : module.values) {
+      // What it comes to is known before it is made: a few letters may stand for a lot.
+      const std::string word = "${" + name + "}";
+      std::size_t times = 0;
+      for (auto at = text.find(word); at != std::string::npos; at = text.find(word, at + word.size())) ++times;
+      if (text.size() + times * value.size() > most_filled)
+        throw Fault({Exit::description,
+                     {files::below(from, project_.tree), 0, 0},
+                     "filled in, it has more than " + text::size(most_filled),
+                     {},
+                     "let it not be filled in",
+                     {}});
+      text = text::replace_all(std::move(text), word, value);
+    }
     std::string to = request_.work + "/.java/" + module.name + ".jar/filtered/" + shown;
     build_.files.push_back({to, std::move(text), false});
     return to;
