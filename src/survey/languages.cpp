@@ -1,5 +1,6 @@
 #include "survey/languages.h"
 
+#include <algorithm>
 #include <array>
 #include <cctype>
 
@@ -46,7 +47,7 @@ const std::vector<LanguageSyntax>& languages() {
        false,
        Entry::program_statement,
        2},
-      {"Go", {".go"}, "//", "", "/*", "*/", "\"'"},
+      {"Go", {".go"}, "//", "", "/*", "*/", "\"'", true, false, Entry::main_func},
       {"Rust", {".rs"}, "//", "", "/*", "*/", "\""},
       {"D", {".d"}, "//", "", "/*", "*/", "\"'"},
       {"Zig", {".zig"}, "//", "", "", "", "\"'"},
@@ -60,9 +61,9 @@ const std::vector<LanguageSyntax>& languages() {
       {"Yacc", {".y", ".yy", ".ypp"}, "//", "", "/*", "*/", "\"'"},
       {"Lex", {".l", ".ll", ".lex"}, "//", "", "/*", "*/", "\"'"},
       {"Protocol description", {".proto"}, "//", "", "/*", "*/", "\"'", false},
-      {"Java", {".java"}, "//", "", "/*", "*/", "\"'", false},
+      {"Java", {".java"}, "//", "", "/*", "*/", "\"'", false, false, Entry::static_method},
       {"Kotlin", {".kt"}, "//", "", "/*", "*/", "\"", false},
-      {"C#", {".cs"}, "//", "", "/*", "*/", "\"", false},
+      {"C#", {".cs"}, "//", "", "/*", "*/", "\"", false, false, Entry::static_method},
       {"JavaScript", {".js", ".mjs", ".ts"}, "//", "", "/*", "*/", "\"'", false},
       {"Python", {".py"}, "#", "", "", "", "\"'", false},
       {"Perl", {".pl", ".pm"}, "#", "", "", "", "\"'", false},
@@ -152,6 +153,33 @@ std::vector<int> find_entries(const std::string& code) {
   return lines;
 }
 
+// Lines in which a word of `names` stands before "(", behind the words that make it the beginning of a program.
+std::vector<int> find_methods(const std::string& code, LanguageSyntax::Entry entry) {
+  std::vector<int> lines;
+  int number = 0;
+  for (const auto& line : text::split(code, '\n')) {
+    ++number;
+    for (const std::string_view name : {"main", "Main"}) {
+      const auto at = line.find(name);
+      if (at == std::string::npos || at == 0 || is_word(line[at - 1])) continue;
+      const auto after = line.find_first_not_of(" \t", at + name.size());
+      if (after == std::string::npos || line[after] != '(') continue;
+      const auto words = text::words(line.substr(0, at));
+      const auto has = [&](std::string_view word) {
+        return std::find(words.begin(), words.end(), word) != words.end();
+      };
+      const bool found = entry == LanguageSyntax::Entry::main_func
+                             ? name == "main" && words.size() == 1 && words.front() == "func"
+                             : has("static") && (words.back() == "void" || words.back() == "int" ||
+                                                 words.back() == "Task" || words.back().starts_with("Task<"));
+      if (!found) continue;
+      lines.push_back(number);
+      break;
+    }
+  }
+  return lines;
+}
+
 // Finds PROGRAM statements: each stands at the beginning of a line, whatever the form.
 std::vector<int> find_program_statements(std::string_view content) {
   constexpr std::string_view keyword = "program";
@@ -182,8 +210,11 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
   }
   for (const char c : language.quotes) kinds[static_cast<unsigned char>(c)] = special;
   // The code without comments and texts, where programs may start in it.
-  const bool keeps_code =
-      language.entry == LanguageSyntax::Entry::main_function && content.find("main") != std::string_view::npos;
+  const bool by_method =
+      language.entry == LanguageSyntax::Entry::static_method || language.entry == LanguageSyntax::Entry::main_func;
+  const bool keeps_code = content.find("main") != std::string_view::npos
+                              ? language.entry == LanguageSyntax::Entry::main_function || by_method
+                              : by_method && content.find("Main") != std::string_view::npos;
   std::string code;
   if (keeps_code) code.reserve(content.size());
   bool in_block = false;
@@ -242,7 +273,7 @@ LineCount count_lines(std::string_view content, const LanguageSyntax& language) 
     else
       ++count.blank;
   }
-  if (keeps_code) count.entry_lines = find_entries(code);
+  if (keeps_code) count.entry_lines = by_method ? find_methods(code, language.entry) : find_entries(code);
   if (language.entry == LanguageSyntax::Entry::program_statement) count.entry_lines = find_program_statements(content);
   return count;
 }

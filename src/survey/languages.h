@@ -19,8 +19,9 @@ struct LanguageSyntax {
   std::string_view quotes;  // characters that open and close a string on one line, backslash escapes
   bool compiled = true;     // sources that a compiler turns into objects
   bool header = false;
-  // How a program begins in it: in a function called main, or with a PROGRAM statement (ISO/IEC 1539-1:2018, 14.1).
-  enum class Entry { unknown, main_function, program_statement } entry = Entry::unknown;
+  // How a program begins in it: in a function called main, with a PROGRAM statement (ISO/IEC 1539-1:2018, 14.1), in a
+  // static method of a class called main or Main, or in a function that is said to be one ("func main").
+  enum class Entry { unknown, main_function, program_statement, static_method, main_func } entry = Entry::unknown;
   // Its sources become objects that are linked, by the compiler of the language that comes last in this order among
   // those that are linked together. 0: no objects, or of a language that is not compiled here.
   int link_rank = 0;

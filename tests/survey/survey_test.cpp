@@ -32,6 +32,13 @@ TEST(Languages, StringsHideCommentsAndBack) {
 TEST(Languages, EntryPointsAreDefinitionsOfMain) {
   EXPECT_EQ(count("int\nmain(int argc, char** argv)\n{\n}\n", "a.c").entry_lines, std::vector<int>{2});
   EXPECT_TRUE(count("int main(void);\n", "a.c").entry_lines.empty());
+  EXPECT_EQ(count("class A {\n  public static void main(String[] a) {}\n  // public static void main(\n}\n", "A.java")
+                .entry_lines,
+            std::vector<int>{2});
+  EXPECT_EQ(count("package main\n\nfunc main() {}\nfunc Main() {}\n", "a.go").entry_lines, std::vector<int>{3});
+  EXPECT_EQ(
+      count("class A {\n  static async Task Main(string[] a) {}\n  int Main(int b) => 1;\n}\n", "A.cs").entry_lines,
+      std::vector<int>{2});
   EXPECT_EQ(count("! a kiln\n  Program Kiln ! hot\nend program kiln\n", "a.f90").entry_lines, std::vector<int>{2});
   EXPECT_EQ(count("      PROGRAM KILN\r\n      END\r\n", "a.f").entry_lines, std::vector<int>{1});
   EXPECT_TRUE(
