@@ -72,6 +72,7 @@ const std::vector<Tree>& trees() {
       {"brickyard", "listfiles, libraries and programs in C and C++, a submodule, tests"},
       {"yard-sources", "no description: what belongs together is found out from the sources"},
       {"yard-heat", "a model in Fortran: modules, alternatives that exclude each other, MPI by an option"},
+      {"yard-csharp", "a solution in C#: two projects, a resource, a table that lies beside the program"},
       {"yard-go", "a module in Go: two programs, tags, a package in vendor, pages that are part of a server"},
       {"yard-java", "modules in Java, told by pom.xml: archives of classes, resources that are filled in, a program"},
       {"yard-office", "checks of each kind: a server with its client, numbers, programs in a row, a log, a window"},

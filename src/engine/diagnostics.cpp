@@ -25,6 +25,21 @@ const RE2& later_pattern() {
 }
 }  // namespace
 
+namespace {
+// Compilers of other families: "kiln.cs(3,10): warning CS0168: ...", and javac's kinds in front of the message.
+const RE2& bracket_pattern() {
+  static const RE2 pattern(R"(^([^\s(][^(]*)\((\d+),(\d+)\): (error|warning) ([A-Z]+\d+): (.*)$)");
+  return pattern;
+}
+void take_kind(model::Diagnostic& found) {
+  static const RE2 kind(R"(^\[([a-z-]+)\] (.*)$)");
+  std::string name, message;
+  if (!found.place.file.ends_with(".java") || !RE2::FullMatch(found.message, kind, &name, &message)) return;
+  found.option = "-Xlint:" + name;
+  found.message = message;
+}
+}  // namespace
+
 std::vector<model::Diagnostic> find_diagnostics(const std::string& output, std::size_t step) {
   std::vector<model::Diagnostic> out;
   constexpr const char* words[] = {"warning", "error", "Warning", "Error"};
@@ -48,9 +63,12 @@ std::vector<model::Diagnostic> find_diagnostics(const std::string& output, std::
       above = {};
       continue;
     }
-    if (!RE2::PartialMatch(line, message_pattern(), &found.place.file, &found.place.line, &column, &found.severity,
-                           &found.message, &found.option))
+    const bool by_bracket = RE2::FullMatch(line, bracket_pattern(), &found.place.file, &found.place.line, &column,
+                                           &found.severity, &found.option, &found.message);
+    if (!by_bracket && !RE2::PartialMatch(line, message_pattern(), &found.place.file, &found.place.line, &column,
+                                          &found.severity, &found.message, &found.option))
       continue;
+    take_kind(found);
     found.place.column = column.empty() ? 0 : std::atoi(column.c_str());
     if (found.severity == "fatal error") found.severity = "error";
     if (found.option.starts_with("-Werror=")) found.option = "-W" + found.option.substr(8);

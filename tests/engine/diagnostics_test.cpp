@@ -30,7 +30,11 @@ TEST_P(Messages, AreTakenApart) {
 
 INSTANTIATE_TEST_SUITE_P(
     All, Messages,
-    testing::Values(Message{"a.c:3:7: warning: unused variable 'clay' [-Wunused-variable]", "warning", "a.c:3:7",
+    testing::Values(Message{"/yard/Kiln.cs(3,10): warning CS0168: The variable `x' is declared", "warning",
+                            "/yard/Kiln.cs:3:10", "CS0168", "The variable `x' is declared"},
+                    Message{"/yard/Kiln.java:7: warning: [deprecation] stop() is old", "warning", "/yard/Kiln.java:7",
+                            "-Xlint:deprecation", "stop() is old"},
+                    Message{"a.c:3:7: warning: unused variable 'clay' [-Wunused-variable]", "warning", "a.c:3:7",
                             "-Wunused-variable", "unused variable 'clay'"},
                     Message{"src/a b.cc:12: error: no", "error", "src/a b.cc:12", "", "no"},
                     Message{"/t/a.c:1:10: fatal error: clay.h: No such file or directory", "error", "/t/a.c:1:10", "",

@@ -4,6 +4,7 @@
 #include <set>
 
 #include "base/files.h"
+#include "describe/csharp/reader.h"
 #include "describe/editors/targets.h"
 #include "describe/sources/units.h"
 #include "survey/languages.h"
@@ -81,7 +82,11 @@ Reader reader_for(std::string_view pattern, int rank, Result<model::Project> (*r
 }  // namespace
 
 Reader sln_reader() {
-  Reader out = reader_for("*.sln", 20, read<read_sln>, [](const std::string& path) { return path.ends_with(".sln"); });
+  // One that names projects of C# is read by those who know these.
+  constexpr auto read_any = [](const ReadRequest& request) {
+    return csharp::is_solution(request.file) ? csharp::read_solution(request) : read<read_sln>(request);
+  };
+  Reader out = reader_for("*.sln", 20, read_any, [](const std::string& path) { return path.ends_with(".sln"); });
   out.format.programs = {"msbuild"};
   return out;
 }

@@ -73,5 +73,6 @@ struct Language {
 [[nodiscard]] std::vector<std::string> fortran_link_words(const model::Toolchain& toolchain);
 [[nodiscard]] std::vector<model::Step> java_steps(Planning& planning, const model::Unit& unit);
 [[nodiscard]] std::vector<model::Step> go_steps(Planning& planning, const model::Unit& unit);
+[[nodiscard]] std::vector<model::Step> csharp_steps(Planning& planning, const model::Unit& unit);
 
 }  // namespace coctilis::plan

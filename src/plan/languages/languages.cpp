@@ -20,6 +20,7 @@ const std::vector<Language>& table() {
       {"Plain assembler", plain_assembler_steps, no_words},
       {"Java", nullptr, no_words, java_steps},
       {"Go", nullptr, no_words, go_steps},
+      {"C#", nullptr, no_words, csharp_steps},
   };
   return languages;
 }
