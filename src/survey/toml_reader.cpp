@@ -50,6 +50,8 @@ const toml::table& TomlReader::table(const toml::node& node, const std::string& 
 
 void TomlReader::each(const toml::node& node, const std::string& name,
                       const std::function<void(const toml::table&)>& f) const {
+  // One alone, in braces, stands for a list of one.
+  if (const auto* alone = node.as_table(); alone != nullptr && alone->is_inline()) return f(*alone);
   if (!node.is_array()) wrong(node, "'" + name + "' must be an array of tables", "write [[" + name + "]] before each");
   for (const auto& entry : *node.as_array()) {
     if (!entry.is_table())

@@ -158,6 +158,9 @@ TEST_F(Java, ModuleFilesWithAnArchiveBesideAndResources) {
 
 TEST_F(Java, SourcesAlone) {
   write_sources("clay/src", "glaze/src", "app/src", "glaze/resources");
+  // What a class loads lies in a folder below its package.
+  tree.write("app/src/brick/app/art/kiln.txt", "x\n");
+  change("app/src/brick/app/Kiln.java", "words.length", "(Kiln.class.getResource(\"art/kiln.txt\") == null ? 0 : 1)");
   const auto said = run("bringup");
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(says("app"), "kiln: clear of ${project.version} on 18 1\n");

@@ -107,6 +107,18 @@ services = ["second"]
   EXPECT_EQ(settings->services.at(1).needs, std::vector<std::string>{"server"});
 }
 
+TEST_F(CheckSettings, OneProbeStandsForAListOfOne) {
+  const auto settings = read("[[service]]\nrun = [\"prices\"]\nprobe = { url = \"http://localhost:1/\" }\n");
+  ASSERT_TRUE(settings.ok()) << settings.problem().what;
+  EXPECT_EQ(settings->services.at(0).probes.size(), 1U);
+}
+
+TEST_F(CheckSettings, AFileStandsForAListOfOne) {
+  const auto settings = read("[[smoke]]\nrun = [\"kiln\"]\nfiles = \"data/firing.conf\"\n");
+  ASSERT_TRUE(settings.ok()) << settings.problem().what;
+  EXPECT_EQ(settings->smoke.at(0).surroundings.files.at(0).to, "firing.conf");
+}
+
 TEST_F(CheckSettings, ALaterFileReplacesTheCheckOfThatName) {
   tree_.write("coctilis.local.toml", "[[smoke]]\nname = \"x\"\nrun = [\"b\"]\n");
   const auto settings = read("[[smoke]]\nname = \"x\"\nrun = [\"a\"]\n");

@@ -195,6 +195,25 @@ std::string root_of(const std::string& path, const std::string& package) {
   return folder.ends_with(below) ? folder.substr(0, folder.size() - below.size()) : folder;
 }
 
+// Folders of packages may have others in them that hold no sources, but what the classes load.
+void add_resources_below(const std::string& root, Module& module) {
+  std::set<std::string> with_sources;
+  for (const auto& path : module.sources) {
+    for (std::string folder = folder_of(path); files::is_below(folder, root) && with_sources.insert(folder).second;)
+      folder = folder_of(folder);
+  }
+  const auto of_packages = module.resources;
+  for (const auto& resource : of_packages) {
+    if (!resource.is_flat || resource.folder == root) continue;
+    for (const auto& name : files::names_in(resource.folder)) {
+      const std::string path = resource.folder + "/" + name;
+      if (name.starts_with('.') || with_sources.contains(path) || !files::is_folder(path) || files::is_link(path))
+        continue;
+      module.resources.push_back({path, resource.below + "/" + name, {}, {"**/*.java"}, false, false});
+    }
+  }
+}
+
 // The root that has what an import names: the package of the class, or that of the class it is in. Empty: none has.
 std::string root_with(const std::string& import, const std::map<std::string, std::string>& owners) {
   for (std::string name = import; name.find('.') != std::string::npos;) {
@@ -303,6 +322,7 @@ Modules modules_of_sources(const std::string& tree) {
     owners.emplace(facts.package, root);
     imports[root].insert(facts.imports.begin(), facts.imports.end());
   }
+  for (auto& [root, module] : by_root) add_resources_below(root, module);
   merge_circles(by_root, owners, imports);
   std::set<std::string> names;
   for (auto& [root, module] : by_root) {
