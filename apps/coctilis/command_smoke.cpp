@@ -3,6 +3,7 @@
 
 #include "base/text.h"
 #include "commands.h"
+#include "pipeline/checking.h"
 #include "record/record.h"
 #include "smoke/smoke.h"
 
@@ -43,6 +44,7 @@ int list_checks(const Common& common) {
     smoke::Request request;
     request.only = common.run.checks;
     request.toolchain = &one.toolchain;
+    request.staged = pipeline::prefix_of_clients(one);
     const auto listed = smoke::list_checks(one.plan, one.settings, request);
     if (!listed) return std::optional<Problem>(listed.problem());
     for (const auto& check : *listed) {

@@ -57,23 +57,27 @@ bool conclude(model::Run& run, const std::vector<model::Check>& checks) {
 
 // Installs the tree in its kiln, where clients of its libraries find them as users will.
 void stage_for_clients(const model::Run& run, smoke::Request& request) {
-  if (run.project.by_recipes) {
-    // What makefiles and scripts install is known by their having done it.
-    if (files::is_folder(run.kiln + "/installed")) request.staged = run.kiln + "/installed";
-    return;
-  }
-  const std::string prefix = run.kiln + "/checked/staged";
-  if (smoke::installed_libraries(run.plan, prefix).empty()) return;
-  request.staged = prefix;
+  request.staged = prefix_of_clients(run);
+  // What makefiles and scripts install is known by their having done it.
+  if (request.staged.empty() || run.project.by_recipes) return;
   const bool as_before = run.repeats || (run.outcome.ran == 0 && run.plan_kept);
-  if (as_before && files::is_folder(prefix)) return;
+  if (as_before && files::is_folder(request.staged)) return;
   std::error_code error;
-  std::filesystem::remove_all(prefix, error);
-  const auto staged = stage::install(run.plan, prefix);
+  std::filesystem::remove_all(request.staged, error);
+  const auto staged = stage::install(run.plan, request.staged);
   if (!staged) request.not_staged = "the tree cannot be installed: " + staged.problem().what;
 }
 
 }  // namespace
+
+std::string prefix_of_clients(const model::Run& run) {
+  if (run.project.by_recipes) {
+    std::string installed = run.kiln + "/installed";
+    return files::is_folder(installed) ? installed : std::string{};
+  }
+  std::string staged = run.kiln + "/checked/staged";
+  return smoke::installed_libraries(run.plan, staged).empty() ? std::string{} : staged;
+}
 
 bool enter_check(model::Run& run, const std::function<void(const smoke::Entered&)>& stay) {
   smoke::Request request = request_of(run, {});
@@ -89,7 +93,7 @@ bool smoke(model::Run& run, const CheckListener& listener) {
   stage_for_clients(run, request);
   if (run.options.failed_checks) {
     // One that is not there any more cannot be made again.
-    for (auto& name : smoke::known_checks(run.plan, run.settings, failed_last_time(run)))
+    for (auto& name : smoke::known_checks(run.plan, run.settings, request, failed_last_time(run)))
       request.only.push_back(std::move(name));
     // Without a name it would be all of them.
     if (request.only.empty()) {

@@ -51,9 +51,8 @@ model::Check repeated(const PlannedCheck& planned, Runner& runner, unsigned time
 
 }  // namespace
 
-std::vector<std::string> known_checks(const model::Plan& plan, const model::Settings& settings,
+std::vector<std::string> known_checks(const model::Plan& plan, const model::Settings& settings, const Request& request,
                                       const std::vector<std::string>& names) {
-  const Request request;
   const Context context{plan, settings, request};
   std::vector<std::string> out;
   std::copy_if(names.begin(), names.end(), std::back_inserter(out),

@@ -29,9 +29,9 @@ struct Request {
   std::function<void(const std::string&)> begun = nullptr;  // told of a check, or a part of one, that begins
 };
 
-// Those of the names that are checks, or programs.
+// Those of the names that are checks, or programs, as far as `request` tells what there is.
 [[nodiscard]] std::vector<std::string> known_checks(const model::Plan& plan, const model::Settings& settings,
-                                                    const std::vector<std::string>& names);
+                                                    const Request& request, const std::vector<std::string>& names);
 
 // A check as it stands in the list.
 struct ListedCheck {

@@ -42,6 +42,17 @@ TEST_F(Library, AClientIncludesLinksAndStarts) {
   EXPECT_EQ(check()["reason"], "a client that includes 1 header links with 1 symbol and starts");
 }
 
+TEST_F(Library, ItIsListedAndMadeAgainWhenItFailed) {
+  tree.write("clay.c",
+             "#include \"include/clay.h\"\nint kiln_heat(void);\nint clay_water(void) { return kiln_heat(); }\n");
+  ASSERT_EQ(run("bringup").exit, 6);
+  EXPECT_NE(run("smoke", {"--list"}).all().find("clay is used a client of lib/libclay.so"), std::string::npos)
+      << run("smoke", {"--list"}).all();
+  const auto said = run("smoke", {"--failed"});
+  EXPECT_EQ(said.exit, 6);
+  EXPECT_NE(said.all().find("failed clay is used"), std::string::npos) << said.all();
+}
+
 TEST_F(Library, AHeaderThatDoesNotStandAlone) {
   tree.write("include/clay.h", "int clay_water(kiln_number shift);\n");
   EXPECT_EQ(run("bringup").exit, 5) << "its own source does not compile either";
