@@ -86,6 +86,20 @@ std::string DrivenTree::said_by(const std::string& name) const {
 }
 bool DrivenTree::is_built(const std::string& name) const { return files::exists(tree.label_folder() + "/bin/" + name); }
 
+Said DrivenTree::built_on_a_terminal() const {
+  const char* program = std::getenv("COCTILIS_PROGRAM");
+  Command command;
+  // script(1) gives what it starts a terminal.
+  command.argv = {"script", "-qec",
+                  "'" + std::string(program == nullptr ? "" : program) + "' build '" + tree.path() + "' --kiln '" +
+                      tree.kiln() + "'",
+                  "/dev/null"};
+  command.environment = {{"TERM", "xterm-256color"}, {"NO_COLOR", std::nullopt}};
+  command.limit_seconds = 100;
+  const Ended ended = coctilis::run(command);
+  return {ended.how == Ended::How::exited ? ended.code : -1, ended.output, {}};
+}
+
 void write_small_tree(const TreeFolder& tree) {
   tree.write("CMakeLists.txt",
              "cmake_minimum_required(VERSION 3.16)\n"

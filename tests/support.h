@@ -64,6 +64,8 @@ Said coctilis_by_modes(const std::vector<std::string>& arguments);
 class DrivenTree : public testing::Test {
  protected:
   Said run(const std::string& command, const std::vector<std::string>& more = {}) const;
+  // Builds the tree on a terminal that shows colours; what stands there in the end.
+  [[nodiscard]] Said built_on_a_terminal() const;
   // What a program that was built says.
   [[nodiscard]] std::string said_by(const std::string& name) const;
   [[nodiscard]] bool is_built(const std::string& name) const;

@@ -10,6 +10,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "locate/known.h"
+#include "plan/languages/language.h"
 #include "plan/operations.h"
 
 namespace coctilis::engine {
@@ -100,7 +101,7 @@ Command Runner::command_for(const Running& running, const Action& action) const 
   } else {
     command.argv = action.argv;
     const bool compiler = step.kind == StepKind::compile || step.kind == StepKind::link;
-    if (compiler && !step.by_time && options_.colours)
+    if (compiler && !step.by_time && options_.colours && plan::has_colours(step.language))
       command.argv.insert(command.argv.begin() + 1, "-fdiagnostics-color=always");
   }
   // Messages are read by the doctor, who speaks one language.

@@ -61,6 +61,11 @@ TEST_F(Csharp, ASolutionComesUpWithDataBesideIt) {
   EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
 }
 
+TEST_F(Csharp, ATerminalChangesNothing) {
+  const auto said = built_on_a_terminal();
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
 TEST_F(Csharp, WhatChangesIsMadeAgain) {
   ASSERT_EQ(run("build").exit, 0);
   change("clay/Clay.cs", "18", "21");

@@ -35,6 +35,11 @@ TEST_F(Go, TheDemoComesUpWithItsPage) {
   EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
 }
 
+TEST_F(Go, ATerminalChangesNothing) {
+  const auto said = built_on_a_terminal();
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
 TEST_F(Go, TagsAndWordsForTheLinkerAreOptions) {
   ASSERT_EQ(run("build", {"--set", "tags=gas", "--set", "ldflags=-X main.version=2.1"}).exit, 0);
   EXPECT_NE(says("cones").find("fired with gas"), std::string::npos);

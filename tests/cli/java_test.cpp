@@ -75,6 +75,12 @@ TEST_F(Java, ModulesOfAPomComeUpAndStart) {
   EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
 }
 
+TEST_F(Java, ATerminalChangesNothing) {
+  write_poms();
+  const auto said = built_on_a_terminal();
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
 TEST_F(Java, WhatChangesIsCompiledAgainAndNothingElse) {
   write_poms();
   ASSERT_EQ(run("build").exit, 0);

@@ -50,9 +50,14 @@ struct Language {
                                       std::size_t sources);
   // Words that end the link of a program with objects of this language when another one's compiler links.
   std::vector<std::string> (*link_words)(const model::Toolchain& toolchain);
+  // Its compiler knows -fdiagnostics-color.
+  bool has_colours = false;
   // All steps of a unit that is compiled whole, in order; the last makes its result. Then `steps` is null.
   std::vector<model::Step> (*whole)(Planning& planning, const model::Unit& unit) = nullptr;
 };
+
+// Whether steps of a language may be given -fdiagnostics-color. Links that are of no language in particular may.
+[[nodiscard]] bool has_colours(const std::string& language);
 
 // The language of that name. Throws Fault (Exit::description): sources of it cannot be compiled.
 [[nodiscard]] const Language& language_of(const std::string& name, const Place& place);

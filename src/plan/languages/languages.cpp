@@ -13,14 +13,14 @@ std::vector<std::string> no_words(const model::Toolchain&) { return {}; }
 // The languages whose sources can be compiled. What endings their sources have is told by survey/languages.cpp.
 const std::vector<Language>& table() {
   static const std::vector<Language> languages = {
-      {"C", c_family_steps, no_words},
-      {"C++", c_family_steps, no_words},
-      {"Assembler", c_family_steps, no_words},  // with the preprocessor, by the C compiler
-      {"Fortran", fortran_steps, fortran_link_words},
+      {"C", c_family_steps, no_words, true},
+      {"C++", c_family_steps, no_words, true},
+      {"Assembler", c_family_steps, no_words, true},  // with the preprocessor, by the C compiler
+      {"Fortran", fortran_steps, fortran_link_words, true},
       {"Plain assembler", plain_assembler_steps, no_words},
-      {"Java", nullptr, no_words, java_steps},
-      {"Go", nullptr, no_words, go_steps},
-      {"C#", nullptr, no_words, csharp_steps},
+      {"Java", nullptr, no_words, false, java_steps},
+      {"Go", nullptr, no_words, false, go_steps},
+      {"C#", nullptr, no_words, false, csharp_steps},
   };
   return languages;
 }
@@ -39,6 +39,12 @@ const Language& language_of(const std::string& name, const Place& place) {
                "languages that can be: " + text::join(known, ", "),
                "leave them out, or the target that they belong to",
                {}});
+}
+
+bool has_colours(const std::string& language) {
+  if (language.empty()) return true;
+  return std::any_of(table().begin(), table().end(),
+                     [&](const auto& one) { return one.name == language && one.has_colours; });
 }
 
 void note_once(Planning& planning, const std::string& text) {
