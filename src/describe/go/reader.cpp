@@ -325,7 +325,7 @@ Reader reader() {
   Reader out;
   out.format.format = "go.mod";
   // Makefiles and scripts beside it call what it is for.
-  out.format.names = {{"go.work", 3}, {"go.mod", 4}};
+  out.format.names = {{"go.work", 4}, {"go.mod", 5}};
   out.format.readable = true;
   out.format.is_one = [](const std::string& path) { return path.ends_with(".mod") || path.ends_with(".work"); };
   out.format.programs = {"go"};
