@@ -82,6 +82,13 @@ TEST_F(Go, AModuleThatIsNowhereIsARequirement) {
   EXPECT_NE(says("cones").find("cone 6: 1222 degrees, red"), std::string::npos);
 }
 
+TEST_F(Go, WhatTheStandardLibraryDoesNotHaveIsSaid) {
+  change("cmd/cones/main.go", "\t\"fmt\"\n", "\t\"fmt\"\n\t_ \"net/no-such\"\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 3) << said.all();
+  EXPECT_NE(said.all().find("has no package net/no-such"), std::string::npos) << said.all();
+}
+
 TEST_F(Go, SeveralModulesOfAWorkspace) {
   tree.write("go.work", "go 1.18\n\nuse (\n\t.\n\t./tools\n)\n");
   tree.write("tools/go.mod", "module yard.example/tools\n\ngo 1.18\n");

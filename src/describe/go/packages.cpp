@@ -422,10 +422,15 @@ class Finder {
     finding.requirement = {model::RequirementKind::package, module, {}, true, package.path, place, {}};
     finding.looked = std::move(looked);
     finding.how = "Go module";
+    // Names without a dot in their first part are the standard library's.
+    const bool of_library = module == import && import.substr(0, import.find('/')).find('.') == std::string::npos;
     finding.reason =
         "the package " + import + (version.empty() ? "" : " (" + version + ")") +
         " is nowhere here, and nothing is fetched: bring it in by a folder vendor, the module cache, or a prefix";
-    for (const auto& name : debian_names(module)) {
+    if (of_library)
+      finding.reason =
+          "the standard library of Go " + kit_.version + " has no package " + import + "; one of a later release may";
+    for (const auto& name : of_library ? std::vector<std::string>{} : debian_names(module)) {
       if (!request_.locator.packages().available(name)) continue;
       finding.package = name;
       break;
