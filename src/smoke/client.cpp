@@ -363,13 +363,13 @@ class Client {
     return out;
   }
 
-  bool link() {
-    const auto named = symbols();
-    // Their addresses, in the assembler's words: whatever the headers say of their types.
-    std::string source = usual_ + source_with(alone_);
-    if (!named.empty()) {
+  // The command that links a program which includes those headers and takes the addresses of those symbols.
+  Command link_with(const std::vector<std::string>& headers, const std::vector<std::string>& symbols) {
+    // In the assembler's words: whatever the headers say of their types.
+    std::string source = headers.empty() ? std::string{} : usual_ + source_with(headers);
+    if (!symbols.empty()) {
       source += "__asm__(\".pushsection .data\\n.balign 8\\n\"\n";
-      for (const auto& symbol : named) source += "        \".dc.a " + symbol + "\\n\"\n";
+      for (const auto& symbol : symbols) source += "        \".dc.a " + symbol + "\\n\"\n";
       source += "        \".popsection\");\n";
     }
     source += "int main(void) { return 0; }\n";
@@ -381,14 +381,36 @@ class Client {
     // What the library itself needs of others that were installed with it.
     for (const auto& folder : library_folders()) more.push_back("-Wl,-rpath-link," + folder);
     more.insert(more.end(), toolchain_.link_options.begin(), toolchain_.link_options.end());
-    Command command = compile(path, more);
-    out_.command = text::shell_join(command.argv);
-    const Observation seen = runner_.observe(command, limit_seconds);
-    take_files(seen);
+    return compile(path, more);
+  }
+
+  bool link() {
+    const auto named = symbols();
+    const auto attempt = [&](const std::vector<std::string>& headers) {
+      Command command = link_with(headers, named);
+      out_.command = text::shell_join(command.argv);
+      Observation seen = runner_.observe(command, limit_seconds);
+      take_files(seen);
+      return seen;
+    };
+    Observation seen = attempt(alone_);
+    symbols_ = named.size();
     out_.output = seen.ended.output;
-    if (seen.ended.good()) {
-      symbols_ = named.size();
-      return true;
+    if (seen.ended.good()) return true;
+    // Code that stands in headers may want others, and headers may not agree with each other: that is not the library.
+    if (!alone_.empty() && interrupted_by == 0) {
+      const auto wanted = undefined_in(seen.ended.output);
+      const Observation without = attempt({});
+      if (without.ended.good()) {
+        out_.remarks.push_back(wanted.empty()
+                                   ? "its headers cannot be included together: " + first_error(seen.ended.output)
+                                   : "code in its headers uses what it is not linked with: " + shown(wanted));
+        without_headers_ = true;
+        out_.output = without.ended.output;
+        return true;
+      }
+      seen = without;
+      out_.output = seen.ended.output;
     }
     if (interrupted_by != 0) {
       out_.judgement = {Verdict::skipped, "interrupted"};
@@ -397,7 +419,7 @@ class Client {
     const auto missing = undefined_in(seen.ended.output);
     const bool of_its_own = library_.is_shared || pc_.has_value();
     if (missing.empty() || !of_its_own) {
-      // Headers that agree each by itself may not agree with each other; what an archive wants nobody says.
+      // What an archive wants nobody says.
       out_.judgement = {Verdict::skipped, missing.empty()
                                               ? "a client of it could not be linked: " + first_error(seen.ended.output)
                                               : "what else users have to link is not said: it wants " + shown(missing)};
@@ -432,6 +454,7 @@ class Client {
                        ? text::count(alone_.size(), "header")
                        : std::to_string(alone_.size()) + " of " + text::count(headers_.size() + left_, "header")) +
                   " links";
+    if (without_headers_) said = "a client links";
     if (symbols_ > 0) said += " with " + text::count(symbols_, "symbol");
     if (pc_) said += " by " + name_of(pc_->path);
     if (!usual_.empty()) said += " behind the usual headers of " + language_;
@@ -479,6 +502,7 @@ class Client {
   model::Compiler compiler_;
   std::string program_;
   std::size_t symbols_ = 0;
+  bool without_headers_ = false;  // it could only be linked so
 };
 
 }  // namespace

@@ -94,6 +94,17 @@ TEST_F(Library, ASymbolThatNobodyDefines) {
   EXPECT_EQ(check()["cause"], "the library uses what it is not linked with");
 }
 
+TEST_F(Library, CodeInAHeaderThatWantsAnotherLibraryIsARemark) {
+  tree.write(
+      "include/kiln_adapter.h",
+      "#include \"clay.h\"\nint kiln_fire(int water);\nstatic int adapt(void) { return kiln_fire(clay_water()); }\n"
+      "int (*adapter)(void) = adapt;\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("code in its headers uses what it is not linked with: kiln_fire"), std::string::npos)
+      << said.all();
+}
+
 TEST_F(Library, APcFileIsFollowed) {
   with_pc("");
   const auto said = run("bringup");
