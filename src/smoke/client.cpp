@@ -531,6 +531,7 @@ std::string prefix_with(const std::string& file, const std::string& top) {
 std::vector<InstalledLibrary> installed_libraries(const model::Plan& plan, const std::string& prefix) {
   std::vector<InstalledLibrary> out;
   std::map<std::string, std::string> by_name;  // of what recipes have installed
+  std::set<std::string> seen;                  // one file under several names, as libclay.so and libclay.so.2, is one
   if (plan.install.empty() && !prefix.empty()) {
     for (const auto& path : files_below(prefix)) by_name.emplace(name_of(path), path);
   }
@@ -540,6 +541,9 @@ std::vector<InstalledLibrary> installed_libraries(const model::Plan& plan, const
     if (plan.install.empty()) {
       const auto it = by_name.find(name_of(target.output));
       if (it == by_name.end() || !target.installed) continue;
+      std::error_code error;
+      const auto real = std::filesystem::canonical(it->second, error).string();
+      if (!error && !seen.insert(real).second) continue;
       out.push_back({&target, it->second, prefix_with(it->second, prefix), link_name_of(it->second, shared), shared});
       continue;
     }

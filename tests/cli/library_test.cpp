@@ -181,6 +181,22 @@ TEST_F(Library, OneThatAMakefileInstalls) {
   EXPECT_EQ(said.exit, 6) << said.all();
 }
 
+TEST_F(Library, OneFileUnderTwoNamesIsTriedOnce) {
+  std::filesystem::remove(tree.path("CMakeLists.txt"));
+  tree.write("Makefile",
+             "prefix = /usr/local\nall: libclay.so\nlibclay.so: clay.c\n\t$(CC) -shared -Wl,-soname,libclay.so.2 -fPIC "
+             "-o $@ clay.c\n"
+             "install: all\n\tmkdir -p $(DESTDIR)$(prefix)/lib $(DESTDIR)$(prefix)/include\n"
+             "\tcp libclay.so $(DESTDIR)$(prefix)/lib/libclay.so.2\n"
+             "\tcd $(DESTDIR)$(prefix)/lib && ln -sf libclay.so.2 libclay.so\n"
+             "\tcp include/clay.h $(DESTDIR)$(prefix)/include\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  const auto one = check("libclay.so is used")["verdict"];
+  const auto other = check("libclay.so.2 is used")["verdict"];
+  EXPECT_TRUE((one == "passed") != (other == "passed")) << one << other << said.all();
+}
+
 TEST_F(Library, AHeaderOfCPlusPlusThatEndsLikeOneOfC) {
   tree.write("CMakeLists.txt",
              "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nadd_library(clay SHARED clay.c)\n"
