@@ -155,6 +155,24 @@ TEST_F(Go, ATreeWithoutAModuleFileIsOne) {
   EXPECT_NE(says("cones").find("cone 6: 1222 degrees, honey"), std::string::npos);
 }
 
+TEST_F(Go, AModuleOfOneWordMayBeCalledLikeItsProgram) {
+  const TreeFolder small;
+  small.write("go.mod", "module cones\n\ngo 1.18\n");
+  small.write("heat/heat.go", "package heat\n\nfunc Of(cone int) int { return 1200 + cone }\n");
+  small.write("main.go", "package main\n\nimport \"cones/heat\"\n\nfunc main() { println(heat.Of(6)) }\n");
+  const auto built = [&] {
+    const auto said = test::coctilis({"build", small.path(), "--kiln", small.kiln()});
+    EXPECT_EQ(said.exit, 0) << said.all();
+    return ::coctilis::run({{small.label_folder() + "/bin/cones"}}).output;
+  };
+  EXPECT_EQ(built(), "1206\n");
+  // The package of the module itself, and a program beside it with the same name.
+  std::filesystem::remove(small.path("main.go"));
+  small.write("cones.go", "package cones\n\nimport \"cones/heat\"\n\nfunc Hot() int { return heat.Of(7) }\n");
+  small.write("cmd/cones/main.go", "package main\n\nimport \"cones\"\n\nfunc main() { println(cones.Hot()) }\n");
+  EXPECT_EQ(built(), "1207\n");
+}
+
 struct WrongGo {
   const char* name;
   const char* file;

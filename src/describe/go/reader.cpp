@@ -209,8 +209,14 @@ class GoTree {
     return unit;
   }
 
+  // A program has the last part of its path for a name, which may be all that a package has: then this one gives way,
+  // as programs are what users name.
+  static std::string unit_name(const std::string& path) {
+    return path.find('/') == std::string::npos ? path + " (package)" : path;
+  }
+
   void add_package(const Package& package) {
-    auto unit = unit_of(package, package.path);
+    auto unit = unit_of(package, unit_name(package.path));
     unit.kind = model::TargetKind::object_set;
     // What others import is only made when something of the tree wants it.
     unit.in_default = package.own;
@@ -233,8 +239,9 @@ class GoTree {
       source.part = 0;
       unit.sources.push_back(std::move(source));
     }
-    for (const auto& [import, from] : package.imports) {
+    for (auto& [import, from] : go.imports) {
       if (from.starts_with('/')) continue;
+      from = unit_name(from);
       unit.whole->units.push_back(from);
       unit.uses.push_back({from, model::Use::How::link});
     }
@@ -265,8 +272,8 @@ class GoTree {
     unit.installed = true;
     unit.result.file = request_.work + "/" + name;
     unit.result.linker_file = unit.result.file;
-    unit.whole->units = {package.path};
-    unit.uses.push_back({package.path, model::Use::How::link});
+    unit.whole->units = {unit_name(package.path)};
+    unit.uses.push_back({unit_name(package.path), model::Use::How::link});
     auto& go = *unit.whole->package;
     go.standard = standard();
     go.link_words = text::words(option("ldflags"));
