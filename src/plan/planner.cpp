@@ -45,7 +45,18 @@ class Planner {
     plan_.environment = std::move(confinement.environment);
     plan_.prefixes = settings.wished_prefixes();
     plan_.notes = build_.notes;
-    for (const auto& unit : build_.units) planning_.units.emplace(unit.name, &unit);
+    for (const auto& unit : build_.units) {
+      const auto [it, fresh] = planning_.units.emplace(unit.name, &unit);
+      // Everything refers to targets by their names: of two with one name, one would be left out in silence.
+      if (!fresh && !unit.external && !it->second->external) {
+        throw Fault({Exit::description,
+                     unit.place,
+                     "two targets are called '" + text::printable_line(unit.name) + "'",
+                     it->second->place.file.empty() ? "" : "the other is of " + it->second->place.text(),
+                     "give one of them another name",
+                     {}});
+      }
+    }
   }
 
   // Steps whose commands cannot be followed, and why: what nobody asks for must not stop the rest.

@@ -75,6 +75,28 @@ TEST_F(Java, ModulesOfAPomComeUpAndStart) {
   EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
 }
 
+TEST_F(Java, ModulesOfSeveralGroupsMayHaveOneName) {
+  write_poms();
+  tree.write("pom.xml",
+             "<project><groupId>yard</groupId><artifactId>whole</artifactId><version>2.1</version>"
+             "<packaging>pom</packaging><modules><module>app</module><module>glaze</module><module>clay</module>"
+             "<module>press</module></modules></project>");
+  tree.write("press/pom.xml",
+             "<project><groupId>works</groupId><artifactId>clay</artifactId><version>1</version><dependencies>" +
+                 uses("clay") + "</dependencies></project>");
+  tree.write("press/src/main/java/brick/press/Press.java",
+             "package brick.press;\npublic class Press { public static int water() { return brick.clay.Clay.water() / "
+             "2; } }\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  const auto has = [&](const std::string& jar, const std::string& entry) {
+    const auto names = files::names_in_archive(tree.label_folder() + "/lib/" + jar, false);
+    return names.ok() && std::find(names->begin(), names->end(), entry) != names->end();
+  };
+  EXPECT_TRUE(has("clay.jar", "brick/clay/Clay.class")) << said.all();
+  EXPECT_TRUE(has("works.clay.jar", "brick/press/Press.class")) << said.all();
+}
+
 TEST_F(Java, ATerminalChangesNothing) {
   write_poms();
   const auto said = built_on_a_terminal();

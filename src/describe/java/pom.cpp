@@ -27,6 +27,7 @@ struct Dependency {
 struct Pom {
   std::string file;  // absolute
   std::string group, name, version, packaging;
+  std::string module;  // what it is called here: the name; where others have that too, with the group before it
   std::map<std::string, std::string> properties;
   std::vector<Dependency> dependencies;
   std::map<std::string, std::string> managed;         // "group:name" -> version
@@ -45,7 +46,17 @@ class PomReader {
 
   void run(const std::string& file) {
     read_all(file, 0);
-    for (const auto& pom : poms_) names_.emplace(pom->group + ":" + pom->name, pom->name);
+    std::set<std::string> taken;
+    for (const auto& pom : poms_) {
+      pom->module = filled(*pom, pom->name);
+      if (pom->packaging == "pom") continue;
+      if (!taken.insert(pom->module).second) {
+        const std::string plain = filled(*pom, pom->group) + "." + pom->module;
+        pom->module = plain;
+        for (int n = 2; !taken.insert(pom->module).second; ++n) pom->module = plain + "-" + std::to_string(n);
+      }
+    }
+    for (const auto& pom : poms_) names_.emplace(pom->group + ":" + pom->name, pom->module);
     for (const auto& pom : poms_) {
       if (pom->packaging == "maven-plugin")
         out_.left_out.push_back({"module", pom->name, place(pom->file, 1), "it extends another program for building"});
@@ -261,7 +272,7 @@ class PomReader {
   // ---- modules -----------------------------------------------------------------------------------------------------
   void add_module(const Pom& pom) {
     Module out;
-    out.name = filled(pom, pom.name);
+    out.name = pom.module;
     out.folder = std::filesystem::path(pom.file).parent_path().string();
     out.place = place(pom.file, 1);
     const auto folder = [&](const std::string& text) { return files::absolute(filled(pom, text), out.folder); };
