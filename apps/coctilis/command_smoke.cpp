@@ -3,7 +3,7 @@
 
 #include "base/text.h"
 #include "commands.h"
-#include "pipeline/checking.h"
+#include "pipeline/clients_prefix.h"
 #include "record/record.h"
 #include "smoke/smoke.h"
 

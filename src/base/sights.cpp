@@ -4,6 +4,7 @@
 #include <atomic>
 #include <cerrno>
 #include <cstring>
+#include <filesystem>
 #include <thread>
 
 namespace coctilis {
@@ -90,6 +91,20 @@ void Sights::look(Kind kind, const std::string& path) {
   const FileStamp stamp = there ? FileStamp::of(info) : FileStamp{};
   if ((kind == Kind::file || kind == Kind::link) && !stamp.tells_since(when)) return spoil();
   add(kind, path, stamp);
+}
+
+void Sights::see_own(const std::string& path) {
+  struct stat info {};
+  if (::lstat(path.c_str(), &info) != 0) return add(Kind::absent, path, {});
+  add(S_ISLNK(info.st_mode) ? Kind::link : Kind::file, path, FileStamp::of(info));
+}
+
+void Sights::see_own_below(const std::string& folder) {
+  see_own(folder);
+  std::error_code error;
+  for (auto it = std::filesystem::recursive_directory_iterator(folder, error);
+       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error))
+    see_own(it->path().string());
 }
 
 bool Sights::stand(std::string_view packed) {

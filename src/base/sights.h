@@ -26,6 +26,11 @@ class Sights {
   void add(Kind kind, const std::string& path, const FileStamp& stamp);
   // Looks now.
   void look(Kind kind, const std::string& path);
+  // Looks at what this program itself has just written, a link or what is there: later changes of it matter, its youth
+  // does not.
+  void see_own(const std::string& path);
+  // The same of a folder and all that lies below it.
+  void see_own_below(const std::string& folder);
   // It was seen in a way that cannot be looked at again, or may have changed since.
   void spoil() { spoilt_ = true; }
   [[nodiscard]] bool spoilt() const { return spoilt_; }

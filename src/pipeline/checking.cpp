@@ -2,15 +2,13 @@
 
 #include <nlohmann/json.hpp>
 
-#include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
+#include "pipeline/clients_prefix.h"
 #include "pipeline/reached_makes.h"
 #include "record/check_numbers.h"
 #include "record/record.h"
-#include "smoke/client.h"
 #include "smoke/smoke.h"
-#include "stage/stage.h"
 
 namespace coctilis::pipeline {
 
@@ -55,29 +53,7 @@ bool conclude(model::Run& run, const std::vector<model::Check>& checks) {
   return failed == 0;
 }
 
-// Installs the tree in its kiln, where clients of its libraries find them as users will.
-void stage_for_clients(const model::Run& run, smoke::Request& request) {
-  request.staged = prefix_of_clients(run);
-  // What makefiles and scripts install is known by their having done it.
-  if (request.staged.empty() || run.project.by_recipes) return;
-  const bool as_before = run.repeats || (run.outcome.ran == 0 && run.plan_kept);
-  if (as_before && files::is_folder(request.staged)) return;
-  std::error_code error;
-  std::filesystem::remove_all(request.staged, error);
-  const auto staged = stage::install(run.plan, request.staged);
-  if (!staged) request.not_staged = "the tree cannot be installed: " + staged.problem().what;
-}
-
 }  // namespace
-
-std::string prefix_of_clients(const model::Run& run) {
-  if (run.project.by_recipes) {
-    std::string installed = run.kiln + "/installed";
-    return files::is_folder(installed) ? installed : std::string{};
-  }
-  std::string staged = run.kiln + "/checked/staged";
-  return smoke::installed_libraries(run.plan, staged).empty() ? std::string{} : staged;
-}
 
 bool enter_check(model::Run& run, const std::function<void(const smoke::Entered&)>& stay) {
   smoke::Request request = request_of(run, {});
@@ -90,7 +66,9 @@ bool enter_check(model::Run& run, const std::function<void(const smoke::Entered&
 bool smoke(model::Run& run, const CheckListener& listener) {
   smoke::Request request = request_of(run, listener);
   request.only = run.options.checks;
-  stage_for_clients(run, request);
+  request.staged = prefix_of_clients(run);
+  // What makefiles and scripts install is there by their having done it.
+  if (!run.project.by_recipes) request.not_staged = install_for_clients(run);
   if (run.options.failed_checks) {
     // One that is not there any more cannot be made again.
     for (auto& name : smoke::known_checks(run.plan, run.settings, request, failed_last_time(run)))

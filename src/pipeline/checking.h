@@ -15,10 +15,6 @@ struct CheckListener {
   std::function<void(const std::string&)> begun;
 };
 
-// The prefix in the kiln in which clients of the tree's libraries find these; empty: it installs none. Of makefiles and
-// scripts only once they have been run.
-[[nodiscard]] std::string prefix_of_clients(const model::Run& run);
-
 // Instead of making a check, opens what it runs in for `stay` (smoke::enter_check). False when that cannot be;
 // run.problem says why.
 bool enter_check(model::Run& run, const std::function<void(const smoke::Entered&)>& stay);

@@ -1,11 +1,10 @@
 #include "pipeline/repeating.h"
 
-#include <sys/stat.h>
-
 #include <algorithm>
 
 #include "base/files.h"
 #include "locate/toolchain.h"
+#include "pipeline/clients_prefix.h"
 #include "pipeline/kept_options.h"
 #include "pipeline/pipeline.h"
 #include "record/kept.h"
@@ -14,25 +13,6 @@
 #include "survey/survey.h"
 
 namespace coctilis::pipeline {
-
-namespace {
-
-// What this program itself has just written: later changes of it matter, its youth does not.
-void see_own(Sights& sights, const std::string& path) {
-  struct stat info {};
-  if (::lstat(path.c_str(), &info) != 0) return sights.add(Sights::Kind::absent, path, {});
-  sights.add(S_ISLNK(info.st_mode) ? Sights::Kind::link : Sights::Kind::file, path, FileStamp::of(info));
-}
-
-void see_results(Sights& sights, const std::string& folder) {
-  see_own(sights, folder);
-  std::error_code error;
-  for (auto it = std::filesystem::recursive_directory_iterator(folder, error);
-       !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error))
-    see_own(sights, it->path().string());
-}
-
-}  // namespace
 
 Result<bool> Repeating::take(model::Run& run, bool checks, std::shared_ptr<engine::KilnLock>& lock) {
   return guarded("looking at the run before", [&] {
@@ -45,7 +25,10 @@ Result<bool> Repeating::take(model::Run& run, bool checks, std::shared_ptr<engin
     // Nobody else may change anything in it between the look and what follows.
     auto opened = engine::open_kiln(run.kiln_root, kiln, survey::kiln_mark, run.tree);
     if (!opened) throw Fault(opened.problem());
-    if (!opened->note.empty() || !record::take_standing(kiln, key_, run)) return false;
+    if (!opened->note.empty() || !record::take_standing(kiln, key_, run, [&](const model::Plan& plan) {
+          return !checks || is_installed_for_clients(plan, kiln);
+        }))
+      return false;
     run.kiln = kiln;
     lock = opened->lock;
     if (const auto taken = take_kept_options(run); !taken) throw Fault(taken.problem());
@@ -95,9 +78,9 @@ void Repeating::keep(model::Run& run, const Keeping& plan) {
     return run.settings.leave_out.empty() && from == run.tree && to == run.kiln + "/work";
   });
   for (const char* name : {"journal", "kept", "compile_commands.json", "place", kept_options_name, "work.of"})
-    see_own(sights_, run.kiln + "/" + name);
+    sights_.see_own(run.kiln + "/" + name);
   sights_.look(Sights::Kind::presence, record::folder(run) + "/run.json");
-  for (const char* name : {"bin", "lib"}) see_results(sights_, run.kiln + "/" + name);
+  for (const char* name : {"bin", "lib"}) sights_.see_own_below(run.kiln + "/" + name);
   if (!sights_.spoilt()) record::keep_standing(run, key_, sights_);
   active_ = false;
 }

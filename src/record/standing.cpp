@@ -77,7 +77,8 @@ std::string find_standing(const std::string& kiln_root, const std::string& key, 
   return {};
 }
 
-bool take_standing(const std::string& kiln, const std::string& key, model::Run& run) {
+bool take_standing(const std::string& kiln, const std::string& key, model::Run& run,
+                   const std::function<bool(const model::Plan&)>& will_do) {
   const auto content = files::read(path_in(kiln));
   Frame frame;
   if (!content || (read_frame(*content, heading_for_all, key, frame) != Framed::whole &&
@@ -90,6 +91,7 @@ bool take_standing(const std::string& kiln, const std::string& key, model::Run& 
   } catch (const std::exception&) {
     return false;
   }
+  if (!will_do(standing.plan)) return false;
   run.survey = std::move(standing.survey);
   run.toolchains = std::move(standing.toolchains);
   run.toolchain = std::move(standing.toolchain);

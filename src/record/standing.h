@@ -2,6 +2,7 @@
 // next run would come to the same: it takes this, and works nothing out.
 #pragma once
 
+#include <functional>
 #include <string>
 
 #include "base/sights.h"
@@ -21,8 +22,9 @@ void keep_standing(model::Run& run, const std::string& key, const Sights& sights
 [[nodiscard]] std::string find_standing(const std::string& kiln_root, const std::string& key, bool checks);
 
 // Puts what was kept in `kiln` under `key` into the run: survey, tool chain, findings and plan without its steps, and
-// which run it repeats. False, with the run as it was, when there is nothing, it is damaged, or something is another
-// than it was seen.
-[[nodiscard]] bool take_standing(const std::string& kiln, const std::string& key, model::Run& run);
+// which run it repeats. False, with the run as it was, when there is nothing, it is damaged, something is another than
+// it was seen, or that plan `will_do` not.
+[[nodiscard]] bool take_standing(const std::string& kiln, const std::string& key, model::Run& run,
+                                 const std::function<bool(const model::Plan&)>& will_do);
 
 }  // namespace coctilis::record

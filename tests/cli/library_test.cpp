@@ -53,6 +53,40 @@ TEST_F(Library, ItIsListedAndMadeAgainWhenItFailed) {
   EXPECT_NE(said.all().find("failed clay is used"), std::string::npos) << said.all();
 }
 
+TEST_F(Library, WhatWasBuiltMeanwhileIsInstalled) {
+  ASSERT_EQ(run("bringup").exit, 0);
+  tree.write("clay.c",
+             "#include \"include/clay.h\"\nint kiln_heat(void);\nint clay_water(void) { return kiln_heat(); }\n");
+  // Twice: the second has nothing to do, as has the build of what follows.
+  ASSERT_EQ(run("build").exit, 0);
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(run("bringup").exit, 6);
+}
+
+TEST_F(Library, AnInstalledHeaderThatNothingCompilesIsTried) {
+  ASSERT_EQ(run("bringup").exit, 0);
+  ASSERT_EQ(run("bringup").exit, 0);
+  tree.write("include/kiln.h", "int kiln_heat(kiln_number cone);\n");
+  EXPECT_EQ(run("bringup").exit, 0);
+  EXPECT_NE(check().dump().find("kiln.h cannot be included by itself"), std::string::npos) << check().dump();
+  tree.write("include/kiln.h", "int kiln_heat(int cone);\n");
+  EXPECT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(check().dump().find("cannot be included"), std::string::npos) << check().dump();
+  EXPECT_EQ(check()["reason"], "a client that includes 2 headers links with 1 symbol and starts");
+  // Gone again.
+  std::filesystem::remove(tree.path("include/kiln.h"));
+  EXPECT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(check()["reason"], "a client that includes 1 header links with 1 symbol and starts");
+}
+
+TEST_F(Library, ThePrefixOfClientsMayBeTakenAway) {
+  for (int i = 0; i < 3; ++i) ASSERT_EQ(run("bringup").exit, 0);
+  std::filesystem::remove_all(tree.label_folder() + "/checked/staged");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(check()["reason"], "a client that includes 1 header links with 1 symbol and starts");
+}
+
 TEST_F(Library, AHeaderThatDoesNotStandAlone) {
   tree.write("include/clay.h", "int clay_water(kiln_number shift);\n");
   EXPECT_EQ(run("bringup").exit, 5) << "its own source does not compile either";

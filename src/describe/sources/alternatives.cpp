@@ -83,7 +83,8 @@ class Search {
     // Those below the same folder only.
     std::map<std::string, std::vector<std::string>> beside;
     for (const auto& folder : folders) beside[folder_of(folder)].push_back(folder);
-    for (auto& [above, list] : beside) {
+    for (const auto& [above, there] : beside) {
+      const auto& list = there;  // some compilers do not let a lambda have what is bound
       if (list.size() < 2) continue;
       const bool from_outside = std::any_of(sources_.begin(), sources_.end(), [&](const auto& source) {
         return asks(source) &&
