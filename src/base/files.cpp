@@ -249,6 +249,24 @@ bool matches(const std::string& pattern, const std::string& name) {
   return ::fnmatch(pattern.c_str(), name.c_str(), 0) == 0;
 }
 
+bool path_matches(const std::string& pattern, const std::string& path) {
+  const auto parts = text::split(path, '/');
+  // Whether what was looked at of the pattern takes the first so many parts of the path.
+  std::vector<bool> takes(parts.size() + 1, false);
+  takes[0] = true;
+  for (const auto& word : text::split(pattern, '/')) {
+    std::vector<bool> then(parts.size() + 1, false);
+    for (std::size_t i = 0; i <= parts.size(); ++i) {
+      if (word == "**")
+        then[i] = takes[i] || (i > 0 && then[i - 1]);
+      else
+        then[i] = i > 0 && takes[i - 1] && matches(word, parts[i - 1]);
+    }
+    takes = std::move(then);
+  }
+  return takes.back();
+}
+
 namespace {
 std::mutex place_guard;
 std::string place_of_scratch_folders;

@@ -58,6 +58,8 @@ void make_folder(const fs::path& path);
 [[nodiscard]] std::vector<std::string> names_in(const std::string& folder);
 // Matches a name against a pattern with *, ? and [...] (POSIX.1-2017, XCU 2.13); no slash handling.
 [[nodiscard]] bool matches(const std::string& pattern, const std::string& name);
+// Matches a path against a pattern, both with slashes: ** stands for any number of folders, other parts match as names.
+[[nodiscard]] bool path_matches(const std::string& pattern, const std::string& path);
 
 // The folder for temporary files: TMPDIR, else /tmp. Throws Fault (Exit::kiln) when it is not there.
 [[nodiscard]] std::string temporary_folder();

@@ -26,9 +26,6 @@ int release_of(const std::string& version) {
   return out > 0 && out < 1000 ? out : 0;
 }
 
-// The least release that a kit compiles for.
-int oldest_for(const JavaKit& kit) { return kit.release >= 20 ? 8 : kit.release >= 12 ? 7 : 6; }
-
 std::string described(const JavaKit& kit) { return kit.version + " in " + kit.folder + " (" + kit.origin + ")"; }
 
 }  // namespace
@@ -70,7 +67,7 @@ std::vector<JavaKit> java_kits(const std::vector<std::string>& prefixes) {
   return out;
 }
 
-int least_release_for(const JavaKit& kit) { return oldest_for(kit); }
+int least_release_for(const JavaKit& kit) { return kit.release >= 20 ? 8 : kit.release >= 12 ? 7 : 6; }
 
 JavaArchive java_archive(const std::string& group, const std::string& name, const std::string& version,
                          const std::vector<std::string>& folders) {
@@ -131,7 +128,7 @@ JavaChoice choose_java(const std::vector<JavaKit>& kits, const JavaWish& wish) {
   // One that still compiles for that release comes before one that is only new enough.
   for (const bool for_it : {true, false}) {
     for (const auto& kit : kits) {
-      if (kit.release < wanted || (for_it && wanted > 0 && oldest_for(kit) > wanted)) continue;
+      if (kit.release < wanted || (for_it && wanted > 0 && least_release_for(kit) > wanted)) continue;
       // The very one that is named, or the lowest that does what it would do; else the first.
       if (best == nullptr || (wish.exactly > 0 && kit.release < best->release)) best = &kit;
     }
@@ -161,7 +158,7 @@ JavaChoice choose_java(const std::vector<JavaKit>& kits, const JavaWish& wish) {
   finding.why_here = best->origin;
   if (wish.exactly > 0 && best->release != wish.exactly)
     out.note = "Java " + std::to_string(wish.exactly) + " is named, and not here: " + best->version +
-               (oldest_for(*best) <= wish.exactly ? " compiles for it" : " is taken in its place");
+               (least_release_for(*best) <= wish.exactly ? " compiles for it" : " is taken in its place");
   return out;
 }
 

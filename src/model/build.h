@@ -194,6 +194,7 @@ struct GoPackage {
   std::vector<std::string> c_link_words;
   std::string c_compiler, cxx_compiler;
   bool is_main = false;
+  bool own_paths = false;  // its code knows its sources by where they lie, and not from its module's path
   // Of a program: what its linker is told besides, and the archives of the standard library by import path.
   std::vector<std::string> link_words;
   std::vector<std::pair<std::string, std::string>> standard;

@@ -327,8 +327,7 @@ class Finishing {
     return out.append(word, done);
   }
 
-  // ---- archives beside programs
-  // --------------------------------------------------------------------------------------
+  // ---- archives beside programs ------------------------------------------------------------------------------------
   void unpack(const model::Source& source) {
     const std::string program = result(source.beside);
     if (program.empty())

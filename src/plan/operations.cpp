@@ -8,6 +8,7 @@
 #include "plan/finishing.h"
 #include "plan/languages/fortran_modules.h"
 #include "plan/languages/java.h"
+#include "plan/languages/whole.h"
 
 namespace coctilis::plan {
 

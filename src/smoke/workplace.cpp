@@ -104,12 +104,15 @@ std::string Workplace::with_values(std::string text) const {
   return text;
 }
 
-Workplace::Start Workplace::start_of_shell() {
+std::string shell_of_user() {
   const char* own = std::getenv("SHELL");
-  const std::string shell = own != nullptr && own[0] == '/' && files::is_program(own) ? own : "/bin/sh";
+  return own != nullptr && own[0] == '/' && files::is_program(own) ? own : "/bin/sh";
+}
+
+Workplace::Start Workplace::start_of_shell() {
   // What starts the check's program does not start a shell.
   starts_shell_ = true;
-  Start out = start_of({shell});
+  Start out = start_of({shell_of_user()});
   starts_shell_ = false;
   out.command.watch = WatchFor::nothing;
   return out;

@@ -17,6 +17,9 @@
 
 namespace coctilis::smoke {
 
+// The shell that a person is given: their own, SHELL, or else sh.
+[[nodiscard]] std::string shell_of_user();
+
 class Workplace {
  public:
   // Makes the working folder, and what has to be there. `program`: the first that runs in it, as the check names it.

@@ -5,6 +5,7 @@
 
 #include "base/files.h"
 #include "base/loader.h"
+#include "base/starter_script.h"
 #include "base/text.h"
 
 namespace coctilis::stage {
@@ -74,16 +75,12 @@ class Starters {
     if (error)
       throw Fault(
           {Exit::kiln, {path, 0, 0}, "the program cannot be moved to " + to, error.message(), "check the folder", {}});
-    const auto from_here = [&](const std::string& other) {
-      return "\"$here\"/" + text::shell_quote(files::relative(other, folder_of(path)));
-    };
     std::vector<std::string> named;
-    for (const auto& folder : folders) named.push_back(from_here(folder));
-    files::write(path,
-                 "#!/bin/sh\n# Starts the program with the shared libraries that were installed with it.\n"
-                 "here=$(dirname \"$(readlink -f \"$0\")\") || exit 127\nLD_LIBRARY_PATH=" +
-                     text::join(named, ":") + "${LD_LIBRARY_PATH:+:$LD_LIBRARY_PATH}\nexport LD_LIBRARY_PATH\nexec " +
-                     from_here(to) + " \"$@\"\n");
+    for (const auto& folder : folders) named.push_back(from_script(files::relative(folder, folder_of(path))));
+    files::write(
+        path, starter_script("the program with the shared libraries that were installed with it",
+                             {from_script(files::relative(to, folder_of(path)))},
+                             {"LD_LIBRARY_PATH=" + text::join(named, ":") + "${LD_LIBRARY_PATH:+:$LD_LIBRARY_PATH}"}));
     files::set_mode(path, 0755);
   }
 

@@ -8,6 +8,7 @@
 #include <atomic>
 #include <cerrno>
 #include <cstring>
+#include <set>
 #include <thread>
 
 #include "base/files.h"
@@ -211,7 +212,8 @@ void offer_sources(model::Survey& survey, const std::string& wanted, const Descr
   const auto format = std::find_if(formats.begin(), formats.end(), [](const auto& one) { return one.by_sources; });
   if (format == formats.end() || !wanted.empty()) return;
   const bool any = std::any_of(survey.languages.begin(), survey.languages.end(), [](const auto& language) {
-    return language.language == "C" || language.language == "C++" || language.language == "Fortran" || language.language == "Java" || language.language == "Go";
+    static const std::set<std::string> known = {"C", "C++", "Fortran", "Java", "Go"};
+    return known.contains(language.language);
   });
   if (!any) return;
   const bool alone = survey.followed() == nullptr && survey.parts.empty();

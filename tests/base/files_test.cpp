@@ -198,5 +198,22 @@ TEST(Operations, SumsAndArchives) {
   EXPECT_NE(files::run_operation({"create_hardlink", "a/b.txt", "/tmp/brickyard-link"}, folder, folder, said), 0);
 }
 
+TEST(Files, APathMatchesAPatternWithFolders) {
+  EXPECT_TRUE(files::path_matches("**/*.cs", "Kiln.cs"));
+  EXPECT_TRUE(files::path_matches("**/*.cs", "a/b/Kiln.cs"));
+  EXPECT_FALSE(files::path_matches("*.cs", "a/Kiln.cs"));
+  EXPECT_TRUE(files::path_matches("**/glaze/**", "a/glaze/b/c.txt"));
+  EXPECT_TRUE(files::path_matches("glaze/**", "glaze"));
+  EXPECT_FALSE(files::path_matches("**/glaze/*", "a/glaze/b/c.txt"));
+  // More of them than anybody would try in all ways.
+  std::string pattern, path;
+  for (int i = 0; i < 200; ++i) {
+    pattern += "**/a/";
+    path += "a/";
+  }
+  EXPECT_TRUE(files::path_matches(pattern + "x", path + "x"));
+  EXPECT_FALSE(files::path_matches(pattern + "x", path + "y"));
+}
+
 }  // namespace
 }  // namespace coctilis::files

@@ -108,5 +108,23 @@ TEST_F(SightsTest, WhatIsNoSightDoesNotStand) {
   for (std::size_t size = 1; size < packed.size(); ++size) EXPECT_FALSE(Sights::stand(packed.substr(0, size))) << size;
 }
 
+TEST(Sights, WhatThisProgramWroteMayBeYoung) {
+  const files::ScratchFolder scratch("sights");
+  const std::string folder = scratch.path().string() + "/results";
+  files::write(folder + "/lib/clay", "18\n");
+  std::filesystem::create_symlink("lib/clay", folder + "/link");
+  Sights sights;
+  sights.see_own_below(folder);
+  sights.see_own(folder + "/absent");
+  EXPECT_FALSE(sights.spoilt());
+  const std::string packed = sights.packed();
+  EXPECT_TRUE(Sights::stand(packed));
+  files::write(folder + "/absent", "");
+  EXPECT_FALSE(Sights::stand(packed));
+  std::filesystem::remove(folder + "/absent");
+  files::write(folder + "/lib/clay", "21\n");
+  EXPECT_FALSE(Sights::stand(packed));
+}
+
 }  // namespace
 }  // namespace coctilis

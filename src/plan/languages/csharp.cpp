@@ -4,8 +4,9 @@
 
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/starter_script.h"
 #include "base/text.h"
-#include "plan/languages/language.h"
+#include "plan/languages/whole.h"
 
 namespace coctilis::plan {
 
@@ -26,19 +27,9 @@ class CsharpSteps {
   std::vector<Step> steps() { return {whole_.entry.empty() ? compile() : starter()}; }
 
  private:
-  [[nodiscard]] Step step(StepKind kind) const {
-    Step out;
-    out.kind = kind;
-    out.target = unit_.name;
-    out.subject = files::below(unit_.result.file, planning_.project.binary_root);
-    out.place = unit_.place;
-    out.language = "C#";
-    out.outputs = {unit_.result.file};
-    return out;
-  }
-
   Step compile() {
-    Step out = step(StepKind::compile);
+    Step out = whole_step(unit_, StepKind::compile, files::below(unit_.result.file, planning_.project.binary_root));
+    out.outputs = {unit_.result.file};
     out.tools = {whole_.compiler};
     Action action;
     action.folder = unit_.work_folder;
@@ -79,22 +70,14 @@ class CsharpSteps {
   }
 
   Step starter() {
-    Step out = step(StepKind::link);
+    const Unit& program = *planning_.units.at(whole_.units.front());
     const std::string folder = std::filesystem::path(unit_.result.file).parent_path().string();
-    std::string program;
-    for (const auto& name : whole_.units) {
-      const auto it = planning_.units.find(name);
-      if (it == planning_.units.end()) continue;
-      program = it->second->result.file;
-      out.inputs.push_back(program);
-      // What lies beside it is there before it starts.
-      out.after.insert(out.after.end(), it->second->generated.begin(), it->second->generated.end());
-    }
-    const std::string text = "#!/bin/sh\n# Starts " + whole_.entry +
-                             ".\nhere=$(dirname \"$(readlink -f \"$0\")\") || exit 127\nexec " +
-                             text::shell_quote(whole_.runtime) + " \"$here\"/" +
-                             text::shell_quote(files::relative(program, folder)) + " \"$@\"\n";
-    out.actions = {{Action::How::builtin, {"write-starter", unit_.result.file, text}, unit_.work_folder, {}}};
+    Step out =
+        starter_step(planning_, unit_, whole_.entry,
+                     {text::shell_quote(whole_.runtime), from_script(files::relative(program.result.file, folder))});
+    out.inputs = {program.result.file};
+    // What lies beside it is there before it starts.
+    out.after = program.generated;
     return out;
   }
 

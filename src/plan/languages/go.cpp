@@ -5,7 +5,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
-#include "plan/languages/language.h"
+#include "plan/languages/whole.h"
 
 namespace coctilis::plan {
 
@@ -31,12 +31,7 @@ class GoSteps {
 
  private:
   [[nodiscard]] Step step(StepKind kind, const std::string& subject) const {
-    Step out;
-    out.kind = kind;
-    out.target = unit_.name;
-    out.subject = subject;
-    out.place = unit_.place;
-    out.language = "Go";
+    Step out = whole_step(unit_, kind, subject);
     out.outputs = {unit_.result.file};
     out.identity = package_.kit;
     return out;
@@ -66,15 +61,14 @@ class GoSteps {
   }
 
   Step compile() {
-    Step out = step(StepKind::compile, package_.path);
+    Step out = step(StepKind::compile, package_.own_paths ? unit_.name : package_.path);
     out.tools = {tools_ + "/compile"};
     std::vector<std::string> words = {"-o",
                                       unit_.result.file,
                                       "-p",
                                       package_.is_main ? "main" : package_.path,
-                                      "-pack",
-                                      "-trimpath",
-                                      unit_.folder + "=>" + package_.path};
+                                      "-pack"};
+    if (!package_.own_paths) words.insert(words.end(), {"-trimpath", unit_.folder + "=>" + package_.path});
     if (!package_.language.empty()) words.push_back("-lang=" + package_.language);
     std::string imports = "# what it imports\n";
     for (const auto& [path, from] : package_.imports) {
@@ -190,12 +184,10 @@ class GoSteps {
     trial.argv.insert(trial.argv.end(), package_.c_link_words.begin(), package_.c_link_words.end());
     trial.argv.emplace_back("-pthread");
     out.actions.push_back(std::move(trial));
-    out.actions.push_back(tool("cgo", {"-dynpackage", package_.is_main ? "main" : name_of_package(), "-dynimport",
+    out.actions.push_back(tool("cgo", {"-dynpackage", package_.is_main ? "main" : package_.name, "-dynimport",
                                        folder + "/_cgo_.o", "-dynout", folder + "/_cgo_import.go"}));
     words.insert(words.end(), {folder + "/_cgo_gotypes.go", folder + "/_cgo_import.go"});
   }
-
-  [[nodiscard]] const std::string& name_of_package() const { return package_.name; }
 
   [[nodiscard]] std::vector<std::string> assembler_words() const {
     return {"-p",        package_.is_main ? "main" : package_.path,

@@ -7,8 +7,9 @@
 #include "base/archive.h"
 #include "base/files.h"
 #include "base/hash.h"
+#include "base/starter_script.h"
 #include "base/text.h"
-#include "plan/languages/language.h"
+#include "plan/languages/whole.h"
 #include "plan/operations.h"
 
 namespace coctilis::plan {
@@ -21,7 +22,7 @@ using model::Unit;
 namespace {
 
 // A word of an options file (javac(1), "Command-Line Argument Files").
-std::string option_word(const std::string& word) {
+std::string line_of_options(const std::string& word) {
   std::string out = "\"";
   for (const char c : word) {
     if (c == '"' || c == '\\') out += '\\';
@@ -69,19 +70,9 @@ class JavaSteps {
     return out;
   }
 
-  [[nodiscard]] Step step(StepKind kind, const std::string& subject) const {
-    Step out;
-    out.kind = kind;
-    out.target = unit_.name;
-    out.subject = subject;
-    out.place = unit_.place;
-    out.language = "Java";
-    return out;
-  }
-
   Step compile() {
     const std::string classes = base_ + "/classes";
-    Step out = step(StepKind::compile, text::count(unit_.sources.size(), "source") + " of " + unit_.name);
+    Step out = whole_step(unit_, StepKind::compile, text::count(unit_.sources.size(), "source") + " of " + unit_.name);
     out.output_folders = {classes};
     out.outputs = {base_ + "/compiled"};
     out.tools = {whole_.compiler};
@@ -90,7 +81,7 @@ class JavaSteps {
     out.inputs.insert(out.inputs.end(), path.begin(), path.end());
     // Command lines have a limit that many sources are beyond.
     std::string list;
-    for (const auto& source : unit_.sources) list += option_word(source.path) + "\n";
+    for (const auto& source : unit_.sources) list += line_of_options(source.path) + "\n";
     const std::string file = base_ + "/sources";
     planning_.plan.files.push_back({file, list, false});
     out.identity = whole_.compiler + "\n" + hash_bytes(list).text();
@@ -106,7 +97,7 @@ class JavaSteps {
   }
 
   Step pack() {
-    Step out = step(StepKind::archive, files::below(unit_.result.file, planning_.project.binary_root));
+    Step out = whole_step(unit_, StepKind::archive, files::below(unit_.result.file, planning_.project.binary_root));
     const std::string classes = base_ + "/classes";
     const std::string manifest = base_ + "/manifest";
     std::string text = "Manifest-Version: 1.0\r\nCreated-By: Coctilis\r\n";
@@ -127,22 +118,18 @@ class JavaSteps {
   }
 
   Step starter() {
-    Step out = step(StepKind::link, files::below(unit_.result.file, planning_.project.binary_root));
-    out.outputs = {unit_.result.file};
     const std::string folder = std::filesystem::path(unit_.result.file).parent_path().string();
     std::vector<std::string> words;
     for (const auto& path : class_path()) {
       // Its own count from where it lies, so that all of it may be moved.
       const bool own = files::is_below(path, planning_.project.binary_root);
-      words.push_back(own ? "\"$here\"/" + text::shell_quote(files::relative(path, folder)) : text::shell_quote(path));
+      words.push_back(own ? from_script(files::relative(path, folder)) : text::shell_quote(path));
     }
+    Step out = starter_step(
+        planning_, unit_, whole_.entry + " with the archives that it needs",
+        {text::shell_quote(whole_.runtime), "-cp", text::join(words, ":"), text::shell_quote(whole_.entry)});
     // It starts nothing before they are there.
     out.inputs = own_;
-    const std::string text = "#!/bin/sh\n# Starts " + whole_.entry + " with the archives that it needs.\n" +
-                             "here=$(dirname \"$(readlink -f \"$0\")\") || exit 127\nexec " +
-                             text::shell_quote(whole_.runtime) + " -cp " + text::join(words, ":") + " " +
-                             text::shell_quote(whole_.entry) + " \"$@\"\n";
-    out.actions = {{Action::How::builtin, {"write-starter", unit_.result.file, text}, unit_.work_folder, {}}};
     return out;
   }
 
@@ -167,13 +154,6 @@ int pack_classes(const std::vector<std::string>& words, const std::string& root,
   if (files::pack_reproducibly(words[0], what, why)) return 0;
   output += why + "\n";
   return 1;
-}
-
-int write_starter(const std::vector<std::string>& words, const std::string& root, std::string& output) {
-  if (!may_write(words[0], root, output)) return 1;
-  files::write(words[0], words[1]);
-  files::set_mode(words[0], 0755);
-  return 0;
 }
 
 }  // namespace coctilis::plan

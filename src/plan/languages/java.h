@@ -9,7 +9,5 @@ namespace coctilis::plan {
 // ARCHIVE CLASSES MANIFEST FILE NAME ...: all below the folder CLASSES, the manifest, and each file under its name, as
 // a ZIP archive that is the same whenever its content is.
 int pack_classes(const std::vector<std::string>& words, const std::string& root, std::string& output);
-// FILE TEXT: a script that users can start.
-int write_starter(const std::vector<std::string>& words, const std::string& root, std::string& output);
 
 }  // namespace coctilis::plan

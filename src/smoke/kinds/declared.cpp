@@ -15,6 +15,7 @@
 #include "smoke/expectations.h"
 #include "smoke/failing.h"
 #include "smoke/kinds/kind.h"
+#include "smoke/workplace.h"
 
 namespace coctilis::smoke {
 
@@ -128,8 +129,7 @@ class DeclaredTest {
     move_to_copy(command);
     Entered entered{std::move(command), {}, {}, {}};
     entered.runs = {text::shell_join(entered.command.argv)};
-    const char* own = std::getenv("SHELL");
-    entered.command.argv = {own != nullptr && own[0] == '/' && files::is_program(own) ? own : "/bin/sh"};
+    entered.command.argv = {shell_of_user()};
     stay(entered);
     return std::nullopt;
   }

@@ -59,7 +59,9 @@ class LibraryCheck {
     const auto& target = *library_.target;
     return "library\n" + library_.file + "\n" + target.output + "\n" + own_identity() + "\n" +
            context_.request.toolchain->name + "\n" + context_.request.toolchain->machine + "\n" +
-           text::join(target.compile_options, " ") + "\n" + text::join(target.include_folders, " ") + "\n" +
+           text::join(context_.request.toolchain->options, " ") + "\n" +
+           text::join(context_.request.toolchain->link_options, " ") + "\n" + text::join(target.compile_options, " ") +
+           "\n" + text::join(target.definitions, " ") + "\n" + text::join(target.include_folders, " ") + "\n" +
            text::join(target.system_include_folders, " ") + "\n" + text::join(context_.settings.wished_prefixes(), " ");
   }
 
