@@ -89,6 +89,28 @@ TEST_F(Csharp, AnInstalledOneStartsFromAnyFolder) {
   EXPECT_EQ(coctilis::run({{tree.scratch() + "/elsewhere/bin/kiln"}}).output, "celadon, cone 6, water 18\n");
 }
 
+TEST_F(Csharp, EachProgramHasItsOwnDataBesideIt) {
+  tree.write("yard.sln",
+             tree.read("yard.sln") + "Project(\"{FAE0}\") = \"press\", \"press\\press.csproj\", \"{4}\"\nEndProject\n");
+  tree.write("press/press.csproj",
+             "<Project Sdk=\"Microsoft.NET.Sdk\"><PropertyGroup><OutputType>Exe</OutputType></PropertyGroup><ItemGroup>"
+             "<ProjectReference Include=\"../clay/clay.csproj\"/><None Include=\"cones.txt;absent.txt\">"
+             "<CopyToOutputDirectory>Always</CopyToOutputDirectory></None></ItemGroup></Project>");
+  tree.write("press/cones.txt", "cone 10\n");
+  tree.write(
+      "press/Press.cs",
+      "class Press { static void Main() { System.Console.Write(System.IO.File.ReadAllText(System.IO.Path.Combine("
+      "System.AppDomain.CurrentDomain.BaseDirectory, \"cones.txt\")) + Yard.Clay.Water()); } }\n");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says(), "celadon, cone 6, water 18\n");
+  EXPECT_EQ(said_by("press"), "cone 10\n18");
+  EXPECT_NE(said.all().find("press/absent.txt"), std::string::npos) << said.all();
+  const std::string prefix = tree.scratch() + "/prefix";
+  ASSERT_EQ(run("stage", {"--prefix", prefix}).exit, 0);
+  EXPECT_EQ(coctilis::run({{prefix + "/bin/press"}}).output, "cone 10\n18");
+}
+
 TEST_F(Csharp, APackageThatIsNowhereIsARequirement) {
   change("app/app.csproj", "<ItemGroup>",
          "<ItemGroup><PackageReference Include=\"Tables.Of.No.Yard\" Version=\"1.4\"/>");
@@ -113,6 +135,36 @@ TEST_F(Csharp, DataThatIsNotBesideTheProgramIsFoundMissing) {
   const auto said = run("bringup");
   EXPECT_EQ(said.exit, 6) << said.all();
   EXPECT_NE(said.all().find("cones.txt"), std::string::npos) << said.all();
+}
+
+TEST_F(Csharp, TestsOfAProjectAreRun) {
+  if (find_program("nunit-console").empty()) GTEST_SKIP() << "there is nothing that runs tests in C# (nunit-console)";
+  const auto write_test = [&](const std::string& attribute, const std::string& water) {
+    tree.write("tests/Tests.cs",
+               "using NUnit.Framework;\n[TestFixture] public class ClayTests {\n  " + attribute +
+                   " public void Water() {\n    Assert.That(Yard.Clay.Water(), Is.EqualTo(" + water +
+                   "));\n    Assert.AreEqual(\"cone 6\", System.IO.File.ReadAllText(\"cones.txt\").Trim());\n  }\n}\n");
+  };
+  tree.write("tests/tests.csproj",
+             "<Project Sdk=\"Microsoft.NET.Sdk\"><PropertyGroup><TargetFramework>net8.0</TargetFramework></PropertyGroup>"
+             "<ItemGroup><PackageReference Include=\"NUnit\" Version=\"3.13.3\"/><PackageReference "
+             "Include=\"NUnit3TestAdapter\" Version=\"4.2.1\"/><PackageReference Include=\"Microsoft.NET.Test.Sdk\"/>"
+             "<ProjectReference Include=\"../clay/clay.csproj\"/><None Include=\"../app/cones.txt\" Link=\"cones.txt\">"
+             "<CopyToOutputDirectory>Always</CopyToOutputDirectory></None></ItemGroup></Project>");
+  write_test("[Test]", "18");
+  auto said = run("bringup", {"-v"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("passed tests: exit code 0"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("asks for NUnit 3.13.3: 2.6"), std::string::npos) << said.all();
+  write_test("[Test]", "19");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(said.all().find("Expected: 19"), std::string::npos) << said.all();
+  // Nothing that was run has not passed.
+  write_test("", "18");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  ASSERT_EQ(run("bringup", {"--set", "tests=off"}).exit, 0);
 }
 
 }  // namespace

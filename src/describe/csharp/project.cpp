@@ -9,6 +9,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "base/xml.h"
+#include "survey/survey.h"
 
 namespace coctilis::describe::csharp {
 
@@ -137,26 +138,9 @@ class Condition {
   std::string problem_;
 };
 
-// "**/*.cs" against a path, both with slashes; ** stands for any folders.
-bool glob_matches(const std::vector<std::string>& pattern, std::size_t at, const std::vector<std::string>& path,
-                  std::size_t from) {
-  if (at == pattern.size()) return from == path.size();
-  if (pattern[at] == "**") {
-    for (std::size_t i = from; i <= path.size(); ++i) {
-      if (glob_matches(pattern, at + 1, path, i)) return true;
-    }
-    return false;
-  }
-  return from < path.size() && files::matches(text::lower(pattern[at]), text::lower(path[from])) &&
-         glob_matches(pattern, at + 1, path, from + 1);
-}
-
+// "**/*.cs" against a path; letter case does not count.
 bool matches(const std::string& pattern, const std::string& path) {
-  auto words = text::split(pattern, '/');
-  words.erase(
-      std::unique(words.begin(), words.end(), [](const auto& a, const auto& b) { return a == "**" && b == "**"; }),
-      words.end());
-  return std::count(words.begin(), words.end(), "**") <= 4 && glob_matches(words, 0, text::split(path, '/'), 0);
+  return files::path_matches(text::lower(pattern), text::lower(path));
 }
 
 class ProjectReader {
@@ -270,269 +254,270 @@ class ProjectReader {
       } else if (name == "Choose") {
         if (const auto chosen = branch_of(node)) read_values(chosen, file, depth + 1);
       } else if (name == "Import" && holds(node)) {
-        import(node, file, [&](const pugi::xml_node& inner, const std::string& path) { read_values(inner, path, depth + 1);
-      });
+        take_in(node, file,
+                [&](const pugi::xml_node& inner, const std::string& path) { read_values(inner, path, depth + 1); });
+      }
     }
   }
-}
 
-[[nodiscard]] pugi::xml_node
-branch_of(const pugi::xml_node& choose) const {
-  for (const auto& when : choose.children("When")) {
-    if (holds(when)) return when;
+  [[nodiscard]] pugi::xml_node branch_of(const pugi::xml_node& choose) const {
+    for (const auto& when : choose.children("When")) {
+      if (holds(when)) return when;
+    }
+    return choose.child("Otherwise");
   }
-  return choose.child("Otherwise");
-}
 
-// A file of the tree that another takes in; those that come with other programs are not there.
-void import(const pugi::xml_node& node, const std::string& from,
-            const std::function<void(const pugi::xml_node&, const std::string&)>& read) {
-  const std::string path = files::absolute(slashes(filled(node.attribute("Project").value())), folder_of(from));
-  if (!files::is_below(path, tree_) || !files::is_file(path) || imports_ > 200) return;
-  ++imports_;
-  pugi::xml_document document;
-  const std::string file = file_;
-  const std::string content = content_;
-  load(path, document);
-  read(document.child("Project"), path);
-  file_ = file;
-  content_ = content;
-}
+  // A file of the tree that another takes in; those that come with other programs are not there.
+  void take_in(const pugi::xml_node& node, const std::string& from,
+               const std::function<void(const pugi::xml_node&, const std::string&)>& read) {
+    const std::string path = files::absolute(slashes(filled(node.attribute("Project").value())), folder_of(from));
+    if (!files::is_below(path, tree_) || !files::is_file(path) || imports_ > 200) return;
+    ++imports_;
+    pugi::xml_document document;
+    const std::string file = file_;
+    const std::string content = content_;
+    load(path, document);
+    read(document.child("Project"), path);
+    file_ = file;
+    content_ = content;
+  }
 
-// ---- files -------------------------------------------------------------------------------------------------------
-void list_files() {
-  const std::function<void(const std::string&, const std::string&, int)> look =
-      [&](const std::string& folder, const std::string& below, int depth) {
-        if (depth > 40 || all_.size() > 200'000) return;
-        for (const auto& name : files::names_in(folder)) {
-          const std::string path = folder + "/" + name;
-          const std::string shown = below.empty() ? name : below + "/" + name;
-          if (files::is_link(path)) continue;
-          if (!files::is_folder(path)) {
-            all_.push_back(shown);
-            continue;
+  // ---- files -------------------------------------------------------------------------------------------------------
+  void list_files() {
+    const std::function<void(const std::string&, const std::string&, int)> look =
+        [&](const std::string& folder, const std::string& below, int depth) {
+          if (depth > 40 || all_.size() > 200'000) return;
+          for (const auto& name : files::names_in(folder)) {
+            const std::string path = folder + "/" + name;
+            const std::string shown = below.empty() ? name : below + "/" + name;
+            if (files::is_link(path)) continue;
+            if (!files::is_folder(path)) {
+              all_.push_back(shown);
+              continue;
+            }
+            const std::string lower = text::lower(name);
+            if (lower == "bin" || lower == "obj" || name.starts_with('.') || survey::is_kiln(path)) continue;
+            // A project further down has its own files.
+            const auto inner = files::names_in(path);
+            if (std::any_of(inner.begin(), inner.end(), [](const auto& one) { return one.ends_with(".csproj"); }))
+              continue;
+            look(path, shown, depth + 1);
           }
-          const std::string lower = text::lower(name);
-          if (lower == "bin" || lower == "obj" || name.starts_with('.') || name == "kiln") continue;
-          // A project further down has its own files.
-          const auto inner = files::names_in(path);
-          if (std::any_of(inner.begin(), inner.end(), [](const auto& one) { return one.ends_with(".csproj"); }))
-            continue;
-          look(path, shown, depth + 1);
-        }
-      };
-  look(out_.folder, {}, 0);
-}
+        };
+    look(out_.folder, {}, 0);
+  }
 
-// Files by "a.cs;b/**/*.cs" of an attribute, as paths from the project's folder, or absolute.
-[[nodiscard]] std::vector<std::string> files_of(const std::string& attribute) const {
-  std::vector<std::string> out;
-  for (const auto& part : text::split(slashes(filled(attribute)), ';')) {
-    std::string pattern(text::trim(part));
-    while (pattern.starts_with("./")) pattern.erase(0, 2);
-    if (pattern.empty()) continue;
-    if (pattern.find_first_of("*?") == std::string::npos) {
-      out.push_back(pattern);
-      continue;
+  // Files by "a.cs;b/**/*.cs" of an attribute, as paths from the project's folder, or absolute.
+  [[nodiscard]] std::vector<std::string> files_of(const std::string& attribute) const {
+    std::vector<std::string> out;
+    for (const auto& part : text::split(slashes(filled(attribute)), ';')) {
+      std::string pattern(text::trim(part));
+      while (pattern.starts_with("./")) pattern.erase(0, 2);
+      if (pattern.empty()) continue;
+      if (pattern.find_first_of("*?") == std::string::npos) {
+        out.push_back(pattern);
+        continue;
+      }
+      for (const auto& path : all_) {
+        if (matches(pattern, path)) out.push_back(path);
+      }
     }
+    return out;
+  }
+
+  [[nodiscard]] std::string absolute(const std::string& path) const {
+    std::string full = files::absolute(path, out_.folder);
+    if (files::exists(full)) return full;
+    // Letter case did not count where it was written.
+    for (const auto& one : all_) {
+      if (text::lower(one) == text::lower(path)) return out_.folder + "/" + one;
+    }
+    return full;
+  }
+
+  void add_default_files() {
     for (const auto& path : all_) {
-      if (matches(pattern, path)) out.push_back(path);
+      if (path.ends_with(".cs")) sources_.insert(path);
+      if (path.ends_with(".resx")) resources_.emplace(path, std::string{});
     }
   }
-  return out;
-}
 
-[[nodiscard]] std::string absolute(const std::string& path) const {
-  std::string full = files::absolute(path, out_.folder);
-  if (files::exists(full)) return full;
-  // Letter case did not count where it was written.
-  for (const auto& one : all_) {
-    if (text::lower(one) == text::lower(path)) return out_.folder + "/" + one;
-  }
-  return full;
-}
-
-void add_default_files() {
-  for (const auto& path : all_) {
-    if (path.ends_with(".cs")) sources_.insert(path);
-    if (path.ends_with(".resx")) resources_.emplace(path, std::string{});
-  }
-}
-
-void read_items(const pugi::xml_node& root, const std::string& file, int depth) {
-  if (depth > most_deep) return;
-  if (depth == 0) {
-    for (const auto& path : above_) {
-      pugi::xml_document document;
-      load(path, document);
-      read_items(document.child("Project"), path, 1);
-    }
-    file_ = out_.file;
-    content_ = files::read(out_.file).value_or("");
-  }
-  for (const auto& node : root.children()) {
-    const std::string_view name = node.name();
-    if (name == "ItemGroup" && holds(node)) {
-      for (const auto& item : node.children()) {
-        if (item.type() == pugi::node_element && holds(item)) add_item(item);
+  void read_items(const pugi::xml_node& root, const std::string& file, int depth) {
+    if (depth > most_deep) return;
+    if (depth == 0) {
+      for (const auto& path : above_) {
+        pugi::xml_document document;
+        load(path, document);
+        read_items(document.child("Project"), path, 1);
       }
-    } else if (name == "Choose") {
-      if (const auto chosen = branch_of(node)) read_items(chosen, file, depth + 1);
-    } else if (name == "Import" && holds(node)) {
-        import(node, file, [&](const pugi::xml_node& inner, const std::string& path) { read_items(inner, path, depth + 1);
-    });
-  }
-  else if (name == "Target" && (node.child("Exec") || node.child("Copy"))) {
-    left_out_.push_back(
-        {"target", node.attribute("Name").value(), place(line_of(node, content_)), "its tasks are not followed"});
-  }
-}
-}  // namespace
-
-// An attribute, or the element of the same name.
-[[nodiscard]] std::string of(const pugi::xml_node& item, const char* name) const {
-  const auto attribute = item.attribute(name);
-  return filled(attribute ? attribute.value() : std::string(text::trim(item.child(name).text().get())));
-}
-
-void add_item(const pugi::xml_node& item) {
-  const std::string name = item.name();
-  const std::string include = item.attribute("Include").value();
-  const int line = line_of(item, content_);
-  std::set<std::string> without;
-  for (auto& path : files_of(item.attribute("Exclude").value())) without.insert(std::move(path));
-  if (name == "Compile") {
-    for (const auto& path : files_of(item.attribute("Remove").value())) sources_.erase(path);
-    for (const auto& path : files_of(include)) {
-      if (!without.contains(path)) sources_.insert(path);
+      file_ = out_.file;
+      content_ = files::read(out_.file).value_or("");
     }
-  } else if (name == "EmbeddedResource") {
-    for (const auto& path : files_of(item.attribute("Remove").value())) resources_.erase(path);
-    for (const auto& path : files_of(include)) {
-      if (!without.contains(path)) resources_[path] = of(item, "LogicalName");
-    }
-  } else if (name == "Content" || name == "None") {
-    for (const auto& attribute : {include, std::string(item.attribute("Update").value())}) {
-      for (const auto& path : files_of(attribute)) {
-        if (of(item, "CopyToOutputDirectory").empty() || of(item, "CopyToOutputDirectory") == "Never" ||
-            without.contains(path))
-          continue;
-        const std::string link = slashes(of(item, "Link"));
-        contents_[path] = !link.empty()             ? link
-                          : path.starts_with("../") ? std::filesystem::path(path).filename().string()
-                                                    : path;
+    for (const auto& node : root.children()) {
+      const std::string_view name = node.name();
+      if (name == "ItemGroup" && holds(node)) {
+        for (const auto& item : node.children()) {
+          if (item.type() == pugi::node_element && holds(item)) add_item(item);
+        }
+      } else if (name == "Choose") {
+        if (const auto chosen = branch_of(node)) read_items(chosen, file, depth + 1);
+      } else if (name == "Import" && holds(node)) {
+        take_in(node, file,
+                [&](const pugi::xml_node& inner, const std::string& path) { read_items(inner, path, depth + 1); });
+      } else if (name == "Target" && (node.child("Exec") || node.child("Copy"))) {
+        left_out_.push_back(
+            {"target", node.attribute("Name").value(), place(line_of(node, content_)), "its tasks are not followed"});
       }
     }
-  } else if (name == "ProjectReference") {
-    for (const auto& path : files_of(include)) {
+  }
+
+  // An attribute, or the element of the same name.
+  [[nodiscard]] std::string of(const pugi::xml_node& item, const char* name) const {
+    const auto attribute = item.attribute(name);
+    return filled(attribute ? attribute.value() : std::string(text::trim(item.child(name).text().get())));
+  }
+
+  void add_item(const pugi::xml_node& item) {
+    const std::string name = item.name();
+    const std::string include = item.attribute("Include").value();
+    const int line = line_of(item, content_);
+    std::set<std::string> without;
+    for (auto& path : files_of(item.attribute("Exclude").value())) without.insert(std::move(path));
+    if (name == "Compile") {
+      for (const auto& path : files_of(item.attribute("Remove").value())) sources_.erase(path);
+      for (const auto& path : files_of(include)) {
+        if (!without.contains(path)) sources_.insert(path);
+      }
+    } else if (name == "EmbeddedResource") {
+      for (const auto& path : files_of(item.attribute("Remove").value())) resources_.erase(path);
+      for (const auto& path : files_of(include)) {
+        if (!without.contains(path)) resources_[path] = of(item, "LogicalName");
+      }
+    } else if (name == "Content" || name == "None") {
+      for (const auto& attribute : {include, std::string(item.attribute("Update").value())}) {
+        for (const auto& path : files_of(attribute)) {
+          if (of(item, "CopyToOutputDirectory").empty() || of(item, "CopyToOutputDirectory") == "Never" ||
+              without.contains(path))
+            continue;
+          const std::string link = slashes(of(item, "Link"));
+          contents_[path] = !link.empty()             ? link
+                            : path.starts_with("../") ? std::filesystem::path(path).filename().string()
+                                                      : path;
+        }
+      }
+    } else if (name == "ProjectReference") {
+      for (const auto& path : files_of(include)) {
+        const std::string full = absolute(path);
+        if (!files::is_below(full, tree_))
+          throw Fault({Exit::description,
+                       place(line),
+                       "the project " + text::printable_line(path) + " lies outside of the tree",
+                       {},
+                       "bring it in",
+                       {}});
+        out_.uses.push_back(full);
+      }
+    } else if (name == "Reference" && !include.empty()) {
+      Reference one;
+      one.name = std::string(text::trim(filled(include).substr(0, filled(include).find(','))));
+      if (const std::string hint = of(item, "HintPath"); !hint.empty()) one.path = absolute(slashes(hint));
+      one.place = place(line);
+      out_.references.push_back(std::move(one));
+    } else if (name == "PackageReference" && !include.empty()) {
+      Reference one;
+      one.name = filled(include);
+      one.version = of(item, "Version");
+      one.is_package = true;
+      one.place = place(line);
+      out_.references.push_back(std::move(one));
+    }
+  }
+
+  void finish() {
+    out_.name = value("assemblyname");
+    const std::string type = text::lower(value("outputtype"));
+    out_.is_program = type == "exe" || type == "winexe";
+    out_.implicit_usings = is("implicitusings");
+    for (const char* key : {"targetframework", "targetframeworks", "targetframeworkversion"}) {
+      for (const auto& one : text::split(value(key), ';')) {
+        if (!one.empty()) out_.frameworks.push_back(one);
+      }
+    }
+    const std::set<std::string> of_tests = {"microsoft.net.test.sdk", "nunit", "xunit", "mstest.testframework",
+                                            "nunit.framework"};
+    out_.is_test =
+        is("istestproject") || std::any_of(out_.references.begin(), out_.references.end(),
+                                           [&](const auto& one) { return of_tests.contains(text::lower(one.name)); });
+    for (const auto& word : text::split(text::replace_all(value("defineconstants"), ",", ";"), ';')) {
+      if (const std::string plain(text::trim(word)); !plain.empty()) out_.defines.push_back(plain);
+    }
+    if (is_short_ && text::lower(value("configuration")) == "debug") out_.defines.emplace_back("DEBUG");
+    if (is_short_) out_.defines.emplace_back("TRACE");
+    out_.language = value("langversion");
+    if (is("allowunsafeblocks")) out_.options.emplace_back("-unsafe");
+    if (is("optimize") || (is_short_ && text::lower(value("configuration")) == "release"))
+      out_.options.emplace_back("-optimize+");
+    if (is("checkforoverflowunderflow")) out_.options.emplace_back("-checked+");
+    if (const std::string entry = value("startupobject"); !entry.empty()) out_.options.push_back("-main:" + entry);
+    for (const auto& path : sources_) {
       const std::string full = absolute(path);
       if (!files::is_below(full, tree_))
         throw Fault({Exit::description,
-                     place(line),
-                     "the project " + text::printable_line(path) + " lies outside of the tree",
+                     place(0),
+                     "the source " + text::printable_line(path) + " lies outside of the tree",
                      {},
                      "bring it in",
                      {}});
-      out_.uses.push_back(full);
+      if (!files::is_file(full))
+        throw Fault({Exit::description,
+                     place(0),
+                     "the source " + text::printable_line(path) + " is not there",
+                     {},
+                     "bring it in, or take it out of the project",
+                     {}});
+      out_.sources.push_back(full);
     }
-  } else if (name == "Reference" && !include.empty()) {
-    Reference one;
-    one.name = std::string(text::trim(filled(include).substr(0, filled(include).find(','))));
-    if (const std::string hint = of(item, "HintPath"); !hint.empty()) one.path = absolute(slashes(hint));
-    one.place = place(line);
-    out_.references.push_back(std::move(one));
-  } else if (name == "PackageReference" && !include.empty()) {
-    Reference one;
-    one.name = filled(include);
-    one.version = of(item, "Version");
-    one.is_package = true;
-    one.place = place(line);
-    out_.references.push_back(std::move(one));
+    for (const auto& [path, logical] : resources_) {
+      if (path.ends_with(".resx")) {
+        left_out_.push_back({"resource", path, place(0), "lists of resources (.resx) are not made into resources yet"});
+        continue;
+      }
+      // By its folders and its name, behind the namespace of the project.
+      std::string name = logical;
+      if (name.empty()) name = value("rootnamespace") + "." + text::replace_all(path, "/", ".");
+      out_.resources.push_back({absolute(path), name});
+    }
+    for (const auto& [path, to] : contents_) {
+      const std::string normal = std::filesystem::path(to).lexically_normal().string();
+      if (normal.starts_with("..") || normal.starts_with('/') || !files::is_below(absolute(path), tree_))
+        throw Fault({Exit::description,
+                     place(0),
+                     "the content " + text::printable_line(path) + " leads out",
+                     {},
+                     "name a place beside the program",
+                     {}});
+      if (files::is_file(absolute(path)))
+        out_.contents.push_back({absolute(path), normal});
+      else
+        out_.absent.push_back(absolute(path));
+    }
+    out_.left_out = std::move(left_out_);
   }
-}
 
-void finish() {
-  out_.name = value("assemblyname");
-  const std::string type = text::lower(value("outputtype"));
-  out_.is_program = type == "exe" || type == "winexe";
-  out_.implicit_usings = is("implicitusings");
-  for (const char* key : {"targetframework", "targetframeworks", "targetframeworkversion"}) {
-    for (const auto& one : text::split(value(key), ';')) {
-      if (!one.empty()) out_.frameworks.push_back(one);
-    }
-  }
-  const std::set<std::string> of_tests = {"microsoft.net.test.sdk", "nunit", "xunit", "mstest.testframework",
-                                          "nunit.framework"};
-  out_.is_test =
-      is("istestproject") || std::any_of(out_.references.begin(), out_.references.end(),
-                                         [&](const auto& one) { return of_tests.contains(text::lower(one.name)); });
-  for (const auto& word : text::split(text::replace_all(value("defineconstants"), ",", ";"), ';')) {
-    if (const std::string plain(text::trim(word)); !plain.empty()) out_.defines.push_back(plain);
-  }
-  if (is_short_ && text::lower(value("configuration")) == "debug") out_.defines.emplace_back("DEBUG");
-  if (is_short_) out_.defines.emplace_back("TRACE");
-  out_.language = value("langversion");
-  if (is("allowunsafeblocks")) out_.options.emplace_back("-unsafe");
-  if (is("optimize") || (is_short_ && text::lower(value("configuration")) == "release"))
-    out_.options.emplace_back("-optimize+");
-  if (is("checkforoverflowunderflow")) out_.options.emplace_back("-checked+");
-  if (const std::string entry = value("startupobject"); !entry.empty()) out_.options.push_back("-main:" + entry);
-  for (const auto& path : sources_) {
-    const std::string full = absolute(path);
-    if (!files::is_below(full, tree_))
-      throw Fault({Exit::description,
-                   place(0),
-                   "the source " + text::printable_line(path) + " lies outside of the tree",
-                   {},
-                   "bring it in",
-                   {}});
-    if (!files::is_file(full))
-      throw Fault({Exit::description,
-                   place(0),
-                   "the source " + text::printable_line(path) + " is not there",
-                   {},
-                   "bring it in, or take it out of the project",
-                   {}});
-    out_.sources.push_back(full);
-  }
-  for (const auto& [path, logical] : resources_) {
-    if (path.ends_with(".resx")) {
-      left_out_.push_back({"resource", path, place(0), "lists of resources (.resx) are not made into resources yet"});
-      continue;
-    }
-    // By its folders and its name, behind the namespace of the project.
-    std::string name = logical;
-    if (name.empty()) name = value("rootnamespace") + "." + text::replace_all(path, "/", ".");
-    out_.resources.push_back({absolute(path), name});
-  }
-  for (const auto& [path, to] : contents_) {
-    const std::string normal = std::filesystem::path(to).lexically_normal().string();
-    if (normal.starts_with("..") || normal.starts_with('/') || !files::is_below(absolute(path), tree_))
-      throw Fault({Exit::description,
-                   place(0),
-                   "the content " + text::printable_line(path) + " leads out",
-                   {},
-                   "name a place beside the program",
-                   {}});
-    if (files::is_file(absolute(path))) out_.contents.push_back({absolute(path), normal});
-  }
-  out_.left_out = std::move(left_out_);
-}
-
-CsharpProject out_;
-const std::string tree_;
-std::string file_;  // that is being read
-std::string content_;
-bool is_short_ = false;
-std::map<std::string, std::string> values_;
-std::vector<std::string> all_;    // files of the project's folder, by path from it
-std::vector<std::string> above_;  // files that it takes in unasked
-std::set<std::string> sources_;
-std::map<std::string, std::string> resources_;  // by path; the name that is given
-std::map<std::string, std::string> contents_;   // by path; where it goes
-int imports_ = 0;
-mutable std::vector<model::LeftOut> left_out_;
-};  // namespace coctilis::describe::csharp
+  CsharpProject out_;
+  const std::string tree_;
+  std::string file_;  // that is being read
+  std::string content_;
+  bool is_short_ = false;
+  std::map<std::string, std::string> values_;
+  std::vector<std::string> all_;    // files of the project's folder, by path from it
+  std::vector<std::string> above_;  // files that it takes in unasked
+  std::set<std::string> sources_;
+  std::map<std::string, std::string> resources_;  // by path; the name that is given
+  std::map<std::string, std::string> contents_;   // by path; where it goes
+  int imports_ = 0;
+  mutable std::vector<model::LeftOut> left_out_;
+};
 
 }  // namespace
 

@@ -43,6 +43,7 @@ struct CsharpProject {
   std::vector<Reference> references;
   std::vector<Resource> resources;
   std::vector<Content> contents;
+  std::vector<std::string> absent;  // absolute: contents that are not there
   bool implicit_usings = false;
   std::vector<std::string> read_files;
   std::vector<model::LeftOut> left_out;

@@ -1,13 +1,16 @@
 #include "describe/csharp/reader.h"
 
 #include <functional>
+#include <map>
 #include <set>
 
 #include "base/files.h"
 #include "base/process.h"
+#include "base/starter_script.h"
 #include "base/text.h"
 #include "describe/csharp/project.h"
 #include "describe/known_facts.h"
+#include "describe/switches.h"
 
 namespace coctilis::describe::csharp {
 
@@ -29,7 +32,10 @@ class CsharpTree {
     for (const auto& file : files) load(file, {});
     refuse_same_names();
     find_compiler();
-    for (const auto& one : projects_) add(one);
+    const bool tests = tests_wanted(settings, project_);
+    for (const auto& one : projects_) {
+      if (tests || !one.is_test) add(one);
+    }
     if (build_.units.empty())
       throw Fault({Exit::description,
                    {files::below(request_.file, project_.tree), 0, 0},
@@ -90,8 +96,7 @@ class CsharpTree {
     }
   }
 
-  // ---- from outside
-  // --------------------------------------------------------------------------------------------------
+  // ---- from outside ------------------------------------------------------------------------------------------------
   void find_compiler() {
     for (const auto& [name, package] : {std::pair{"mcs", "mono-mcs"}, {"mono", "mono-runtime"}}) {
       model::Requirement wanted{model::RequirementKind::program,
@@ -157,6 +162,13 @@ class CsharpTree {
     }
     return {};
   }
+  // "2.6.3" of nunit.framework-2.6.3/nunit.framework.dll, "1.4.0.0" of a folder 1.4.0.0__token; empty: it tells none.
+  static std::string version_of(const std::string& path, const std::string& name) {
+    std::string folder = std::filesystem::path(path).parent_path().filename().string();
+    if (folder.starts_with(name + "-")) folder = folder.substr(name.size() + 1);
+    if (const auto at = folder.find("__"); at != std::string::npos) folder.resize(at);
+    return folder.empty() || folder.find_first_not_of("0123456789.") != std::string::npos ? std::string{} : folder;
+  }
   static std::vector<std::string> assemblies_below(const std::string& folder, const std::string& file, int depth) {
     std::vector<std::string> out;
     if (depth > 5) return out;
@@ -176,7 +188,10 @@ class CsharpTree {
                                                     "xunit.runner.visualstudio", "coverlet.collector"};
     if (of_builds.contains(text::lower(wanted.name))) return;
     std::vector<std::string> looked;
-    const std::string found = find_assembly(wanted, one, looked);
+    Reference sought = wanted;
+    // The package has another name than what lies in it.
+    if (text::lower(wanted.name) == "nunit") sought.name = "nunit.framework";
+    const std::string found = find_assembly(sought, one, looked);
     model::Finding finding;
     finding.requirement = {wanted.is_package ? model::RequirementKind::package : model::RequirementKind::library,
                            wanted.name,
@@ -189,6 +204,11 @@ class CsharpTree {
     finding.where = found;
     finding.looked = std::move(looked);
     finding.how = "assembly";
+    finding.version = version_of(found, sought.name);
+    if (!found.empty() && std::atoi(wanted.version.c_str()) > std::atoi(finding.version.c_str()) &&
+        !finding.version.empty())
+      build_.notes.push_back("'" + one.name + "' asks for " + wanted.name + " " + wanted.version + ": " +
+                             finding.version + " is what is here");
     if (found.empty()) {
       missing = true;
       finding.reason = "no " + wanted.name + ".dll" + (wanted.version.empty() ? "" : " (" + wanted.version + ")") +
@@ -206,8 +226,12 @@ class CsharpTree {
     locator_.keep(std::move(finding));
   }
 
-  // ---- units
-  // ---------------------------------------------------------------------------------------------------------
+  // ---- units -------------------------------------------------------------------------------------------------------
+  // Each has a folder of its own, as programs look beside themselves for what they need.
+  [[nodiscard]] std::string folder_of(const CsharpProject& one) const { return request_.work + "/" + one.name; }
+  [[nodiscard]] std::string assembly_of(const CsharpProject& one) const {
+    return folder_of(one) + "/" + assembly_name(one);
+  }
   static std::string assembly_name(const CsharpProject& one) { return one.name + (one.is_program ? ".exe" : ".dll"); }
 
   void add(const CsharpProject& one) {
@@ -223,7 +247,7 @@ class CsharpTree {
     unit.work_folder = request_.work;
     unit.place = {files::below(one.file, project_.tree), 0, 0};
     unit.installed = !one.is_test;
-    unit.result.file = request_.work + "/" + unit.name;
+    unit.result.file = assembly_of(one);
     unit.result.linker_file = unit.result.file;
     unit.parts = {{"C#", {}}};
     for (const auto& path : one.sources) {
@@ -249,11 +273,17 @@ class CsharpTree {
       unit.uses.push_back({assembly_name(*it), model::Use::How::link});
     }
     for (const auto& resource : one.resources) whole.resources.push_back({resource.path, resource.name});
-    // Tests whose own library is not here are for others to build.
-    unit.in_default = !(one.is_test && missing);
-    if (!unit.in_default)
-      project_.left_out.push_back(
-          {"tests", one.name, unit.place, "what they are written with is not here: built on demand"});
+    for (const auto& path : one.absent) {
+      model::Finding finding;
+      finding.requirement = {
+          model::RequirementKind::file, files::below(path, project_.tree), {}, false, "'" + one.name + "'", unit.place,
+          {}};
+      finding.looked = {path};
+      finding.how = "file beside the program";
+      finding.reason = "the project copies it beside the program, and it is not there";
+      locator_.keep(std::move(finding));
+    }
+    if (one.is_test) unit.in_default = add_tests(one, unit, missing);
     model::Outline outline;
     outline.name = unit.name;
     outline.folder = unit.folder;
@@ -262,15 +292,65 @@ class CsharpTree {
     project_.outlines.push_back(std::move(outline));
     const bool in_default = unit.in_default;
     install(unit.result.file, "lib/" + one.name + "/" + unit.name, unit, 0644);
-    const auto libraries = whole.libraries;
+    auto& parts = parts_[one.file];
+    for (const auto& library : whole.libraries)
+      parts.push_back({library, std::filesystem::path(library).filename().string()});
+    parts.insert(parts.end(), one.contents.begin(), one.contents.end());
     build_.units.push_back(std::move(unit));
-    for (const auto& library : libraries) put_beside(library, std::filesystem::path(library).filename().string(), one);
-    for (const auto& content : one.contents) put_beside(content.path, content.to, one);
     for (const char* name : {"App.config", "app.config"}) {
       if (one.is_program && files::is_file(one.folder + "/" + name))
         put_beside(one.folder + "/" + name, one.name + ".exe.config", one);
     }
+    for (const auto& part : parts) put_beside(part.path, part.to, one);
+    for (const auto& other : projects_) {
+      if ((!one.is_program && !one.is_test) || other.sources.empty() || !needs(one, other.file, 0)) continue;
+      put_beside(assembly_of(other), assembly_name(other), one);
+      for (const auto& part : parts_[other.file]) put_beside(part.path, part.to, one);
+    }
     if (one.is_program) add_program(one, in_default);
+  }
+
+  // Tests are run by what knows how; false: they cannot be, and are built when they are asked for.
+  bool add_tests(const CsharpProject& one, const model::Unit& unit, bool missing) {
+    const auto refers_to = [&](std::string_view begin) {
+      return std::any_of(one.references.begin(), one.references.end(),
+                         [&](const auto& reference) { return text::lower(reference.name).starts_with(begin); });
+    };
+    std::string why;
+    std::string runner;
+    if (missing) {
+      why = "what they are written with is not here";
+    } else if (refers_to("nunit")) {
+      auto finding = locator_.program(
+          {model::RequirementKind::program, "nunit-console", {}, false, "'" + one.name + "'", unit.place, {}},
+          {"nunit-console"}, {});
+      runner = finding.where;
+      if (!finding.found) {
+        why = "what runs them is not here";
+        if (locator_.packages().available("nunit-console")) finding.package = "nunit-console";
+      }
+      locator_.keep(std::move(finding));
+    } else {
+      why = "nothing here runs what they are written with";
+    }
+    if (!why.empty()) {
+      project_.left_out.push_back({"tests", one.name, unit.place, why});
+      build_.notes.push_back("the tests '" + one.name + "' are left out: " + why);
+      return false;
+    }
+    model::TestCase test;
+    test.name = one.name;
+    test.command = {runner, "-nologo", "-noresult", "-noshadow", "-nodots", unit.result.file};
+    test.folder = folder_of(one);
+    test.limit_seconds = 600;
+    test.program = unit.name;
+    test.place = unit.place;
+    // What the runtime keeps for itself is none of the user's.
+    test.environment["HOME"] = request_.work + "/.csharp/home";
+    // Its exit code is how many failed: none of none is no success.
+    test.fail_patterns = {"Tests run: 0,"};
+    build_.tests.push_back(std::move(test));
+    return true;
   }
 
   static void add_language(const CsharpProject& one, model::Whole& whole) {
@@ -298,8 +378,15 @@ class CsharpTree {
   void put_beside(const std::string& from, const std::string& name, const CsharpProject& one) {
     // What the runtime brings along is found by it.
     if (from.starts_with("/usr/lib/mono/")) return;
-    const std::string to = request_.work + "/" + name;
-    if (!beside_.insert(to).second) return;
+    const std::string to = folder_of(one) + "/" + name;
+    if (const auto [it, fresh] = beside_.emplace(to, from); !fresh) {
+      if (it->second != from)
+        project_.left_out.push_back({"file",
+                                     files::below(from, project_.tree),
+                                     {files::below(one.file, project_.tree), 0, 0},
+                                     "beside '" + one.name + "' lies another of that name"});
+      return;
+    }
     model::Rule rule;
     rule.outputs = {to};
     rule.inputs = {from};
@@ -340,25 +427,13 @@ class CsharpTree {
     if (unit.installed) {
       model::InstallItem item;
       item.kind = model::InstallItem::Kind::text;
-      item.from = "#!/bin/sh\nhere=$(dirname \"$(readlink -f \"$0\")\") || exit 127\nexec " +
-                  text::shell_quote(runtime_) + " \"$here\"/../lib/" + text::shell_quote(one.name) + "/" +
-                  text::shell_quote(assembly_name(one)) + " \"$@\"\n";
+      item.from = starter_script(assembly_name(one), {text::shell_quote(runtime_),
+                                                      from_script("../lib/" + one.name + "/" + assembly_name(one))});
       item.to = "bin/" + one.name;
       item.mode = 0755;
       item.target = one.name;
       item.place = unit.place;
       build_.install.push_back(std::move(item));
-      // Libraries of other projects lie beside it.
-      for (const auto& other : projects_) {
-        if (other.file == one.file || !needs(one, other.file, 0) || other.sources.empty()) continue;
-        model::InstallItem library;
-        library.from = request_.work + "/" + assembly_name(other);
-        library.to = "lib/" + one.name + "/" + assembly_name(other);
-        library.mode = 0644;
-        library.target = assembly_name(other);
-        library.place = unit.place;
-        build_.install.push_back(std::move(library));
-      }
     }
     model::Outline outline;
     outline.name = unit.name;
@@ -385,7 +460,8 @@ class CsharpTree {
   bool debug_ = false;
   std::vector<CsharpProject> projects_;  // each behind those that it uses
   std::set<std::string> seen_;
-  std::set<std::string> beside_;
+  std::map<std::string, std::string> beside_;          // what lies there -> where it is from
+  std::map<std::string, std::vector<Content>> parts_;  // of each project, what is to lie beside whoever runs it
   std::string compiler_, runtime_;
 };
 
