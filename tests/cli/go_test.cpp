@@ -100,6 +100,79 @@ TEST_F(Go, SeveralModulesOfAWorkspace) {
   EXPECT_EQ(says("tools"), "1222\n");
 }
 
+TEST_F(Go, TestsOfPackagesRunBesideTheirSources) {
+  auto said = run("bringup", {"-v"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("passed tests of yard.example/brickyard/firing"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("passed tests of yard.example/brickyard/internal/page"), std::string::npos) << said.all();
+  // What was measured is another: a file that the test opens where its sources are.
+  change("firing/testdata/measured.txt", "1222", "1223");
+  said = run("smoke");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(said.all().find("cone 6: 1222 degrees, and 1223 were measured"), std::string::npos) << said.all();
+  change("firing/testdata/measured.txt", "1223", "1222");
+  change("firing/firing.go", "1222", "1221");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  // Of the package itself, and of the one beside it.
+  EXPECT_NE(said.all().find("cone 6: 1221 degrees, and 1222 were measured"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("cone 6 is 1221 degrees"), std::string::npos) << said.all();
+  ASSERT_EQ(run("build", {"--set", "tests=off"}).exit, 0);
+  EXPECT_FALSE(files::exists(tree.label_folder() + "/bin/firing-tests"));
+}
+
+TEST_F(Go, ProgramsThatRunTestsMayEndByThemselves) {
+  tree.write("firing/main_test.go",
+             "package firing\n\nimport (\n\t\"os\"\n\t\"testing\"\n)\n\nvar lit bool\n\nfunc TestMain(m *testing.M) {\n"
+             "\tlit = os.Getenv(\"LIT\") == \"\"\n\tm.Run()\n}\n\nfunc TestLit(t *testing.T) {\n\tif !lit {\n"
+             "\t\tt.Error(\"the kiln is cold\")\n\t}\n}\n");
+  auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  change("firing/main_test.go", "== \"\"", "== \"x\"");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(said.all().find("the kiln is cold"), std::string::npos) << said.all();
+  // One that ends in the midst of its tests has not passed them.
+  change("firing/main_test.go", "t.Error(\"the kiln is cold\")", "os.Exit(0)");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+}
+
+TEST_F(Go, TestsBesideAPackageSeeItAsItIsWithTests) {
+  // The package page of the tree imports firing; tests of firing import page: both have to be of one firing.
+  change("internal/page/page.go", "\t\"net/http\"\n", "\t\"net/http\"\n\n\t\"yard.example/brickyard/firing\"\n");
+  change("internal/page/page.go", "var pages embed.FS\n", "var pages embed.FS\n\n// Log of the yard.\nvar Log = firing.Log{}\n");
+  tree.write("firing/log.go", "package firing\n\ntype Log struct{}\n\nfunc (Log) Lines() int { return lines }\n\nvar lines = 1\n");
+  tree.write("firing/set_test.go", "package firing\n\nfunc SetLines(n int) { lines = n }\n");
+  tree.write("firing/log_test.go",
+             "package firing_test\n\nimport (\n\t\"testing\"\n\n\t\"yard.example/brickyard/firing\"\n"
+             "\t\"yard.example/brickyard/internal/page\"\n)\n\nfunc TestLog(t *testing.T) {\n\tfiring.SetLines(4)\n"
+             "\tvar log firing.Log = page.Log\n\tif log.Lines() != 4 {\n\t\tt.Error(\"two packages\")\n\t}\n}\n");
+  auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(run("bringup").all().find("up to date"), std::string::npos);
+  // A test of the package itself cannot import what imports the package.
+  tree.write("firing/circle_test.go",
+             "package firing\n\nimport (\n\t\"testing\"\n\n\t\"yard.example/brickyard/internal/page\"\n)\n\n"
+             "func TestCircle(t *testing.T) { _ = page.Log }\n");
+  said = run("build");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("firing/circle_test.go:6"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("which imports yard.example/brickyard/firing itself"), std::string::npos) << said.all();
+}
+
+TEST_F(Go, TestsThatLackSomethingAreLeftOutAndSaid) {
+  tree.write("firing/wall_test.go",
+             "package firing\n\nimport (\n\t\"testing\"\n\n\t\"yard.example/masonry\"\n)\n\n"
+             "func TestWall(t *testing.T) { masonry.Wall() }\n");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("yard.example/masonry"), std::string::npos) << said.all();
+  EXPECT_EQ(said.all().find("passed  tests of yard.example/brickyard/firing\n"), std::string::npos) << said.all();
+  EXPECT_FALSE(files::exists(tree.label_folder() + "/bin/firing-tests"));
+  EXPECT_TRUE(files::exists(tree.label_folder() + "/bin/page-tests"));
+}
+
 TEST_F(Go, AssemblerIsPartOfAPackage) {
 #if !defined(__x86_64__)
   GTEST_SKIP() << "the assembler is that of x86_64";

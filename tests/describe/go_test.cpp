@@ -1,6 +1,7 @@
 // What sources and module files of Go say.
 #include "describe/go/module.h"
 #include "describe/go/source.h"
+#include "describe/go/test_source.h"
 #include "support.h"
 
 namespace coctilis::describe::go {
@@ -111,5 +112,46 @@ TEST(GoModuleFile, CapitalsOfTheCacheAreWrittenOtherwise) {
   EXPECT_EQ(escaped_path("yard.example/BrickWorks"), "yard.example/!brick!works");
 }
 
+
+// "kind name[: output]" of each.
+std::vector<std::string> functions_of(std::string_view text) {
+  std::vector<std::string> out;
+  for (const auto& one : test_functions_of(text)) {
+    static const char* const kinds[] = {"test", "benchmark", "fuzz", "example", "main"};
+    out.push_back(std::string(kinds[static_cast<int>(one.kind)]) + " " + one.name +
+                  (one.has_output ? (one.any_order ? " in any order: " : ": ") + one.output : std::string{}));
+  }
+  return out;
+}
+
+TEST(GoTestSource, FunctionsOfTests) {
+  using List = std::vector<std::string>;
+  EXPECT_EQ(functions_of("package x\nimport . \"testing\"\nfunc TestMain(m *testing.M) {}\nfunc TestHeat(t *T) {\n"
+                         "  // func TestNo(t *T) {}\n  s := `func TestNeither(t *T) {}`; r := '{'; _ = func() {}\n}\n"
+                         "func Test(t *testing.T){}\nfunc BenchmarkHeat(b *testing.B) {}\nfunc FuzzHeat(f *testing.F) {}\n"),
+            (List{"main TestMain", "test TestHeat", "test Test", "benchmark BenchmarkHeat", "fuzz FuzzHeat"}));
+  // What has such a name only, or takes something else.
+  EXPECT_EQ(functions_of("package x\nfunc Testing(t *testing.T) {}\nfunc TestTwo(t *testing.T, n int) {}\n"
+                         "func (k kiln) TestKiln(t *testing.T) {}\nfunc TestAny[V any](t *testing.T) {}\n"
+                         "func TestB(b *testing.B) {}\nfunc TestGives(t *testing.T) int { return 0 }\n"
+                         "func ExampleOf(n int) {}\nvar TestVariable = 1\nfunc TestMain(t *testing.T) {}\n"),
+            (List{"test TestMain"}));
+  // A function whose body is elsewhere takes nothing of what follows.
+  EXPECT_EQ(functions_of("package x\nfunc add(a, b int) int\nfunc TestAdd(t *testing.T) {}\n"), (List{"test TestAdd"}));
+  EXPECT_EQ(functions_of("package x\nfunc TestOpen(t *testing.T) {"), (List{"test TestOpen"}));
+}
+
+TEST(GoTestSource, ExamplesSayWhatTheyWrite) {
+  using List = std::vector<std::string>;
+  EXPECT_EQ(functions_of("package x\nfunc Example() {\n\t// Output: no, not the last\n\tfire()\n\t// output:\n\t// a\n\t//   b\n"
+                         "}\nfunc ExampleTwo() {\n\tfire()\n\n\t/* Unordered output: c\nd */\n}\n"
+                         "func ExampleThree() {\n\t// Output: no\n\n\t// says nothing\n}\nfunc ExampleNone() {\n\t// Output:\n}\n"),
+            (List{"example Example: a\n  b", "example ExampleTwo in any order: c\nd", "example ExampleThree",
+                  "example ExampleNone: "}));
+}
+
+TEST(GoTestSource, TextsStandInSources) {
+  EXPECT_EQ(as_text("a\"b\\c\n\xc3\xa4"), "\"a\\\"b\\\\c\\x0a\\xc3\\xa4\"");
+}
 }  // namespace
 }  // namespace coctilis::describe::go

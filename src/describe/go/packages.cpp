@@ -20,11 +20,12 @@ std::string folder_of(const std::string& path) { return std::filesystem::path(pa
 class Finder {
  public:
   Finder(const std::vector<Module>& modules, const locate::GoKit& kit, const std::vector<std::string>& tags,
-         bool calls_c, const ReadRequest& request)
+         bool calls_c, bool tests, const ReadRequest& request)
       : modules_(modules),
         kit_(kit),
         tags_(tags.begin(), tags.end()),
         calls_c_(calls_c),
+        tests_(tests),
         request_(request),
         tree_(request.survey.tree) {}
 
@@ -33,6 +34,8 @@ class Finder {
       if (module.own) walk(module, module.folder, 0);
     }
     for (const auto& [path, place] : wanted_) static_cast<void>(load(path, place.first, {}, place.second));
+    of_tests_ = true;
+    for (const auto& [path, place] : with_tests_) load_tests(path, place.first, place.second);
     return std::move(out_);
   }
 
@@ -47,23 +50,24 @@ class Finder {
   }
   [[nodiscard]] std::string shown(const std::string& path) const { return files::below(path, tree_); }
 
-  // ---- what is built by itself
-  // ---------------------------------------------------------------------------------------
+  // ---- what is built by itself -------------------------------------------------------------------------------------
   void walk(const Module& module, const std::string& folder, int depth) {
     if (depth > 60 || wanted_.size() > most_packages) return;
     bool any = false;
+    bool any_tests = false;
     for (const auto& name : files::names_in(folder)) {
       const std::string path = folder + "/" + name;
-      if (name.ends_with(".go") && !name.ends_with("_test.go") && !name.starts_with('_') && !name.starts_with('.'))
-        any = true;
+      if (name.ends_with(".go") && !name.starts_with('_') && !name.starts_with('.'))
+        (name.ends_with("_test.go") ? any_tests : any) = true;
       if (!files::is_folder(path) || files::is_link(path)) continue;
       if (name.starts_with('.') || name.starts_with('_') || name == "testdata" || name == "vendor") continue;
       if (files::is_below(request_.work, path) || files::is_file(path + "/go.mod")) continue;
       walk(module, path, depth + 1);
     }
-    if (!any) return;
     const std::string below = files::below(folder, module.folder);
     const std::string path = folder == module.folder ? module.path : module.path + "/" + below;
+    if (any_tests && tests_) with_tests_.emplace(path, std::pair{From{folder, &module}, Place{shown(folder), 0, 0}});
+    if (!any) return;
     // A folder of which nothing is for this machine is left out as long as nobody imports it.
     if (has_sources(folder))
       wanted_.emplace(path, std::pair{From{folder, &module}, Place{shown(folder), 0, 0}});
@@ -72,8 +76,7 @@ class Finder {
           {"package", path, {shown(folder), 0, 0}, "its constraints leave out all of its files here"});
   }
 
-  // ---- files
-  // ---------------------------------------------------------------------------------------------------------
+  // ---- files -------------------------------------------------------------------------------------------------------
   [[nodiscard]] bool has_tag(const std::string& tag) const {
     if (tag == kit_.system || tag == kit_.processor || tag == "gc" || tag == "unix" || tags_.contains(tag)) return true;
     if (tag == "cgo") return calls_c_;
@@ -81,11 +84,12 @@ class Finder {
     return false;
   }
 
-  // Whether a file is for this machine; what it says, if so.
-  bool takes(const std::string& path, SourceFacts& facts) {
+  // Whether a file, of tests or none, is for this machine; what it says, if so.
+  bool takes(const std::string& path, SourceFacts& facts, bool of_tests = false) {
     const std::string name = std::filesystem::path(path).filename().string();
     bool test = false;
-    if (name.starts_with('_') || name.starts_with('.') || !name_fits(name, kit_.system, kit_.processor, test) || test)
+    if (name.starts_with('_') || name.starts_with('.') || !name_fits(name, kit_.system, kit_.processor, test) ||
+        test != of_tests)
       return false;
     facts = facts_of_source(files::read(path).value_or(""));
     if (!facts.constraint.empty()) {
@@ -110,20 +114,15 @@ class Finder {
     return false;
   }
 
-  // ---- where an import lies
-  // ------------------------------------------------------------------------------------------
+  // ---- where an import lies ----------------------------------------------------------------------------------------
   [[nodiscard]] static bool is_path_below(const std::string& path, const std::string& module) {
     return path == module || (path.size() > module.size() && path.starts_with(module) && path[module.size()] == '/');
   }
 
   // The archive of the standard library; empty when it has none of the name.
   [[nodiscard]] std::string standard(const std::string& import) const {
-    for (const auto& base : {kit_.packages + "/", kit_.packages + "/vendor/"}) {
-      std::string path = base + import + ".a";
-      if (base.ends_with("/vendor/")) break;
-      if (files::is_file(path)) return path;
-    }
-    return {};
+    std::string path = kit_.packages + "/" + import + ".a";
+    return files::is_file(path) ? path : std::string{};
   }
 
   From in_module(const Module& module, const std::string& import) const {
@@ -231,12 +230,12 @@ class Finder {
     return &module;
   }
 
-  // ---- packages
-  // ------------------------------------------------------------------------------------------------------ Loads a
-  // package with all that it imports. Gives its place in out_.all, or nothing where it is missing.
+  // ---- packages ----------------------------------------------------------------------------------------------------
+
+  // Loads a package with all that it imports. False where something of that is missing.
   bool load(const std::string& path, const From& at, std::vector<std::string> way, const Place& place) {
     if (const auto it = state_.find(path); it != state_.end()) {
-      if (it->second == 2) return true;
+      if (it->second != State::loading) return it->second == State::whole;
       way.erase(way.begin(), std::find(way.begin(), way.end(), path));
       way.push_back(path);
       refuse(place, "packages import each other in a circle: " + text::join(way, " -> "),
@@ -244,7 +243,7 @@ class Finder {
     }
     if (way.size() > 1000 || state_.size() > most_packages)
       refuse(place, "there are too many packages", "name fewer modules");
-    state_[path] = 1;
+    state_[path] = State::loading;
     way.push_back(path);
     Package package;
     package.path = path;
@@ -306,11 +305,13 @@ class Finder {
       for (const char* import : {"runtime/cgo", "syscall"}) imports.emplace(import, Place{shown(at.folder), 0, 0});
     }
     for (const auto& [pattern, where] : patterns) embed(pattern, where, package);
-    bool whole = true;
+    bool whole = !package.lacks;
     for (const auto& [import, where] : imports) whole = add_import(import, where, package, way) && whole;
-    state_[path] = 2;
+    state_[path] = whole ? State::whole : State::lacking;
     if (!whole) return false;
     package.module = nullptr;
+    if (package.name == "main") programs_.insert(path);
+    at_.emplace(path, out_.all.size());
     out_.all.push_back(std::move(package));
     return true;
   }
@@ -336,8 +337,9 @@ class Finder {
     if (name == "pkg-config") {
       for (const auto& module : words) {
         if (module.starts_with('-')) continue;
-        auto finding =
-            request_.locator.module({model::RequirementKind::library, module, {}, true, package.path, where, {}});
+        auto finding = request_.locator.module(
+            {model::RequirementKind::library, module, {}, !of_tests_, package.path, where, {}});
+        package.lacks = package.lacks || !finding.found;
         for (const auto& folder : finding.usage.include_folders) package.c_options.push_back("-I" + folder);
         for (const auto& definition : finding.usage.definitions) package.c_options.push_back("-D" + definition);
         for (const auto& option : finding.usage.compile_options) package.c_options.push_back(option);
@@ -355,8 +357,10 @@ class Finder {
         for (const auto& other : package.c_link_words) {
           if (other.starts_with("-L")) folders.push_back(files::absolute(other.substr(2), package.folder));
         }
-        request_.locator.keep(request_.locator.link_name(
-            {model::RequirementKind::library, word.substr(2), {}, true, package.path, where, {}}, folders));
+        auto finding = request_.locator.link_name(
+            {model::RequirementKind::library, word.substr(2), {}, !of_tests_, package.path, where, {}}, folders);
+        package.lacks = package.lacks || !finding.found;
+        request_.locator.keep(std::move(finding));
       }
     } else if (name == "CFLAGS" || name == "CPPFLAGS" || name == "CXXFLAGS") {
       package.c_options.insert(package.c_options.end(), words.begin(), words.end());
@@ -391,8 +395,7 @@ class Finder {
     }
     package.imports.emplace(import, import);
     if (!load(import, found, way, where)) return false;
-    const auto it = std::find_if(out_.all.begin(), out_.all.end(), [&](const auto& one) { return one.path == import; });
-    if (it != out_.all.end() && it->name == "main")
+    if (programs_.contains(import))
       refuse(where, "it imports " + import + ", which is a program", "move what both need into a package of its own");
     return true;
   }
@@ -419,7 +422,9 @@ class Finder {
       place = required.place;
     }
     model::Finding finding;
-    finding.requirement = {model::RequirementKind::package, module, {}, true, package.path, place, {}};
+    finding.requirement = {
+        model::RequirementKind::package, module, {}, !of_tests_, of_tests_ ? "tests of " + testing_ : package.path,
+        place,                           {}};
     finding.looked = std::move(looked);
     finding.how = "Go module";
     // Names without a dot in their first part are the standard library's.
@@ -462,8 +467,140 @@ class Finder {
     return out;
   }
 
-  // ---- files that go in
-  // ----------------------------------------------------------------------------------------------
+  // ---- tests -------------------------------------------------------------------------------------------------------
+  [[nodiscard]] const Package* loaded(const std::string& path) const {
+    const auto it = at_.find(path);
+    return it == at_.end() ? nullptr : &out_.all[it->second];
+  }
+
+  // The tests of the package of that path, or of a folder that has nothing else.
+  void load_tests(const std::string& path, const From& at, const Place& place) {
+    // What is lacking for it is told already.
+    if (const auto it = state_.find(path); it != state_.end() && it->second != State::whole) return;
+    testing_ = path;
+    try {
+      PackageTests tests;
+      Imports inside, outside;
+      if (!read_tests(path, at, tests, inside, outside)) return;
+      if (!import_all(tests, at, inside, outside)) {
+        out_.left_out.push_back({"tests", path, place, "what they import is not here"});
+        return;
+      }
+      for (const char* import : {"os", "reflect", "testing", "testing/internal/testdeps"}) {
+        std::string archive = standard(import);
+        if (archive.empty()) {
+          out_.left_out.push_back({"tests", path, place, std::string("the distribution has no package ") + import});
+          return;
+        }
+        tests.imports.emplace(import, std::move(archive));
+      }
+      out_.tests.push_back(std::move(tests));
+    } catch (const Fault& fault) {
+      // What is wrong with tests is no reason to build nothing.
+      for (auto& [other, state] : state_) {
+        if (state == State::loading) state = State::lacking;
+      }
+      const auto& problem = fault.problem();
+      out_.left_out.push_back({"tests", path, problem.place, problem.what});
+    }
+  }
+
+  // What sources import, and where they say it.
+  using Imports = std::map<std::string, Place>;
+
+  // Their sources and functions, and what they import; false: there is nothing to be run here.
+  bool read_tests(const std::string& path, const From& at, PackageTests& tests, Imports& inside, Imports& outside) {
+    const Package* package = loaded(path);
+    tests.path = path;
+    if (package != nullptr) tests.inside = *package;
+    for (auto* one : {&tests.inside, &tests.outside}) {
+      one->module = at.module;
+      one->folder = at.folder;
+      one->minor = at.module->file.minor;
+      one->place = {shown(at.folder), 0, 0};
+    }
+    // What is internal to the one is so to the other.
+    tests.inside.path = tests.outside.path = path;
+    bool any = false;
+    for (const auto& name : files::names_in(at.folder)) {
+      const std::string file = at.folder + "/" + name;
+      SourceFacts facts;
+      if (!name.ends_with("_test.go") || !files::is_file(file) || !takes(file, facts, true)) continue;
+      if (!facts.problem.empty()) refuse({shown(file), 1, 0}, facts.problem, "mend it");
+      if (facts.uses_c) refuse({shown(file), facts.lines["C"], 0}, "tests cannot call C", "let their package call it");
+      if (tests.inside.name.empty())
+        tests.inside.name =
+            facts.package.ends_with("_test") ? facts.package.substr(0, facts.package.size() - 5) : facts.package;
+      const bool beside = facts.package == tests.inside.name + "_test";
+      if (!beside && facts.package != tests.inside.name)
+        refuse({shown(file), 1, 0},
+               "the folder has two packages: " + tests.inside.name + ", and " + facts.package + " in " + name,
+               "let a build constraint leave one out, or give it a folder of its own");
+      Package& of = beside ? tests.outside : tests.inside;
+      of.name = facts.package;
+      of.sources.push_back(file);
+      tests.anew = tests.anew || !beside;
+      for (const auto& import : facts.imports)
+        (beside ? outside : inside).emplace(import, Place{shown(file), facts.lines[import], 0});
+      for (const auto& pattern : facts.embeds) embed(pattern, {shown(file), facts.lines[pattern], 0}, of);
+      for (auto& function : test_functions_of(files::read(file).value_or(""))) {
+        any = any || function.runs();
+        tests.functions.push_back({std::move(function), beside});
+      }
+    }
+    return any;
+  }
+
+  bool import_all(PackageTests& tests, const From& at, const Imports& inside, const Imports& outside) {
+    bool whole = true;
+    tests.inside.module = tests.outside.module = at.module;
+    for (const auto& [import, where] : inside) {
+      whole = add_import(import, where, tests.inside, {}) && whole;
+      if (whole && reaches(import, tests.path))
+        refuse(where, "it imports " + import + ", which imports " + tests.path + " itself",
+               "let the test be of the package " + tests.inside.name + "_test");
+    }
+    for (const auto& [import, where] : outside) {
+      // A program, too, may be what is tested.
+      if (import == tests.path)
+        tests.outside.imports.emplace(import, import);
+      else
+        whole = add_import(import, where, tests.outside, {}) && whole;
+    }
+    if (!whole) return false;
+    // What stands between the tests beside the package and the package has to be of the one that has tests.
+    std::set<std::string> seen;
+    const std::function<void(const Package&)> again = [&](const Package& package) {
+      for (const auto& [import, from] : package.imports) {
+        if (from.starts_with('/') || from == tests.path || !seen.insert(from).second) continue;
+        const Package* next = loaded(from);
+        if (next == nullptr || !reaches(from, tests.path)) continue;
+        again(*next);
+        tests.again.push_back(*next);
+      }
+    };
+    if (tests.anew && !tests.outside.sources.empty()) again(tests.outside);
+    tests.inside.module = tests.outside.module = nullptr;
+    tests.outside.path = tests.path + "_test";
+    return true;
+  }
+
+  // Whether a package is another, or imports it by whatever way.
+  bool reaches(const std::string& from, const std::string& path) {
+    if (reaching_ != path) {
+      reaching_ = path;
+      reaches_.clear();
+    }
+    if (from == path) return true;
+    if (const auto it = reaches_.find(from); it != reaches_.end()) return it->second;
+    bool out = false;
+    if (const Package* package = loaded(from)) {
+      for (const auto& [import, next] : package->imports) out = out || (!next.starts_with('/') && reaches(next, path));
+    }
+    return reaches_[from] = out;
+  }
+
+  // ---- files that go in --------------------------------------------------------------------------------------------
   void embed(const std::string& pattern, const Place& where, Package& package) {
     model::GoPackage::Embed out;
     out.pattern = pattern;
@@ -512,10 +649,18 @@ class Finder {
   const locate::GoKit& kit_;
   const std::set<std::string> tags_;
   const bool calls_c_;
+  const bool tests_;
   const ReadRequest& request_;
   const std::string tree_;
-  std::map<std::string, std::pair<From, Place>> wanted_;
-  std::map<std::string, int> state_;  // 1: it is being loaded, 2: it is
+  std::map<std::string, std::pair<From, Place>> wanted_, with_tests_;
+  enum class State { loading, whole, lacking };
+  std::map<std::string, State> state_;
+  std::map<std::string, std::size_t> at_;  // in out_.all
+  bool of_tests_ = false;                  // what is loaded is for tests
+  std::string testing_;                    // the package whose tests these are
+  std::string reaching_;                   // what reaches_ tells of
+  std::map<std::string, bool> reaches_;
+  std::set<std::string> programs_;    // of those that are
   std::map<std::string, Module> foreign_;
   Packages out_;
 };
@@ -523,8 +668,8 @@ class Finder {
 }  // namespace
 
 Packages find_packages(const std::vector<Module>& modules, const locate::GoKit& kit,
-                       const std::vector<std::string>& tags, bool calls_c, const ReadRequest& request) {
-  return Finder(modules, kit, tags, calls_c, request).run();
+                       const std::vector<std::string>& tags, bool calls_c, bool tests, const ReadRequest& request) {
+  return Finder(modules, kit, tags, calls_c, tests, request).run();
 }
 
 }  // namespace coctilis::describe::go

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "describe/go/module.h"
+#include "describe/go/test_source.h"
 #include "describe/read_request.h"
 #include "locate/go.h"
 #include "model/project.h"
@@ -34,11 +35,29 @@ struct Package {
   std::map<std::string, std::string> imports;  // as written -> path of a package, or an archive of the standard library
   std::vector<model::GoPackage::Embed> embeds;
   bool own = false;
+  bool lacks = false;  // what its C asks of the system is not there
   Place place;
+};
+
+// The tests of a package: what they are compiled to, and what is called.
+struct PackageTests {
+  struct Function {
+    TestFunction said;
+    bool outside = false;  // it is of the package beside
+  };
+  std::string path;  // of the package
+  // The package with the tests that are of it, which stands in its place; the tests that are a package beside it. No
+  // sources: there is none.
+  Package inside, outside;
+  bool anew = false;           // `inside` has more than the package
+  std::vector<Package> again;  // that the tests import and that import the package: compiled again with `inside`
+  std::vector<Function> functions;
+  std::map<std::string, std::string> imports;  // of the program that runs them, of the standard library
 };
 
 struct Packages {
   std::vector<Package> all;  // each behind those that it imports
+  std::vector<PackageTests> tests;
   std::vector<model::LeftOut> left_out;
   std::vector<std::string> read_files;
 };
@@ -47,8 +66,10 @@ struct Packages {
 // this machine and these tags. What is nowhere is a finding of the locator. Throws Fault (Exit::description): packages
 // that import each other in a circle, two packages in one folder, a pattern to embed that takes nothing, a package that
 // others may not import, an import whose sources are all for other machines.
-// `calls_c`: sources that call C count; what they ask of the system is a finding as well.
+// `calls_c`: sources that call C count; what they ask of the system is a finding as well. `tests`: the tests of the
+// tree's own packages are looked for; what only they lack leaves them out, and is a finding that nothing hangs on.
 [[nodiscard]] Packages find_packages(const std::vector<Module>& modules, const locate::GoKit& kit,
-                                     const std::vector<std::string>& tags, bool calls_c, const ReadRequest& request);
+                                     const std::vector<std::string>& tags, bool calls_c, bool tests,
+                                     const ReadRequest& request);
 
 }  // namespace coctilis::describe::go

@@ -8,6 +8,7 @@
 #include "describe/go/packages.h"
 #include "describe/go/source.h"
 #include "describe/known_facts.h"
+#include "describe/switches.h"
 
 namespace coctilis::describe::go {
 
@@ -26,14 +27,21 @@ class GoTree {
     choose_kit();
     declare_options();
     const auto& compiler = request_.locator.toolchain().compiler("C");
-    const std::string cgo = text::lower(option("cgo"));
-    const bool calls_c = compiler.present() && cgo != "off" && cgo != "false" && cgo != "0" && cgo != "no";
-    auto found =
-        find_packages(modules_, kit_, text::words(text::replace_all(option("tags"), ",", " ")), calls_c, request_);
+    const auto& settings = request_.locator.settings();
+    const bool wants_c = declare_switch("cgo", "whether sources that call C count", settings, project_);
+    const bool calls_c = compiler.present() && wants_c;
+    const bool tests = tests_wanted(settings, project_);
+    auto found = find_packages(modules_, kit_, text::words(text::replace_all(option("tags"), ",", " ")), calls_c, tests,
+                               request_);
     project_.left_out = std::move(found.left_out);
     for (const auto& package : found.all) add_package(package);
     for (const auto& package : found.all) {
-      if (package.own && package.name == "main") add_program(package, found);
+      if (package.own && package.name == "main") add_program(package);
+    }
+    for (const auto& one : found.tests) add_tests(one);
+    for (const auto& left : project_.left_out) {
+      if (left.kind == "tests")
+        build_.notes.push_back(left.place.text() + ": the tests of " + left.name + " are left out: " + left.reason);
     }
     // What is missing is told before this.
     if (found.all.empty() && !request_.locator.any_required_missing())
@@ -216,11 +224,28 @@ class GoTree {
   }
 
   void add_package(const Package& package) {
-    auto unit = unit_of(package, unit_name(package.path));
-    unit.kind = model::TargetKind::object_set;
+    auto unit = compiled(package, unit_name(package.path), unit_name);
     // What others import is only made when something of the tree wants it.
     unit.in_default = package.own;
     unit.result.file = request_.work + "/.go/" + package.path + ".a";
+    add(std::move(unit), package);
+  }
+
+  void add(model::Unit unit, const Package& package) {
+    model::Outline outline;
+    outline.name = unit.name;
+    outline.folder = unit.folder;
+    outline.sources = package.sources;
+    outline.in_default = unit.in_default;
+    project_.outlines.push_back(std::move(outline));
+    build_.units.push_back(std::move(unit));
+  }
+
+  // A package to be compiled. `name_of`: the unit of what it imports, by its path.
+  model::Unit compiled(const Package& package, const std::string& name,
+                       const std::function<std::string(const std::string&)>& name_of) {
+    auto unit = unit_of(package, name);
+    unit.kind = model::TargetKind::object_set;
     auto& go = *unit.whole->package;
     if (package.minor > 0) go.language = "go1." + std::to_string(std::min(package.minor, kit_.minor));
     go.assembler = package.assembler;
@@ -241,17 +266,109 @@ class GoTree {
     }
     for (auto& [import, from] : go.imports) {
       if (from.starts_with('/')) continue;
-      from = unit_name(from);
+      from = name_of(from);
       unit.whole->units.push_back(from);
       unit.uses.push_back({from, model::Use::How::link});
     }
-    model::Outline outline;
-    outline.name = unit.name;
-    outline.folder = unit.folder;
-    outline.sources = package.sources;
-    outline.in_default = unit.in_default;
-    project_.outlines.push_back(std::move(outline));
-    build_.units.push_back(std::move(unit));
+    return unit;
+  }
+
+  // ---- tests -------------------------------------------------------------------------------------------------------
+
+  // The package with its tests, the tests beside it, what is compiled again for them, and the program that runs them.
+  void add_tests(const PackageTests& tests) {
+    std::set<std::string> again;
+    for (const auto& package : tests.again) again.insert(package.path);
+    const std::string inside = tests.path + " (with its tests)";
+    const auto name_of = [&](const std::string& path) {
+      if (path == tests.path && tests.anew) return inside;
+      return again.contains(path) ? path + " (for the tests of " + tests.path + ")" : unit_name(path);
+    };
+    const std::string folder = request_.work + "/.go-tests/" + tests.path;
+    const auto add_one = [&](const Package& package, const std::string& name, const std::string& file) {
+      auto unit = compiled(package, name, name_of);
+      unit.in_default = false;
+      unit.result.file = folder + "/" + file + ".a";
+      // They may look for files beside their sources.
+      unit.whole->package->own_paths = true;
+      unit.whole->package->is_main = false;
+      add(std::move(unit), package);
+    };
+    if (tests.anew) add_one(tests.inside, inside, "inside");
+    for (std::size_t i = 0; i < tests.again.size(); ++i)
+      add_one(tests.again[i], name_of(tests.again[i].path), "again-" + std::to_string(i));
+    if (!tests.outside.sources.empty()) add_one(tests.outside, tests.outside.path, "outside");
+
+    Package main;
+    main.path = tests.path + " (what runs its tests)";
+    main.name = "main";
+    main.folder = tests.inside.folder;
+    main.place = tests.inside.place;
+    main.imports = tests.imports;
+    std::string imports;
+    const auto import_one = [&](const Package& package, bool outside, const char* alias) {
+      if (package.sources.empty() && package.calling_c.empty()) return;
+      const bool called = std::any_of(tests.functions.begin(), tests.functions.end(), [&](const auto& function) {
+        return function.outside == outside && (function.said.kind != TestFunction::Kind::example || function.said.runs());
+      });
+      imports += std::string("\t") + (called ? alias : "_") + " " + as_text(package.path) + "\n";
+      main.imports.emplace(package.path, package.path);
+    };
+    import_one(tests.inside, false, "inside");
+    import_one(tests.outside, true, "outside");
+    const std::string source = folder + "/main.go";
+    build_.files.push_back({source, main_of(tests, imports), false});
+    main.sources = {source};
+    auto unit = compiled(main, main.path, name_of);
+    unit.in_default = false;
+    unit.result.file = folder + "/main.a";
+    const std::string compiled_main = unit.name;
+    add(std::move(unit), main);
+
+    const std::string name = unused(program_name(tests.path) + "-tests");
+    auto program = program_of(main, name, compiled_main);
+    program.installed = false;
+    add(std::move(program), {});
+    model::TestCase test;
+    test.name = "tests of " + tests.path;
+    test.command = {request_.work + "/" + name, "-test.paniconexit0"};
+    test.folder = main.folder;
+    test.limit_seconds = 600;
+    test.program = name;
+    test.place = main.place;
+    build_.tests.push_back(std::move(test));
+  }
+
+  // What the program of tests is compiled from, against the interface of the packages "testing" and
+  // "testing/internal/testdeps".
+  [[nodiscard]] std::string main_of(const PackageTests& tests, const std::string& imports) const {
+    using Kind = TestFunction::Kind;
+    std::string run = "\tos.Exit(every.Run())\n";
+    std::string more;
+    const auto list = [&](Kind kind, const std::string& type) {
+      std::string out = "[]testing." + type + "{\n";
+      for (const auto& [function, outside] : tests.functions) {
+        if (function.kind != kind || (kind == Kind::example && !function.runs())) continue;
+        out += "\t\t{" + as_text(function.name) + ", " + (outside ? "outside." : "inside.") + function.name;
+        if (kind == Kind::example)
+          out += ", " + as_text(function.output + "\n") + ", " + (function.any_order ? "true" : "false");
+        out += "},\n";
+      }
+      return out + "\t}";
+    };
+    for (const auto& [function, outside] : tests.functions) {
+      if (function.kind != Kind::main) continue;
+      // It may end the program itself; where it comes back, what the tests came to is kept in what they were run by.
+      run = std::string("\t") + (outside ? "outside" : "inside") +
+            ".TestMain(every)\n\tos.Exit(int(reflect.ValueOf(every).Elem().FieldByName(\"exitCode\").Int()))\n";
+      more = "\t\"reflect\"\n";
+    }
+    return "// Written anew whenever the tests of the package change.\npackage main\n\nimport (\n\t\"os\"\n" + more +
+           "\t\"testing\"\n\t\"testing/internal/testdeps\"\n" + imports + ")\n\nfunc main() {\n" +
+           "\ttestdeps.ImportPath = " + as_text(tests.path) + "\n\tevery := testing.MainStart(testdeps.TestDeps{}, " +
+           list(Kind::test, "InternalTest") + ", " + list(Kind::benchmark, "InternalBenchmark") + ", " +
+           (kit_.minor >= 18 ? list(Kind::fuzz_target, "InternalFuzzTarget") + ", " : std::string{}) +
+           list(Kind::example, "InternalExample") + ")\n" + run + "}\n";
   }
 
   // A program is called like the last part of its path that is no release: "kiln" of yard.example/kiln/v2.
@@ -264,19 +381,31 @@ class GoTree {
     return parts.back();
   }
 
-  void add_program(const Package& package, const Packages& found) {
-    std::string name = program_name(package.path);
-    for (int n = 2; !names_.insert(name).second; ++n) name = program_name(package.path) + "-" + std::to_string(n);
+  // A name of a program that no other has.
+  std::string unused(const std::string& wanted) {
+    std::string name = wanted;
+    for (int n = 2; !names_.insert(name).second; ++n) name = wanted + "-" + std::to_string(n);
+    return name;
+  }
+
+  // The program that is linked of what a unit compiles.
+  model::Unit program_of(const Package& package, const std::string& name, const std::string& compiled) {
     auto unit = unit_of(package, name);
     unit.kind = model::TargetKind::program;
     unit.installed = true;
     unit.result.file = request_.work + "/" + name;
     unit.result.linker_file = unit.result.file;
-    unit.whole->units = {unit_name(package.path)};
-    unit.uses.push_back({unit_name(package.path), model::Use::How::link});
+    unit.whole->units = {compiled};
+    unit.uses.push_back({compiled, model::Use::How::link});
     auto& go = *unit.whole->package;
     go.standard = standard();
-    go.link_words = text::words(option("ldflags"));
+    go.link_words = text::shell_words(option("ldflags"));
+    return unit;
+  }
+
+  void add_program(const Package& package) {
+    const std::string name = unused(program_name(package.path));
+    auto unit = program_of(package, name, unit_name(package.path));
     model::InstallItem item;
     item.from = unit.result.file;
     item.to = "bin/" + name;
@@ -284,12 +413,7 @@ class GoTree {
     item.target = name;
     item.place = package.place;
     build_.install.push_back(std::move(item));
-    model::Outline outline;
-    outline.name = name;
-    outline.folder = unit.folder;
-    project_.outlines.push_back(std::move(outline));
-    build_.units.push_back(std::move(unit));
-    static_cast<void>(found);
+    add(std::move(unit), {});
   }
 
   // All archives of the standard library, by import path.

@@ -197,7 +197,7 @@ SourceFacts facts_of_source(std::string_view text) {
   }
   out.package = words.next();
   std::set<std::string> seen;
-  const auto import = [&](const std::string& path) {
+  const auto add_import = [&](const std::string& path) {
     if (path == "C") {
       out.uses_c = true;
       out.lines[path] = line_at(text, words.place());
@@ -223,7 +223,7 @@ SourceFacts facts_of_source(std::string_view text) {
       if (word.front() == '"') {
         if (!several) words.block = block;
         embeds = embeds || word == "\"embed";
-        import(word.substr(1));
+        add_import(word.substr(1));
         if (!several) break;
         words.forget_block();
       }
