@@ -97,6 +97,23 @@ TEST_F(Java, ModulesOfSeveralGroupsMayHaveOneName) {
   EXPECT_TRUE(has("works.clay.jar", "brick/press/Press.class")) << said.all();
 }
 
+TEST_F(Java, ProgramsOfOneNameInSeveralModulesAreAllBuilt) {
+  tree.write(
+      "pom.xml",
+      "<project><groupId>yard</groupId><artifactId>whole</artifactId><version>1</version><packaging>pom</packaging>"
+      "<modules><module>a</module><module>b</module><module>c</module></modules></project>");
+  for (const std::string module : {"a", "b", "c"}) {
+    write_pom(module, "");
+    for (const std::string name : {"Press", "Kiln"})
+      tree.write(module + "/src/main/java/brick/" + name + ".java",
+                 "package brick;\npublic class " + name +
+                     " { public static void main(String[] a) { System.out.println(\"" + module + "\"); } }\n");
+  }
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("Press") + says("brick.Press") + says("c.brick.Press"), "a\nb\nc\n") << said.all();
+}
+
 TEST_F(Java, ATerminalChangesNothing) {
   write_poms();
   const auto said = built_on_a_terminal();
@@ -184,6 +201,107 @@ TEST_F(Java, ModuleFilesWithAnArchiveBesideAndResources) {
   EXPECT_EQ(run("build").exit, 3);
 }
 
+class JavaTests : public Java {
+ protected:
+  void SetUp() override {
+    Java::SetUp();
+    if (!IsSkipped() && !files::is_file("/usr/share/java/junit-platform-console.jar"))
+      GTEST_SKIP() << "there is nothing that runs tests in Java (junit5)";
+  }
+  // A test that `check` is the body of, as the description's folder for such.
+  void write_test(const std::string& folder, const std::string& check, bool as_before = false) const {
+    tree.write(folder + "/brick/clay/ClayTest.java",
+               std::string("package brick.clay;\nimport ") + (as_before ? "org.junit.Test" : "org.junit.jupiter.api.Test") +
+                   ";\nimport static org.junit." + (as_before ? "Assert" : "jupiter.api.Assertions") +
+                   ".*;\npublic class ClayTest {\n  @Test public void water() throws Exception { " + check + " }\n}\n");
+  }
+  static constexpr const char* water = "assertEquals(18, Clay.water());";
+};
+
+TEST_F(JavaTests, OfAPomRunBesideTheirSources) {
+  write_poms();
+  write_pom("clay", "<dependency><groupId>org.junit.jupiter</groupId><artifactId>junit-jupiter</artifactId>"
+                    "<version>5.9.0</version><scope>test</scope></dependency>");
+  // What comes with tests is opened as a file, by where it lies, and by its name on the class path.
+  write_test("clay/src/test/java",
+             std::string(water) + "assertEquals(\"18\\n\", java.nio.file.Files.readString(java.nio.file.Path.of("
+                                  "\"src/test/resources/water.txt\")));\nassertTrue(new java.io.File(ClayTest.class.getResource("
+                                  "\"/water.txt\").toURI()).isFile());");
+  tree.write("clay/src/test/resources/water.txt", "18\n");
+  auto said = run("bringup", {"-v"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("passed tests of clay"), std::string::npos) << said.all();
+  EXPECT_FALSE(files::exists(tree.label_folder() + "/bin/clay-tests"));
+  EXPECT_NE(run("bringup").all().find("up to date"), std::string::npos);
+  tree.write("clay/src/test/resources/water.txt", "19\n");
+  said = run("smoke");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(said.all().find("expected: <18"), std::string::npos) << said.all();
+  tree.write("clay/src/test/resources/water.txt", "18\n");
+  change("clay/src/main/java/brick/clay/Clay.java", "18", "17");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  // They are none of what is installed.
+  const std::string prefix = tree.scratch() + "/prefix";
+  ASSERT_EQ(run("stage", {"--prefix", prefix}).exit, 0);
+  EXPECT_FALSE(files::exists(prefix + "/share/java/clay-tests.jar"));
+  ASSERT_EQ(run("bringup", {"--set", "tests=off"}).exit, 0);
+}
+
+TEST_F(JavaTests, ThatAreLeftOutAreSaid) {
+  write_poms();
+  write_test("clay/src/test/java", water);
+  // Nothing that was run has not passed.
+  change("clay/src/test/java/brick/clay/ClayTest.java", "@Test public", "public");
+  auto said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  write_test("clay/src/test/java", water);
+  write_pom("clay", "", "<build><plugins><plugin><artifactId>maven-surefire-plugin</artifactId><configuration><excludes>"
+                        "<exclude>**/Clay*</exclude></excludes></configuration></plugin></plugins></build>");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("the tests of 'clay' are left out: the description runs none of them"), std::string::npos)
+      << said.all();
+  write_pom("clay", "<dependency><groupId>yard</groupId><artifactId>tables-of-no-yard</artifactId><version>1</version>"
+                    "<scope>test</scope></dependency>");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("tables-of-no-yard"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("the tests of 'clay' are left out: what they are compiled with is not here"), std::string::npos)
+      << said.all();
+  write_pom("clay", "");
+  change("clay/src/test/java/brick/clay/ClayTest.java", "org.junit.jupiter.api.Test", "org.testng.annotations.Test");
+  change("clay/src/test/java/brick/clay/ClayTest.java", "org.junit.jupiter.api.Assertions", "org.testng.Assert");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("TestNG"), std::string::npos) << said.all();
+}
+
+TEST_F(JavaTests, OfModuleFilesAndOfSourcesAlone) {
+  write_sources("clay/src", "glaze/src", "app/src", "glaze/resources");
+  write_test("clay/test", water, true);
+  auto said = run("bringup", {"-v"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("passed tests of clay"), std::string::npos) << said.all();
+  const auto module = [&](const std::string& name, const std::string& entries, const std::string& folders = {}) {
+    tree.write(name + "/" + name + ".iml",
+               "<module><component name=\"NewModuleRootManager\"><content url=\"file://$MODULE_DIR$\"><sourceFolder "
+               "url=\"file://$MODULE_DIR$/src\" isTestSource=\"false\"/>" +
+                   folders + "</content>" + entries + "</component></module>");
+  };
+  module("clay",
+         "<orderEntry type=\"module-library\" scope=\"TEST\"><library name=\"JUnit4\"><CLASSES><root "
+         "url=\"jar://$MODULE_DIR$/../lib/junit-4.13.1.jar!/\"/></CLASSES></library></orderEntry>",
+         "<sourceFolder url=\"file://$MODULE_DIR$/test\" isTestSource=\"true\"/>");
+  module("glaze", "<orderEntry type=\"module\" module-name=\"clay\"/>",
+         "<sourceFolder url=\"file://$MODULE_DIR$/resources\" type=\"java-resource\"/>");
+  module("app", "<orderEntry type=\"module\" module-name=\"glaze\"/>");
+  change("clay/test/brick/clay/ClayTest.java", "18", "21");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
+  EXPECT_NE(said.all().find("expected:<21> but was:<18>"), std::string::npos) << said.all();
+}
+
 TEST_F(Java, SourcesAlone) {
   write_sources("clay/src", "glaze/src", "app/src", "glaze/resources");
   // What a class loads lies in a folder below its package.
@@ -201,6 +319,7 @@ TEST_F(Java, AKitThatIsNotThere) {
   EXPECT_EQ(said.exit, 3) << said.all();
   EXPECT_NE(said.all().find("Java"), std::string::npos) << said.all();
   EXPECT_NE(said.all().find("wanted 999, there"), std::string::npos) << said.all();
+  EXPECT_EQ(said.all().find("openjdk-999"), std::string::npos) << "no such package: " << said.all();
 }
 
 TEST_F(Java, ACircleOfModulesIsTold) {

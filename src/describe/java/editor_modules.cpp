@@ -1,5 +1,6 @@
 // Module files of editors: *.iml, with what the folder .idea says of the whole; and modules by the folders of sources.
 #include <functional>
+#include <optional>
 #include <set>
 
 #include "base/files.h"
@@ -7,6 +8,8 @@
 #include "base/xml.h"
 #include "describe/java/module.h"
 #include "describe/java/source.h"
+#include "describe/java/test_run.h"
+#include "survey/survey.h"
 
 namespace coctilis::describe::java {
 
@@ -111,21 +114,37 @@ class EditorModules {
       throw Fault(
           {Exit::description, out.place, "it names no folders of sources", {}, "open and save it in an editor", {}});
     out.level = level_of(component.attribute("LANGUAGE_LEVEL").value());
+    Module tests;
+    tests.tests_of = out.name;
+    tests.name = tests_name(out.name);
+    tests.folder = out.folder;
+    tests.place = out.place;
+    tests.level = out.level;
     for (const auto& content : component.children("content")) {
-      for (const auto& source : content.children("sourceFolder")) read_folder(source, out);
+      for (const auto& source : content.children("sourceFolder")) {
+        const bool of_tests = std::string_view(source.attribute("isTestSource").value()) == "true" ||
+                              std::string_view(source.attribute("type").value()) == "java-test-resource";
+        read_folder(source, of_tests ? tests : out);
+      }
     }
-    for (const auto& entry : component.children("orderEntry")) read_entry(entry, out);
+    for (const auto& entry : component.children("orderEntry")) {
+      const bool of_tests = std::string_view(entry.attribute("scope").value()) == "TEST";
+      read_entry(entry, of_tests ? tests : out);
+    }
     // One without sources only holds others together.
-    if (!out.source_roots.empty()) out_.modules.push_back(std::move(out));
+    if (!out.source_roots.empty()) {
+      tests.uses.push_back(out.name);
+      out_.modules.push_back(std::move(out));
+    }
+    // Tests may be a module by themselves.
+    if (!tests.source_roots.empty()) out_.modules.push_back(std::move(tests));
   }
 
   void read_folder(const pugi::xml_node& node, Module& out) {
     const std::string path = path_of(node.attribute("url").value(), out.folder);
     const std::string type = node.attribute("type").value();
-    if (path.empty() || std::string_view(node.attribute("isTestSource").value()) == "true" ||
-        type == "java-test-resource")
-      return;
-    if (type == "java-resource") {
+    if (path.empty()) return;
+    if (type == "java-resource" || type == "java-test-resource") {
       out.resources.push_back(
           {path, text::replace_all(node.attribute("relativeOutputPath").value(), "\\", "/"), {}, {}, false});
       return;
@@ -137,7 +156,6 @@ class EditorModules {
 
   void read_entry(const pugi::xml_node& node, Module& out) {
     const std::string type = node.attribute("type").value();
-    if (std::string_view(node.attribute("scope").value()) == "TEST") return;
     if (type == "module") {
       out.uses.emplace_back(node.attribute("module-name").value());
     } else if (type == "module-library") {
@@ -167,8 +185,8 @@ class EditorModules {
 // ---- by sources -----------------------------------------------------------------------------------------------------
 
 bool is_left_out(const std::string& name) {
-  static const std::set<std::string> names = {"test", "tests",    "kiln",    ".kiln", "target", "build",       "out",
-                                              "bin",  "examples", "example", "doc",   "docs",   "node_modules"};
+  static const std::set<std::string> names = {"test", "tests",    "target",  "build", "out",         "bin",
+                                              "docs", "examples", "example", "doc",   "node_modules"};
   return name.starts_with('.') || names.contains(text::lower(name));
 }
 
@@ -179,7 +197,7 @@ void sources_below(const std::string& folder, int depth, std::vector<std::string
     if (files::is_link(path)) continue;
     if (files::is_folder(path)) {
       // The name of a package may be any; what lies at the top tells of the tree.
-      if (!is_left_out(name)) sources_below(path, depth + 1, out);
+      if (!is_left_out(name) && !survey::is_kiln(path)) sources_below(path, depth + 1, out);
     } else if (name.ends_with(".java")) {
       out.push_back(path);
     }
@@ -221,6 +239,42 @@ std::string root_with(const std::string& import, const std::map<std::string, std
     if (const auto it = owners.find(name); it != owners.end()) return it->second;
   }
   return {};
+}
+
+// The tests of a module by the folder that holds such, where what they import says that they are some that can be run;
+// others may be files that tests work on. `module_of`: who has what is imported, or nothing. `taken`: folders that are.
+std::optional<Module> tests_beside(const Module& module,
+                                   const std::function<std::string(const std::string&)>& module_of,
+                                   std::set<std::string>& taken) {
+  for (const char* below : {"src/test/java", "src/test", "test/java", "test/src", "test", "tests"}) {
+    const std::string folder = module.folder + "/" + below;
+    if (!files::is_folder(folder) || files::is_link(folder) || !taken.insert(folder).second) continue;
+    Module out;
+    out.tests_of = module.name;
+    out.name = tests_name(module.name);
+    out.folder = module.folder;
+    out.place = {module.place.file, 0, 0};
+    sources_below(folder, 0, out.sources);
+    std::set<std::string> imports;
+    std::set<std::string> uses = {module.name};
+    for (const auto& path : out.sources) {
+      const auto facts = facts_of_source(files::read(path).value_or(""));
+      imports.insert(facts.imports.begin(), facts.imports.end());
+      const std::string root = root_of(path, facts.package);
+      if (std::find(out.source_roots.begin(), out.source_roots.end(), root) == out.source_roots.end())
+        out.source_roots.push_back(root);
+    }
+    if (!frameworks_of(imports).any()) continue;
+    for (const auto& import : imports) {
+      if (std::string other = module_of(import); !other.empty()) uses.insert(std::move(other));
+    }
+    out.uses.assign(uses.begin(), uses.end());
+    for (const auto& root : out.source_roots) out.resources.push_back({root, {}, {}, {"**/*.java"}, false, false});
+    if (const std::string resources = module.folder + "/src/test/resources"; files::is_folder(resources))
+      out.resources.push_back({resources, {}, {}, {}, false, false});
+    return out;
+  }
+  return std::nullopt;
 }
 
 using Imports = std::map<std::string, std::set<std::string>>;
@@ -349,7 +403,17 @@ Modules modules_of_sources(const std::string& tree) {
       }
     }
   }
+  std::vector<Module> tests;
+  std::set<std::string> taken;
+  for (const auto& [root, module] : by_root) {
+    const auto module_of = [&](const std::string& import) {
+      const std::string other = root_with(import, owners);
+      return other.empty() ? std::string{} : by_root[other].name;
+    };
+    if (auto one = tests_beside(module, module_of, taken)) tests.push_back(std::move(*one));
+  }
   for (auto& [root, module] : by_root) out.modules.push_back(std::move(module));
+  out.modules.insert(out.modules.end(), std::make_move_iterator(tests.begin()), std::make_move_iterator(tests.end()));
   return out;
 }
 

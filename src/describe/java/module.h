@@ -47,8 +47,16 @@ struct Module {
   std::string encoding = "UTF-8";
   std::vector<std::string> options;           // for the compiler
   std::map<std::string, std::string> values;  // for filtered resources
+  // The module whose tests these are, by name; empty: they are none. What tests lack leaves them out.
+  std::string tests_of;
+  // Of tests: the sources whose classes are run, as patterns below their root; none: all.
+  std::vector<std::string> run_includes;
+  std::vector<std::string> run_excludes;
   Place place;
 };
+
+// How the tests of a module are called.
+[[nodiscard]] std::string tests_name(const std::string& module);
 
 struct Modules {
   std::vector<Module> modules;  // in any order
@@ -61,8 +69,8 @@ struct Modules {
 };
 
 // What is compiled: every class that can be started becomes a program. Asks the locator for a kit and for all that is
-// not in the tree; what is missing is a finding. Throws Fault (Exit::description): a circle of modules, a module
-// without sources, files of an encoding that they are not in.
+// not in the tree; what is missing is a finding. Throws Fault (Exit::description): a circle of modules, or
+// none that has sources.
 [[nodiscard]] model::Project project_of(Modules modules, const ReadRequest& request);
 
 // ---- the descriptions -----------------------------------------------------------------------------------------------

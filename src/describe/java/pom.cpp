@@ -36,6 +36,9 @@ struct Pom {
   std::string source_folder;
   std::vector<ResourceFolder> resources;
   bool names_resources = false;
+  std::string test_folder;
+  std::vector<ResourceFolder> test_resources;
+  std::vector<std::string> run_includes, run_excludes;  // of its tests
   std::string entry;
   std::vector<std::string> options;
 };
@@ -116,10 +119,10 @@ class PomReader {
     out->packaging = "jar";
     take("packaging", out->packaging);
     out->modules.clear();
-    take_from(*out, root, content, folder);
+    take_from(*out, root, content);
     for (const auto& profile : root.child("profiles").children("profile")) {
       if (std::string_view(profile.child("activation").child("activeByDefault").text().get()) == "true")
-        take_from(*out, profile, content, folder);
+        take_from(*out, profile, content);
     }
     if (out->name.empty())
       throw Fault({Exit::description, place(file, 1), "it has no artifactId", {}, "give the project a name", {}});
@@ -143,7 +146,7 @@ class PomReader {
   }
 
   // A project, or a profile of one.
-  void take_from(Pom& out, const pugi::xml_node& node, const std::string& content, const std::string& folder) {
+  void take_from(Pom& out, const pugi::xml_node& node, const std::string& content) {
     for (const auto& property : node.child("properties").children())
       out.properties[property.name()] = text::trim(property.text().get());
     for (const auto& module : node.child("modules").children("module"))
@@ -157,27 +160,47 @@ class PomReader {
       out.dependencies.push_back(dependency_of(one, content));
     const auto build = node.child("build");
     if (const auto source = build.child("sourceDirectory")) out.source_folder = text::trim(source.text().get());
-    for (const auto& one : build.child("resources").children("resource")) {
-      if (!out.names_resources) out.resources.clear();
+    if (const auto source = build.child("testSourceDirectory")) out.test_folder = text::trim(source.text().get());
+    if (const auto resources = build.child("resources"); resources.child("resource")) {
       out.names_resources = true;
-      ResourceFolder resource;
-      resource.folder = text::trim(one.child("directory").text().get());
-      resource.below = text::trim(one.child("targetPath").text().get());
-      for (const auto& pattern : one.child("includes").children("include"))
-        resource.includes.emplace_back(text::trim(pattern.text().get()));
-      for (const auto& pattern : one.child("excludes").children("exclude"))
-        resource.excludes.emplace_back(text::trim(pattern.text().get()));
-      resource.is_filtered = std::string_view(text::trim(one.child("filtering").text().get())) == "true";
-      out.resources.push_back(std::move(resource));
+      out.resources = resources_of(resources, "resource");
     }
+    if (const auto resources = build.child("testResources"); resources.child("testResource"))
+      out.test_resources = resources_of(resources, "testResource");
     for (const auto& plugins : {build.child("pluginManagement").child("plugins"), build.child("plugins")}) {
       for (const auto& plugin : plugins.children("plugin")) take_plugin(out, plugin);
     }
-    static_cast<void>(folder);
+  }
+
+  // "includes" or "excludes" of a node.
+  static std::vector<std::string> patterns_of(const pugi::xml_node& node, const char* list, const char* each) {
+    std::vector<std::string> out;
+    for (const auto& pattern : node.child(list).children(each)) out.emplace_back(text::trim(pattern.text().get()));
+    return out;
+  }
+
+  static std::vector<ResourceFolder> resources_of(const pugi::xml_node& list, const char* each) {
+    std::vector<ResourceFolder> out;
+    for (const auto& one : list.children(each)) {
+      ResourceFolder resource;
+      resource.folder = text::trim(one.child("directory").text().get());
+      resource.below = text::trim(one.child("targetPath").text().get());
+      resource.includes = patterns_of(one, "includes", "include");
+      resource.excludes = patterns_of(one, "excludes", "exclude");
+      resource.is_filtered = std::string_view(text::trim(one.child("filtering").text().get())) == "true";
+      out.push_back(std::move(resource));
+    }
+    return out;
   }
 
   static void take_plugin(Pom& out, const pugi::xml_node& plugin) {
     const std::string name = std::string(text::trim(plugin.child("artifactId").text().get()));
+    if (name == "maven-surefire-plugin") {
+      const auto settings = plugin.child("configuration");
+      if (settings.child("includes")) out.run_includes = patterns_of(settings, "includes", "include");
+      if (settings.child("excludes")) out.run_excludes = patterns_of(settings, "excludes", "exclude");
+      return;
+    }
     if (name == "maven-compiler-plugin") {
       const auto settings = plugin.child("configuration");
       for (const char* key : {"source", "target", "release"}) {
@@ -299,28 +322,64 @@ class PomReader {
     for (const char* name : {"project.version", "project.artifactId", "project.groupId"})
       out.values[name] = value_of(pom, name).value_or("");
     for (auto& [name, value] : out.values) value = filled(pom, value);
+    Module tests = tests_of(pom, out);
     std::set<std::string> known;
-    for (const auto& dependency : pom.dependencies) add_dependency(pom, dependency, out, known);
+    for (const auto& dependency : pom.dependencies) add_dependency(pom, dependency, out, tests, known);
     if (pom.packaging != "jar" && pom.packaging != "bundle" && pom.packaging != "war" && pom.packaging != "ejb")
       out_.left_out.push_back({"packaging", pom.packaging, out.place, "an archive of classes is made in its place"});
     out_.modules.push_back(std::move(out));
+    out_.modules.push_back(std::move(tests));
   }
 
-  void add_dependency(const Pom& pom, const Dependency& one, Module& out, std::set<std::string>& known) {
+  // The tests of a module, but for what they need.
+  [[nodiscard]] Module tests_of(const Pom& pom, const Module& module) const {
+    Module out;
+    out.tests_of = module.name;
+    out.name = tests_name(module.name);
+    out.folder = module.folder;
+    out.place = module.place;
+    out.level = module.level;
+    out.encoding = module.encoding;
+    out.options = module.options;
+    out.values = module.values;
+    out.uses = {module.name};
+    const auto folder = [&](const std::string& text) { return files::absolute(filled(pom, text), module.folder); };
+    out.source_roots = {folder(pom.test_folder.empty() ? "src/test/java" : pom.test_folder)};
+    for (auto resource : pom.test_resources) {
+      resource.folder = folder(resource.folder);
+      out.resources.push_back(std::move(resource));
+    }
+    if (pom.test_resources.empty()) out.resources.push_back({folder("src/test/resources"), {}, {}, {}, false});
+    out.run_includes = pom.run_includes;
+    out.run_excludes = pom.run_excludes;
+    if (out.run_includes.empty())
+      out.run_includes = {"**/Test*.java", "**/*Test.java", "**/*Tests.java", "**/*TestCase.java"};
+    for (auto* list : {&out.run_includes, &out.run_excludes}) {
+      for (auto& pattern : *list) {
+        pattern = filled(pom, pattern);
+        if (pattern.ends_with(".class")) pattern.replace(pattern.size() - 6, 6, ".java");
+      }
+    }
+    return out;
+  }
+
+  void add_dependency(const Pom& pom, const Dependency& one, Module& out, Module& tests,
+                      std::set<std::string>& known) {
     const std::string group = filled(pom, one.group);
     const std::string name = filled(pom, one.name);
-    if (name.empty() || !known.insert(group + ":" + name).second) return;
+    if (name.empty() || !known.insert(group + ":" + name + ":" + one.type).second) return;
     const std::string key = one.group + ":" + one.name;
     std::string scope = one.scope;
     if (const auto it = pom.managed_scopes.find(key); scope.empty() && it != pom.managed_scopes.end())
       scope = it->second;
+    Module& of = scope == "test" ? tests : out;
     if (const auto it = names_.find(group + ":" + name); it != names_.end()) {
-      if (scope != "test") out.uses.push_back(it->second);
+      of.uses.push_back(one.type == "test-jar" ? tests_name(it->second) : it->second);
       return;
     }
-    if (scope == "test" || scope == "import" || one.type == "pom") return;
+    if (scope == "import" || one.type == "pom") return;
     if (!one.system_path.empty()) {
-      out.archives.push_back(files::absolute(filled(pom, one.system_path), out.folder));
+      of.archives.push_back(files::absolute(filled(pom, one.system_path), out.folder));
       return;
     }
     WantedPackage wanted;
@@ -331,7 +390,7 @@ class PomReader {
       wanted.version = filled(pom, it->second);
     wanted.optional = one.optional;
     wanted.place = place(pom.file, one.line);
-    out.packages.push_back(std::move(wanted));
+    of.packages.push_back(std::move(wanted));
   }
 
   const std::string tree_;

@@ -4,10 +4,13 @@
 #include <set>
 
 #include "base/files.h"
+#include "base/starter_script.h"
 #include "base/text.h"
 #include "describe/java/module.h"
 #include "describe/java/source.h"
+#include "describe/java/test_run.h"
 #include "describe/known_facts.h"
+#include "describe/switches.h"
 #include "locate/java.h"
 
 namespace coctilis::describe::java {
@@ -17,31 +20,10 @@ namespace {
 constexpr std::size_t most_files = 200'000;
 constexpr std::size_t most_filled = 16U << 20U;  // bytes of a resource whose values are filled in
 
-// "**/*.java", "img/*.png", "**/x/**": as lists of resources have them; ** stands for any folders, * for part of a
-// name.
-bool path_matches(const std::vector<std::string>& pattern, std::size_t at, const std::vector<std::string>& path,
-                  std::size_t from) {
-  if (at == pattern.size()) return from == path.size();
-  if (pattern[at] == "**") {
-    for (std::size_t i = from; i <= path.size(); ++i) {
-      if (path_matches(pattern, at + 1, path, i)) return true;
-    }
-    return false;
-  }
-  return from < path.size() && files::matches(pattern[at], path[from]) && path_matches(pattern, at + 1, path, from + 1);
-}
-
+// "**/*.java", "img/*.png", "**/x/": as lists of resources have them.
 bool any_matches(const std::vector<std::string>& patterns, const std::string& path) {
-  const auto parts = text::split(path, '/');
   return std::any_of(patterns.begin(), patterns.end(), [&](const std::string& pattern) {
-    std::string whole = pattern;
-    if (whole.ends_with('/')) whole += "**";
-    auto words = text::split(whole, '/');
-    // Stars that follow each other would be tried in all ways.
-    words.erase(
-        std::unique(words.begin(), words.end(), [](const auto& a, const auto& b) { return a == "**" && b == "**"; }),
-        words.end());
-    return std::count(words.begin(), words.end(), "**") <= 4 && path_matches(words, 0, parts, 0);
+    return files::path_matches(pattern.ends_with('/') ? pattern + "**" : pattern, path);
   });
 }
 
@@ -59,10 +41,17 @@ class Units {
 
   model::Project run() {
     for (const auto& module : modules_.modules) by_name_.emplace(module.name, &module);
+    if (!tests_wanted(request_.locator.settings(), project_))
+      std::erase_if(modules_.modules, [](const Module& module) { return !module.tests_of.empty(); });
     drop_empty();
     refuse_circles();
     choose_kit();
     find_jars_of_tree();
+    // Tests come behind all that they may use.
+    std::stable_partition(modules_.modules.begin(), modules_.modules.end(),
+                          [](const Module& module) { return module.tests_of.empty(); });
+    by_name_.clear();
+    for (const auto& module : modules_.modules) by_name_.emplace(module.name, &module);
     for (const auto& module : modules_.modules) add(module);
     if (build_.units.empty())
       throw Fault({Exit::description,
@@ -82,6 +71,7 @@ class Units {
   void drop_empty() {
     for (auto& module : modules_.modules) sources_[module.name] = sources_of(module);
     std::erase_if(modules_.modules, [&](const Module& module) {
+      if (!module.tests_of.empty()) return sources_[module.name].empty();
       if (!sources_[module.name].empty() || has_resources(module)) return false;
       project_.left_out.push_back({"module", module.name, module.place, "it has no sources"});
       return true;
@@ -173,8 +163,11 @@ class Units {
       wish.place = settings.java_place;
       wish.required_by = "coctilis.toml";
     }
-    const auto chosen = locate::choose_java(locate::java_kits(settings.wished_prefixes()), wish);
+    auto chosen = locate::choose_java(locate::java_kits(settings.wished_prefixes()), wish);
     kit_ = chosen.kit;
+    // A release that the system does not have is none that could be installed.
+    if (!chosen.finding.package.empty() && !request_.locator.packages().available(chosen.finding.package))
+      chosen.finding.package.clear();
     request_.locator.keep(chosen.finding);
     if (!chosen.note.empty()) build_.notes.push_back(chosen.note);
     // What the kit that is named would know is what may be used.
@@ -199,14 +192,15 @@ class Units {
     }
   }
 
-  void take_package(const WantedPackage& wanted, const Module& module, model::Whole& whole) {
+  // The three that follow say whether it is there.
+  bool take_package(const WantedPackage& wanted, const Module& module, model::Whole& whole) {
     const auto found = locate::java_archive(wanted.group, wanted.name, wanted.version, jar_folders_);
     model::Finding finding;
     finding.requirement = {model::RequirementKind::package,
                            (wanted.group.empty() ? "" : wanted.group + ":") + wanted.name,
                            {},
-                           !wanted.optional,
-                           "'" + module.name + "'",
+                           !wanted.optional && module.tests_of.empty(),
+                           whose(module),
                            wanted.place,
                            {}};
     finding.found = !found.path.empty();
@@ -225,22 +219,28 @@ class Units {
         break;
       }
     }
+    const bool found_it = finding.found;
     request_.locator.keep(std::move(finding));
+    return found_it;
   }
 
-  void take_archive(const std::string& path, const Module& module, model::Whole& whole) {
+  static std::string whose(const Module& module) {
+    return module.tests_of.empty() ? "'" + module.name + "'" : "the tests of '" + module.tests_of + "'";
+  }
+
+  bool take_archive(const std::string& path, const Module& module, model::Whole& whole) {
     if (files::is_folder(path)) {
       for (const auto& name : files::names_in(path)) {
         if (name.ends_with(".jar")) whole.libraries.push_back(path + "/" + name);
       }
-      return;
+      return true;
     }
     model::Finding finding;
     finding.requirement = {model::RequirementKind::file,
                            files::below(path, project_.tree),
                            {},
-                           true,
-                           "'" + module.name + "'",
+                           module.tests_of.empty(),
+                           whose(module),
                            module.place,
                            {}};
     finding.found = files::is_file(path);
@@ -250,7 +250,39 @@ class Units {
     if (!finding.found) finding.reason = "the description names it, and it is not there";
     if (finding.found) whole.libraries.push_back(path);
     // Those that lie where they are expected are nobody's worry.
-    if (!finding.found) request_.locator.keep(std::move(finding));
+    if (finding.found) return true;
+    request_.locator.keep(std::move(finding));
+    return false;
+  }
+
+  // What runs the tests, and what they are written with.
+  bool take_frameworks(const TestFrameworks& frameworks, const Module& module, model::Whole& whole) {
+    model::Finding finding;
+    finding.requirement = {
+        model::RequirementKind::package, "JUnit", {}, false, whose(module), module.place, {}};
+    finding.how = "archives of classes";
+    std::vector<std::string> absent;
+    for (const auto& name : archives_for(frameworks)) {
+      const auto found = locate::java_archive({}, name, {}, jar_folders_);
+      finding.looked.insert(finding.looked.end(), found.looked.begin(), found.looked.end());
+      if (found.path.empty())
+        absent.push_back(name + ".jar");
+      else
+        whole.libraries.push_back(found.path);
+      if (name == "junit-platform-console") finding.where = found.path;
+    }
+    for (const auto& name : further_archives()) {
+      if (const auto found = locate::java_archive({}, name, {}, jar_folders_); !found.path.empty())
+        whole.libraries.push_back(found.path);
+    }
+    finding.found = absent.empty();
+    if (!finding.found) {
+      finding.where.clear();
+      finding.reason = "what runs the tests is not here: " + text::join(absent, ", ");
+      if (request_.locator.packages().available("junit5")) finding.package = "junit5";
+    }
+    request_.locator.keep(std::move(finding));
+    return absent.empty();
   }
 
   // ---- units -------------------------------------------------------------------------------------------------------
@@ -283,18 +315,106 @@ class Units {
       if (by_name_.contains(use)) {
         whole.units.push_back(use + ".jar");
         unit.uses.push_back({use + ".jar", model::Use::How::link});
-      } else {
+      } else if (use != module.tests_of) {
         project_.left_out.push_back(
             {"module", use, module.place, "'" + module.name + "' needs it, and it has no sources"});
       }
     }
-    for (const auto& path : module.archives) take_archive(path, module, whole);
-    for (const auto& package : module.packages) take_package(package, module, whole);
+    const bool of_tests = !module.tests_of.empty();
+    bool lacks = false;
+    for (const auto& path : module.archives) {
+      if (!of_tests || !is_of_framework(path)) lacks = !take_archive(path, module, whole) || lacks;
+    }
+    for (const auto& package : module.packages) {
+      if (!of_tests || !is_of_framework(package.name)) lacks = !take_package(package, module, whole) || lacks;
+    }
     add_resources(module, whole);
+    if (of_tests) return add_tests(module, std::move(unit), lacks);
     outline(unit, sources);
     find_entries(module, sources);
     install(unit.result.file, "share/java/" + file_name(module.name) + ".jar", unit.name, module.place);
     build_.units.push_back(std::move(unit));
+  }
+
+  // ---- tests -------------------------------------------------------------------------------------------------------
+
+  // Those that lack nothing are built and run; else they are built when they are asked for.
+  void add_tests(const Module& module, model::Unit unit, bool lacks) {
+    const auto& sources = sources_[module.name];
+    std::set<std::string> imports;
+    std::vector<std::string> classes;
+    for (const auto& path : sources) {
+      const auto facts = facts_of_source(files::read(path).value_or(""));
+      imports.insert(facts.imports.begin(), facts.imports.end());
+      if (!is_run(path, module)) continue;
+      const std::string name = std::filesystem::path(path).stem().string();
+      if (name != "package-info" && name != "module-info")
+        classes.push_back(facts.package.empty() ? name : facts.package + "." + name);
+    }
+    const auto frameworks = frameworks_of(imports);
+    std::string why;
+    if (lacks) why = "what they are compiled with is not here";
+    auto& whole = *unit.whole;
+    if (frameworks.any() && !take_frameworks(frameworks, module, whole)) why = "what runs them is not here";
+    if (why.empty() && !frameworks.other.empty()) why = "they are written with " + frameworks.other + ", which is not run here";
+    if (why.empty() && !frameworks.any()) why = "nothing tells what runs them";
+    if (why.empty() && classes.empty()) why = "the description runs none of them";
+    unit.installed = false;
+    unit.in_default = why.empty();
+    outline(unit, sources);
+    project_.outlines.back().in_default = unit.in_default;
+    if (why.empty()) {
+      run_tests(module, unit, classes);
+    } else {
+      project_.left_out.push_back({"tests", module.tests_of, module.place, why});
+      build_.notes.push_back("the tests of '" + module.tests_of + "' are left out: " + why);
+    }
+    build_.units.push_back(std::move(unit));
+  }
+
+  [[nodiscard]] bool is_run(const std::string& path, const Module& module) const {
+    for (const auto& root : module.source_roots) {
+      if (!files::is_below(path, root)) continue;
+      const std::string below = files::below(path, root);
+      return (module.run_includes.empty() || any_matches(module.run_includes, below)) &&
+             !any_matches(module.run_excludes, below);
+    }
+    return true;
+  }
+
+  void run_tests(const Module& module, const model::Unit& unit, const std::vector<std::string>& classes) {
+    const std::string base = request_.work + "/.java/" + unit.name;
+    // Tests open what comes with them as files: folders stand before the archive.
+    std::vector<std::string> path = {base + "/classes"};
+    for (const auto& resource : module.resources) {
+      if (files::is_folder(resource.folder)) path.push_back(resource.folder);
+    }
+    path.push_back(unit.result.file);
+    std::set<std::string> seen;
+    const std::function<void(const model::Whole&)> add_behind = [&](const model::Whole& whole) {
+      for (const auto& library : whole.libraries) {
+        if (std::find(path.begin(), path.end(), library) == path.end()) path.push_back(library);
+      }
+      for (const auto& name : whole.units) {
+        if (!seen.insert(name).second) continue;
+        for (const auto& other : build_.units) {
+          if (other.name != name) continue;
+          path.push_back(other.result.file);
+          add_behind(*other.whole);
+        }
+      }
+    };
+    add_behind(*unit.whole);
+    const std::string options = base + "/tests-to-run";
+    build_.files.push_back({options, classes_to_run(classes), false});
+    model::TestCase test;
+    test.name = "tests of " + module.tests_of;
+    test.command = test_command(kit_.runtime, path, options);
+    test.folder = module.folder;
+    test.limit_seconds = 600;
+    test.program = unit.name;
+    test.place = module.place;
+    build_.tests.push_back(std::move(test));
   }
 
   static std::string file_name(std::string name) {
@@ -407,7 +527,9 @@ class Units {
                              ? file_name(entry.module->name)
                              : entry.type.substr(entry.type.rfind('.') + 1);
       if (names.contains(name)) name = entry.type;
-      if (!names.insert(name).second) continue;
+      if (names.contains(name)) name = file_name(entry.module->name) + "." + entry.type;
+      const std::string plain = name;
+      for (int n = 2; !names.insert(name).second; ++n) name = plain + "-" + std::to_string(n);
       add_program(entry, name);
     }
     for (const auto& module : modules_.modules) {
@@ -450,12 +572,11 @@ class Units {
       if (!seen.insert(name).second) return;
       for (const auto& other : build_.units) {
         if (other.name != name) continue;
-        words.push_back("\"$here\"/../share/java/" +
-                        text::shell_quote(std::filesystem::path(other.result.file).filename().string()));
+        words.push_back(from_script("../share/java/" + std::filesystem::path(other.result.file).filename().string()));
         for (const auto& path : other.whole->libraries) {
           const bool own = files::is_below(path, project_.tree);
           const std::string file = std::filesystem::path(path).filename().string();
-          words.push_back(own ? "\"$here\"/../share/java/" + text::shell_quote(file) : text::shell_quote(path));
+          words.push_back(own ? from_script("../share/java/" + file) : text::shell_quote(path));
           if (own && installed_.insert(file).second) install(path, "share/java/" + file, name, other.place);
         }
         for (const auto& behind : other.whole->units) add_unit(behind);
@@ -464,9 +585,8 @@ class Units {
     add_unit(unit.whole->units.front());
     model::InstallItem item;
     item.kind = model::InstallItem::Kind::text;
-    item.from = "#!/bin/sh\nhere=$(dirname \"$(readlink -f \"$0\")\") || exit 127\nexec " +
-                text::shell_quote(unit.whole->runtime) + " -cp " + text::join(words, ":") + " " +
-                text::shell_quote(unit.whole->entry) + " \"$@\"\n";
+    item.from = starter_script(unit.whole->entry, {text::shell_quote(unit.whole->runtime), "-cp",
+                                                   text::join(words, ":"), text::shell_quote(unit.whole->entry)});
     item.to = "bin/" + unit.name;
     item.mode = 0755;
     item.target = unit.name;
@@ -488,6 +608,8 @@ class Units {
 };
 
 }  // namespace
+
+std::string tests_name(const std::string& module) { return module + "-tests"; }
 
 model::Project project_of(Modules modules, const ReadRequest& request) {
   return Units(std::move(modules), request).run();
