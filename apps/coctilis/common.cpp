@@ -185,7 +185,7 @@ void print_results(Screen& screen, const model::Run& run) {
   std::vector<std::string> parts;
   if (programs > 0) parts.push_back(text::count(programs, "program") + " in " + kiln + "/bin");
   if (libraries > 0) parts.push_back(text::count(libraries, "library", "libraries") + " in " + kiln + "/lib");
-  if (finished > 0) parts.push_back(text::count(finished, "thing") + " made of them in " + kiln + "/finished");
+  if (finished > 0) parts.push_back(text::count(finished, "finished result") + " in " + kiln + "/finished");
   if (!parts.empty()) screen.line("built", text::join(parts, ", "));
 }
 
@@ -198,13 +198,9 @@ void print_failed_checks(Screen& screen, const model::Run& run) {
     if (!check.remedy.empty()) screen.remark("fix", check.remedy, Tone::good);
     for (const auto& line : check.evidence) screen.remark("", line);
     if (!check.output.empty()) {
-      // The end of a long output says most.
-      const auto lines = text::split(text::printable(check.output), '\n');
-      std::string last;
-      for (std::size_t i = lines.size() > 20 ? lines.size() - 20 : 0; i < lines.size(); ++i)
-        last += "  " + lines[i] + "\n";
-      while (last.ends_with("  \n")) last.resize(last.size() - 3);
-      screen.foreign(last);
+      std::string shown;
+      for (const auto& line : report::telling_lines(check.output)) shown += "  " + line + "\n";
+      screen.foreign(shown);
     }
   }
 }

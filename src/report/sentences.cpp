@@ -1,5 +1,8 @@
 #include "report/sentences.h"
 
+#include <re2/re2.h>
+
+#include <algorithm>
 #include <map>
 
 #include "base/files.h"
@@ -169,6 +172,27 @@ std::vector<std::string> left_out_sentences(const model::Run& run) {
                   (package.empty() ? "" : "; apt-get install " + package));
   }
   out.insert(out.end(), failed.begin(), failed.end());
+  return out;
+}
+
+std::vector<std::string> telling_lines(const std::string& output) {
+  constexpr std::size_t most = 20;
+  constexpr std::size_t of_first = 8;
+  static const RE2 error(R"((?i)\b(?:fail(?:s|ed|ures?)?|fatal|panic|assert(?:ion)?)\b|(?:error|exception)s?\b)");
+  static const RE2 none(R"((?i)\b(?:0|no) (?:\w+ )?(?:fail|error)|(?:fail\w*|errors?)\s*[:=]\s*0\b)");
+  auto lines = text::split(text::printable(output), '\n');
+  while (!lines.empty() && text::trim(lines.back()).empty()) lines.pop_back();
+  if (lines.size() <= most) return lines;
+  const auto last = lines.end() - static_cast<std::ptrdiff_t>(most);
+  const auto first = std::find_if(lines.begin(), last, [](const auto& line) {
+    return RE2::PartialMatch(line, error) && !RE2::PartialMatch(line, none);
+  });
+  if (first == last) return {last, lines.end()};
+  const auto end = std::min(first + of_first, lines.end());
+  std::vector<std::string> out(first, end);
+  const auto rest = std::max(end, lines.end() - static_cast<std::ptrdiff_t>(most - of_first - 1));
+  if (rest > end) out.push_back("(" + text::count(static_cast<std::size_t>(rest - end), "line") + " between)");
+  out.insert(out.end(), rest, lines.end());
   return out;
 }
 

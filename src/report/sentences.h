@@ -20,6 +20,9 @@ namespace coctilis::report {
 [[nodiscard]] std::vector<std::pair<std::string, std::vector<std::string>>> sources_left_out(const model::Run& run);
 // Documents that were left out, a line for each program that was lacking.
 [[nodiscard]] std::vector<std::string> left_out_sentences(const model::Run& run);
+// What a person reads first of a long output: its end, and where it first tells of a failure, if that is before it.
+// Twenty lines at the most.
+[[nodiscard]] std::vector<std::string> telling_lines(const std::string& output);
 [[nodiscard]] std::string build_sentence(const model::Run& run);
 // What was made of results after linking, a line for each step that ran.
 [[nodiscard]] std::vector<std::string> finish_sentences(const model::Run& run);

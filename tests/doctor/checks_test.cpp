@@ -65,6 +65,8 @@ INSTANTIATE_TEST_SUITE_P(
         Line{"Program", "sh: 1: glaze-mixer: not found\n", "program not found", "glaze-mixer"},
         Line{"File", "cannot open 'cones.tbl'\n", "file not found", "'cones.tbl'"},
         Line{"FileWithoutQuotes", "kiln: cannot open the table cones.tbl\n", "file not found", "'cones.tbl'"},
+        Line{"FileAtTheEndOfASentence", "cannot open cones.tbl.\n", "file not found", "'cones.tbl'"},
+        Line{"NoFile", "Error: Kiln.Heat.FiringException: cold\n", "", ""},
         Line{"FileBeforeTheReason", "kiln: in/cones.tbl: No such file or directory\n", "file not found", "'cones.tbl'"},
         Line{"Written", "kiln: /var/log/kiln.log: Read-only file system\n", "may not write there",
              "/var/log/kiln.log"}),
