@@ -213,6 +213,7 @@ struct Whole {
   std::string level;                   // of the language, as its compiler takes it; empty: its own
   std::string encoding;                // of its sources
   std::vector<std::string> options;    // words for the compiler
+  std::vector<std::string> first_lines;  // that count as if each of its sources began with them
   std::vector<std::string> libraries;  // absolute: archives from elsewhere that it is compiled and runs with
   std::vector<std::string> units;      // of the tree that it is compiled and runs with, in order
   std::vector<Resource> resources;

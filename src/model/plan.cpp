@@ -27,7 +27,8 @@ std::string operation_text(const std::vector<std::string>& argv) {
                                                                 {"finish-pack", "pack"},
                                                                 {"finish-unpack", "unpack"},
                                                                 {"pack-classes", "pack"},
-                                                                {"write-starter", "write"}};
+                                                                {"write-starter", "write"},
+                                                                {"begin-sources", "copy with its usings"}};
   if (argv.size() == 3 && (argv[0] == "create_symlink" || argv[0] == "create_hardlink"))
     return "link " + text::shell_quote(argv[2]) + " -> " + text::shell_quote(argv[1]);
   const auto it = words.find(argv.front());

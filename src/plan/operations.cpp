@@ -6,6 +6,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "plan/finishing.h"
+#include "plan/languages/csharp.h"
 #include "plan/languages/fortran_modules.h"
 #include "plan/languages/java.h"
 #include "plan/languages/whole.h"
@@ -22,7 +23,7 @@ StepOperation step_operation(std::string_view name) {
   static const std::map<std::string_view, StepOperation> table = {
       {"find-modules", find_modules},     {"order-modules", order_modules},      {"pack-classes", pack_classes},
       {"write-starter", write_starter},   {"finish-copy", finish_by_copying},    {"finish-join", finish_by_joining},
-      {"finish-pack", finish_by_packing}, {"finish-unpack", finish_by_unpacking}};
+      {"finish-pack", finish_by_packing}, {"finish-unpack", finish_by_unpacking}, {"begin-sources", begin_sources}};
   const auto it = table.find(name);
   return it == table.end() ? nullptr : it->second;
 }

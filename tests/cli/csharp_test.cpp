@@ -111,6 +111,33 @@ TEST_F(Csharp, EachProgramHasItsOwnDataBesideIt) {
   EXPECT_EQ(coctilis::run({{prefix + "/bin/press"}}).output, "cone 10\n18");
 }
 
+TEST_F(Csharp, NamespacesThatAreUsedUnasked) {
+  change("clay/clay.csproj", "<TargetFramework>net8.0</TargetFramework></PropertyGroup>",
+         "<TargetFramework>net8.0</TargetFramework><ImplicitUsings>enable</ImplicitUsings></PropertyGroup>"
+         "<ItemGroup><Using Include=\"System.Math\" Static=\"true\"/><Using Include=\"System.Text.StringBuilder\" "
+         "Alias=\"Words\"/><Using Remove=\"System.IO\"/></ItemGroup>");
+  const auto write = [&](const std::string& water) {
+    tree.write("clay/Clay.cs",
+               "using System;\nnamespace Yard { public static class Clay { public static int Water() {\n  var all = new "
+               "List<int> { 17, 18 };\n  new Words();\n  return " +
+                   water + ";\n} } }\n");
+  };
+  write("Max(all.Max(), 1)");
+  auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says(), "celadon, cone 6, water 18\n");
+  EXPECT_EQ(said.all().find("CS0105"), std::string::npos) << said.all();
+  EXPECT_NE(run("bringup").all().find("up to date"), std::string::npos);
+  write("Max(all.Min(), 1)");
+  ASSERT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(says(), "celadon, cone 6, water 17\n");
+  // What is wrong is told where it stands in the tree.
+  write("File.Exists(\"\") ? 1 : 0");
+  said = run("build");
+  EXPECT_EQ(said.exit, 5) << said.all();
+  EXPECT_NE(said.all().find("clay/Clay.cs(5"), std::string::npos) << said.all();
+}
+
 TEST_F(Csharp, APackageThatIsNowhereIsARequirement) {
   change("app/app.csproj", "<ItemGroup>",
          "<ItemGroup><PackageReference Include=\"Tables.Of.No.Yard\" Version=\"1.4\"/>");

@@ -405,6 +405,12 @@ class ProjectReader {
                                                       : path;
         }
       }
+    } else if (name == "Using") {
+      const std::string used = filled(include);
+      const std::string alias = of(item, "Alias");
+      const bool all = text::lower(of(item, "Static")) == "true";
+      if (!used.empty()) used_.push_back(!alias.empty() ? alias + " = " + used : all ? "static " + used : used);
+      if (const std::string gone = filled(item.attribute("Remove").value()); !gone.empty()) not_used_.push_back(gone);
     } else if (name == "ProjectReference") {
       for (const auto& path : files_of(include)) {
         const std::string full = absolute(path);
@@ -437,7 +443,14 @@ class ProjectReader {
     out_.name = value("assemblyname");
     const std::string type = text::lower(value("outputtype"));
     out_.is_program = type == "exe" || type == "winexe";
-    out_.implicit_usings = is("implicitusings");
+    if (is("implicitusings")) {
+      for (const char* name : {"System", "System.Collections.Generic", "System.IO", "System.Linq", "System.Net.Http",
+                               "System.Threading", "System.Threading.Tasks"})
+        usings_.insert(name);
+    }
+    for (const auto& name : used_) usings_.insert(name);
+    for (const auto& name : not_used_) usings_.erase(name);
+    out_.usings.assign(usings_.begin(), usings_.end());
     for (const char* key : {"targetframework", "targetframeworks", "targetframeworkversion"}) {
       for (const auto& one : text::split(value(key), ';')) {
         if (!one.empty()) out_.frameworks.push_back(one);
@@ -513,6 +526,8 @@ class ProjectReader {
   std::vector<std::string> all_;    // files of the project's folder, by path from it
   std::vector<std::string> above_;  // files that it takes in unasked
   std::set<std::string> sources_;
+  std::set<std::string> usings_;
+  std::vector<std::string> used_, not_used_;
   std::map<std::string, std::string> resources_;  // by path; the name that is given
   std::map<std::string, std::string> contents_;   // by path; where it goes
   int imports_ = 0;

@@ -44,7 +44,7 @@ struct CsharpProject {
   std::vector<Resource> resources;
   std::vector<Content> contents;
   std::vector<std::string> absent;  // absolute: contents that are not there
-  bool implicit_usings = false;
+  std::vector<std::string> usings;  // that all of its sources have unasked: "System", "static System.Math", "A = X.B"
   std::vector<std::string> read_files;
   std::vector<model::LeftOut> left_out;
 };

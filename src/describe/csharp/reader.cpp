@@ -117,10 +117,6 @@ class CsharpTree {
         if (!framework.starts_with("v") && !framework.starts_with("net4") && !framework.starts_with("netstandard"))
           frameworks.insert(framework);
       }
-      if (one.implicit_usings)
-        build_.notes.push_back("'" + one.name +
-                               "' counts on namespaces that are used unasked (ImplicitUsings): the compiler here "
-                               "does not know that");
     }
     if (!frameworks.empty())
       build_.notes.push_back("the framework " + text::join({frameworks.begin(), frameworks.end()}, ", ") +
@@ -262,6 +258,16 @@ class CsharpTree {
     whole.options = one.options;
     whole.options.push_back(std::string("-target:") + (one.is_program ? "exe" : "library"));
     for (const auto& define : one.defines) whole.options.push_back("-define:" + define);
+    for (const auto& name : one.usings) {
+      // What is in an assembly of its own counts where that is here.
+      if (name == "System.Net.Http") {
+        std::vector<std::string> looked;
+        const std::string path = find_assembly({name, {}, {}, false, {}}, one, looked);
+        if (path.empty()) continue;
+        whole.libraries.push_back(path);
+      }
+      whole.first_lines.push_back("using " + name + ";");
+    }
     add_language(one, whole);
     bool missing = false;
     for (const auto& reference : one.references) take(reference, one, whole, missing);

@@ -1,12 +1,16 @@
 // C#: all sources of a project are compiled in one go into an assembly; a program gets a script that starts the runtime
 // with it.
+#include <re2/re2.h>
+
 #include <set>
 
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/starter_script.h"
 #include "base/text.h"
+#include "plan/languages/csharp.h"
 #include "plan/languages/whole.h"
+#include "plan/operations.h"
 
 namespace coctilis::plan {
 
@@ -19,6 +23,10 @@ namespace {
 
 // A word of a file of options: in quotes, which cannot stand in one.
 std::string option_word(const std::string& word) { return "\"" + text::replace_all(word, "\"", "") + "\""; }
+
+std::string begun_name(const std::string& folder, std::size_t number) {
+  return folder + "/" + std::to_string(number) + ".cs";
+}
 
 class CsharpSteps {
  public:
@@ -45,16 +53,25 @@ class CsharpSteps {
       action.argv.push_back("-resource:" + resource.from + "," + resource.name);
       out.inputs.push_back(resource.from);
     }
+    const std::string file = unit_.work_folder + "/.csharp/" + unit_.name + ".sources";
+    std::vector<std::string> begun = {"begin-sources", file + ".d", text::join(whole_.first_lines, "\n")};
     std::string list;
     for (const auto& source : unit_.sources) {
-      list += option_word(source.path) + "\n";
       out.inputs.push_back(source.path);
+      std::string compiled = source.path;
+      if (!whole_.first_lines.empty()) {
+        compiled = begun_name(begun[1], begun.size() - 3);
+        begun.push_back(source.path);
+        out.byproducts.push_back(compiled);
+      }
+      list += option_word(compiled) + "\n";
     }
-    const std::string file = unit_.work_folder + "/.csharp/" + unit_.name + ".sources";
+    if (!whole_.first_lines.empty())
+      out.actions.push_back({Action::How::builtin, std::move(begun), unit_.work_folder, {}});
     planning_.plan.files.push_back({file, list, false});
     out.identity = whole_.compiler + "\n" + hash_bytes(list).text();
     action.argv.push_back("@" + file);
-    out.actions = {std::move(action)};
+    out.actions.push_back(std::move(action));
     return out;
   }
 
@@ -87,6 +104,29 @@ class CsharpSteps {
 };
 
 }  // namespace
+
+int begin_sources(const std::vector<std::string>& words, const std::string& root, std::string& output) {
+  std::error_code error;
+  std::filesystem::create_directories(words[0], error);
+  for (std::size_t i = 2; i < words.size(); ++i) {
+    const std::string to = begun_name(words[0], i - 2);
+    if (!may_write(to, root, output)) return 1;
+    const auto content = files::read(words[i]);
+    if (!content) {
+      output += "'" + text::printable_line(words[i]) + "' cannot be read\n";
+      return 1;
+    }
+    std::string rest = *content;
+    if (rest.starts_with("\xef\xbb\xbf")) rest.erase(0, 3);
+    std::string begin;
+    // One that it says itself is not said twice.
+    for (const auto& line : text::split(words[1], '\n')) {
+      if (!RE2::PartialMatch(rest, "(?m)^\\s*" + RE2::QuoteMeta(line.substr(0, line.size() - 1)) + "\\s*;")) begin += line + " ";
+    }
+    files::write(to, begin + "\n#line 1 \"" + words[i] + "\"\n" + rest);
+  }
+  return 0;
+}
 
 std::vector<Step> csharp_steps(Planning& planning, const Unit& unit) { return CsharpSteps(planning, unit).steps(); }
 
