@@ -62,6 +62,7 @@ struct Rule {
   std::vector<std::string> after;   // files that must exist before
   std::vector<Action> actions;
   std::string dependency_file;  // that the commands write, naming further inputs (make rule syntax); empty: none
+  std::string output_folder;    // absolute: that the commands fill, and nothing else; empty: none
   // A result that came with the tree counts as made while it is newer than what it is made from.
   bool by_time = false;
   // Why its commands cannot be followed: whoever needs the rule is told.
@@ -218,6 +219,8 @@ struct Whole {
   std::vector<std::string> units;      // of the tree that it is compiled and runs with, in order
   std::vector<Resource> resources;
   std::optional<GoPackage> package;  // of Go
+  // Of a language that coctilis.toml tells of: the commands that make it, the last of which makes the result.
+  std::vector<Rule> rules;
 };
 
 // What a unit makes.

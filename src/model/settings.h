@@ -9,6 +9,7 @@
 #include "base/result.h"
 #include "model/asked_check.h"
 #include "model/finish.h"
+#include "model/told_language.h"
 
 namespace coctilis::model {
 
@@ -125,11 +126,22 @@ struct Settings {
   std::vector<Finish> finishes;
   std::vector<DesktopEntry> desktop_entries;
   std::vector<SourceTarget> targets;
+  std::vector<ToldLanguage> languages;
   // the command line
   std::string variant = "release";
   std::vector<std::string> prefixes;  // --with, the first is searched first
   unsigned jobs = 1;
   bool rerun = false;  // --rerun: the description is read again and scripts run, whatever has changed
+
+  // The language of [language.NAME] that a file is a source of by its name; null: of none of them.
+  [[nodiscard]] const ToldLanguage* told_language_of(const std::string& file) const {
+    for (const auto& language : languages) {
+      for (const auto& ending : language.endings) {
+        if (file.size() > ending.size() && file.ends_with(ending)) return &language;
+      }
+    }
+    return nullptr;
+  }
 
   // The prefixes to look in before anything else: those of the command line, then those of needs.
   [[nodiscard]] std::vector<std::string> wished_prefixes() const {

@@ -132,8 +132,10 @@ class Planner {
     if (unit.command) {
       add_command_unit(unit, planned);
     } else if (unit.whole) {
-      const auto& language = language_of(unit.parts.front().language, unit.place);
-      for (auto& step : language.whole(planning_, unit)) add_step(std::move(step), planned);
+      const bool told = !unit.whole->rules.empty();
+      for (auto& step : told ? told_steps(planning_, unit)
+                             : language_of(unit.parts.front().language, unit.place).whole(planning_, unit))
+        add_step(std::move(step), planned);
       if (unit.kind != TargetKind::object_set) planned.output = unit.result.file;
       planned.sources = unit.sources.size();
       planned.uses = unit.whole->units;

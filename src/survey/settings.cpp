@@ -11,6 +11,7 @@
 #include "base/toml.h"
 #include "survey/check_settings.h"
 #include "survey/finish_settings.h"
+#include "survey/language_settings.h"
 #include "survey/toml_reader.h"
 
 namespace coctilis::survey {
@@ -32,6 +33,11 @@ class Reader : TomlReader {
          {"source", [&](auto& n) { each(n, "source", [&](auto& t) { source(t); }); }},
          {"variant", [&](auto& n) { variants(table(n, "variant")); }},
          {"target", [&](auto& n) { each(n, "target", [&](auto& t) { target(t); }); }},
+         {"language",
+          [&](auto& n) {
+            for (const auto& [key, node] : table(n, "language"))
+              read_language(path(), std::string(key.str()), node, settings_);
+          }},
          {"finish", [&](auto& n) { each(n, "finish", [&](auto& t) { read_finish(path(), t, settings_); }); }},
          {"desktop", [&](auto& n) { each(n, "desktop", [&](auto& t) { read_desktop_entry(path(), t, settings_); }); }},
          {"smoke", [&](auto& n) { each(n, "smoke", [&](auto& t) { read_smoke_check(path(), t, settings_); }); }},

@@ -3,6 +3,7 @@
 #include <dirent.h>
 #include <fcntl.h>
 #include <sys/stat.h>
+#include <re2/re2.h>
 #include <unistd.h>
 
 #include <atomic>
@@ -43,10 +44,30 @@ bool is_mark(const std::string& path) {
 
 struct SourceFile {
   std::string path;  // relative
-  const LanguageSyntax* language;
+  const LanguageSyntax* language;      // how it is written; null: nobody knows
+  const model::ToldLanguage* told;     // that coctilis.toml has it for; or null
   LineCount count;
   bool unreadable = false;
+  [[nodiscard]] std::string_view name() const { return told != nullptr ? std::string_view(told->name) : language->name; }
 };
+
+// Lines of a language whose way of writing is not known, and where programs begin as its user tells.
+void count_told(const std::string& content, SourceFile& source) {
+  if (source.language != nullptr) {
+    source.count = count_lines(content, *source.language);
+  } else {
+    for (const auto& line : text::split(content, '\n')) ++(text::trim(line).empty() ? source.count.blank : source.count.code);
+    if (content.ends_with('\n') && source.count.blank > 0) --source.count.blank;
+  }
+  source.count.entry_lines.clear();
+  if (source.told->entry.empty()) return;
+  const RE2 entry(source.told->entry);
+  int number = 0;
+  for (const auto& line : text::split(content, '\n')) {
+    ++number;
+    if (RE2::PartialMatch(line, entry)) source.count.entry_lines.push_back(number);
+  }
+}
 
 class Walk {
  public:
@@ -166,8 +187,9 @@ class Walk {
       hazard("unreadable", below, "permission denied");
       if (sights_ != nullptr) sights_->spoil();
     }
-    if (const auto* language = language_of(name); language != nullptr && readable)
-      sources.push_back({below, language, {}, false});
+    const auto* language = language_of(name);
+    const auto* told = settings_.told_language_of(name);
+    if ((language != nullptr || told != nullptr) && readable) sources.push_back({below, language, told, {}, false});
   }
 
   model::Survey& survey_;
@@ -182,7 +204,9 @@ void count_all(const std::string& tree, std::vector<SourceFile>& sources) {
     const observe::Apart seen_by_the_walk;
     for (std::size_t i = next++; i < sources.size(); i = next++) {
       const auto content = files::read(tree + "/" + sources[i].path);
-      if (content)
+      if (content && sources[i].told != nullptr)
+        count_told(*content, sources[i]);
+      else if (content)
         sources[i].count = count_lines(*content, *sources[i].language);
       else
         sources[i].unreadable = true;
@@ -208,12 +232,14 @@ void look_below(model::Survey& survey, std::vector<model::Description>& below, c
 }
 
 // A tree with sources can be built from these alone, where nothing else tells how, or its user wants that.
-void offer_sources(model::Survey& survey, const std::string& wanted, const DescriptionFormats& formats) {
+void offer_sources(model::Survey& survey, const model::Settings& settings, const DescriptionFormats& formats) {
   const auto format = std::find_if(formats.begin(), formats.end(), [](const auto& one) { return one.by_sources; });
-  if (format == formats.end() || !wanted.empty()) return;
-  const bool any = std::any_of(survey.languages.begin(), survey.languages.end(), [](const auto& language) {
+  if (format == formats.end() || !settings.description.empty()) return;
+  const bool any = std::any_of(survey.languages.begin(), survey.languages.end(), [&](const auto& language) {
     static const std::set<std::string> known = {"C", "C++", "Fortran", "Java", "Go"};
-    return known.contains(language.language);
+    return known.contains(language.language) ||
+           std::any_of(settings.languages.begin(), settings.languages.end(),
+                       [&](const auto& told) { return told.name == language.language; });
   });
   if (!any) return;
   const bool alone = survey.followed() == nullptr && survey.parts.empty();
@@ -277,8 +303,8 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
     count_all(tree, walk.sources);
     std::map<std::string_view, model::LanguageCount> languages;
     for (const auto& source : walk.sources) {
-      auto& entry = languages[source.language->name];
-      entry.language = source.language->name;
+      auto& entry = languages[source.name()];
+      entry.language = source.name();
       ++entry.files;
       entry.code += source.count.code;
       entry.comment += source.count.comment;
@@ -297,7 +323,7 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
     const auto chosen = choose_description(out.descriptions, settings.description, formats, tree);
     if (!chosen) throw Fault(chosen.problem());
     if (out.followed() == nullptr && settings.components.empty()) look_below(out, walk.further_down, formats);
-    offer_sources(out, settings.description, formats);
+    offer_sources(out, settings, formats);
     out.submodules = read_submodules(tree, settings, out.hazards);
     out.revision = repository_revision(tree);
     out.seconds = now() - begin;

@@ -9,7 +9,9 @@
 #include "base/text.h"
 #include "describe/go/reader.h"
 #include "describe/java/reader.h"
+#include "describe/known_facts.h"
 #include "describe/sources/discovery.h"
+#include "describe/sources/told_units.h"
 #include "describe/sources/units.h"
 #include "locate/known.h"
 #include "survey/languages.h"
@@ -37,13 +39,22 @@ std::vector<std::string> named_sources(const std::vector<model::SourceTarget>& t
 namespace {
 // What most of the code that can be compiled is written in; those with readers of their own are told apart.
 std::string main_language(const model::Survey& survey, const model::Settings& settings) {
-  if (!settings.targets.empty()) return {};
+  if (!settings.targets.empty() || !settings.languages.empty()) return {};
   for (const auto& one : survey.languages) {
     for (const char* known : {"C", "C++", "Fortran", "Java", "Go"}) {
       if (one.language == known) return one.language;
     }
   }
   return {};
+}
+}  // namespace
+
+namespace {
+// Whether there is anything in languages that are linked by this program's own knowledge.
+bool has_sources(const model::Survey& survey) {
+  return std::any_of(survey.languages.begin(), survey.languages.end(), [](const auto& one) {
+    return one.language == "C" || one.language == "C++" || one.language == "Fortran";
+  });
 }
 }  // namespace
 
@@ -59,9 +70,12 @@ Result<model::Project> read(const ReadRequest& request) {
     project.tree = request.survey.tree;
     project.binary_root = request.work;
     Discovery discovery(request);
-    std::vector<model::SourceTarget> targets = settings.targets;
-    if (targets.empty()) {
-      targets = discovery.targets();
+    std::vector<model::SourceTarget> targets;
+    std::vector<model::SourceTarget> told = settings.targets.empty() ? told_targets(request) : std::vector<model::SourceTarget>{};
+    for (const auto& target : settings.targets) (is_told(target, settings) ? told : targets).push_back(target);
+    if (settings.targets.empty()) {
+      // What is told of may be all that there is.
+      if (told.empty() || has_sources(request.survey)) targets = discovery.targets();
     } else {
       discovery.prepare(named_sources(targets));
       // What they link is asked for like anything else.
@@ -100,9 +114,17 @@ Result<model::Project> read(const ReadRequest& request) {
       }
       project.outlines.push_back(std::move(outline));
     }
-    project.languages.assign(languages.begin(), languages.end());
     place.public_headers = discovery.headers_for(of_libraries);
-    project.facts = facts_of(targets, place);
+    place.told = told;
+    auto build = build_of(targets, place);
+    add_told_units(told, targets, request, project, build);
+    project.facts = known_facts(std::move(build));
+    for (const auto& one : told) {
+      const auto* language = settings.told_language_of(one.parts.front().sources.front());
+      if (language != nullptr) languages.insert(language->name);
+    }
+    project.languages.assign(languages.begin(), languages.end());
+    targets.insert(targets.end(), std::make_move_iterator(told.begin()), std::make_move_iterator(told.end()));
     project.source_targets = std::move(targets);
     project.left_out = discovery.left_out();
     project.warnings = discovery.warnings();

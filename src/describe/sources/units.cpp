@@ -54,8 +54,11 @@ class Builder {
   [[nodiscard]] std::string absolute(const std::string& path) const { return files::absolute(path, place_.tree); }
 
   [[nodiscard]] const SourceTarget* target(const std::string& name) const {
-    const auto it = std::find_if(targets_.begin(), targets_.end(), [&](const auto& one) { return one.name == name; });
-    return it == targets_.end() ? nullptr : &*it;
+    for (const auto* list : {&targets_, &place_.told}) {
+      const auto it = std::find_if(list->begin(), list->end(), [&](const auto& one) { return one.name == name; });
+      if (it != list->end()) return &*it;
+    }
+    return nullptr;
   }
   [[nodiscard]] const Grammar* grammar(const std::string& source) const {
     const auto it = std::find_if(place_.grammars.begin(), place_.grammars.end(),
@@ -92,7 +95,7 @@ class Builder {
                 "check the path: it counts from the top of the tree");
         if (survey::compiled_language(source).empty())
           wrong("has the source '" + shown + "', which no compiler here takes",
-                "name sources in C, C++, Fortran or assembler");
+                "name sources in C, C++, Fortran or assembler, or tell of its language: [language.NAME]");
       }
     }
   }
@@ -314,6 +317,7 @@ class Builder {
       out.insert(of_used.begin(), of_used.end());
     }
     out.erase("Assembler");
+    out.erase("");  // another's objects, which bring along what they need
     return out;
   }
 
@@ -429,8 +433,12 @@ void put_part(std::string& out, const SourceTarget::Part& part) {
 
 }  // namespace
 
+model::Build build_of(const std::vector<SourceTarget>& targets, const Workplace& place) {
+  return Builder(targets, place).run();
+}
+
 std::shared_ptr<const model::Facts> facts_of(const std::vector<SourceTarget>& targets, const Workplace& place) {
-  return known_facts(Builder(targets, place).run());
+  return known_facts(build_of(targets, place));
 }
 
 std::string as_settings(const std::vector<SourceTarget>& targets) {

@@ -27,6 +27,8 @@ struct Workplace {
   std::vector<std::string> public_headers;  // relative: what libraries install
   std::vector<std::string> notes;           // what was made of what, in words
   model::Variant variant;                   // that is built
+  // Targets in languages that coctilis.toml tells of, which are made elsewhere and may be used.
+  std::vector<model::SourceTarget> told;
 };
 
 // Where what is generated of a file in a folder of the tree goes; absolute.
@@ -38,6 +40,7 @@ struct Workplace {
 
 // The facts. Throws Fault (Exit::usage) with the place of a target that uses one that is not there, or has a source
 // that is not there or that no compiler takes.
+[[nodiscard]] model::Build build_of(const std::vector<model::SourceTarget>& targets, const Workplace& place);
 [[nodiscard]] std::shared_ptr<const model::Facts> facts_of(const std::vector<model::SourceTarget>& targets,
                                                            const Workplace& place);
 

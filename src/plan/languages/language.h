@@ -79,5 +79,7 @@ struct Language {
 [[nodiscard]] std::vector<model::Step> java_steps(Planning& planning, const model::Unit& unit);
 [[nodiscard]] std::vector<model::Step> go_steps(Planning& planning, const model::Unit& unit);
 [[nodiscard]] std::vector<model::Step> csharp_steps(Planning& planning, const model::Unit& unit);
+// Of any other: by the commands that it says itself.
+[[nodiscard]] std::vector<model::Step> told_steps(Planning& planning, const model::Unit& unit);
 
 }  // namespace coctilis::plan
