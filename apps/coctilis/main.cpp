@@ -16,6 +16,21 @@ void on_signal(int number) {
   coctilis::interrupted_by = number;
 }
 
+// Results that could not be written are none that anybody has. Who only reads the beginning has what they wanted.
+int ended(int code) {
+  using coctilis::app::Screen;
+  Screen::flush(stdout);
+  if (Screen::output_error == 0 || Screen::output_error == EPIPE || code != 0) return code;
+  Screen(true, false, 0, false)
+      .problem({coctilis::Exit::kiln,
+                {},
+                "what this command has to say cannot be written",
+                std::strerror(Screen::output_error),
+                "give its output a place that has room",
+                {}});
+  return static_cast<int>(coctilis::Exit::kiln);
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -71,11 +86,11 @@ int main(int argc, char** argv) {
   try {
     app.parse(argc, argv);
   } catch (const CLI::CallForHelp&) {
-    std::fputs(app.help().c_str(), stdout);
-    return 0;
+    coctilis::app::Screen::put(stdout, app.help());
+    return ended(0);
   } catch (const CLI::CallForVersion&) {
-    std::printf("coctilis %s\n", coctilis::version);
-    return 0;
+    coctilis::app::Screen::put(stdout, std::string("coctilis ") + coctilis::version + "\n");
+    return ended(0);
   } catch (const CLI::ParseError& error) {
     coctilis::app::Screen screen(false, false, 0, false);
     screen.problem({coctilis::Exit::usage,
@@ -88,7 +103,7 @@ int main(int argc, char** argv) {
   }
   try {
     coctilis::app::settle_tree(common);
-    return common.chosen ? common.chosen() : 0;
+    return ended(common.chosen ? common.chosen() : 0);
   } catch (const coctilis::Fault& fault) {
     coctilis::app::Screen screen(common.plain, false, 0, false);
     screen.problem(fault.problem());

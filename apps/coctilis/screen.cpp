@@ -35,6 +35,19 @@ std::vector<std::string> wrap(const std::string& input, std::size_t width) {
 }
 }  // namespace
 
+int Screen::output_error = 0;
+
+void Screen::put(FILE* to, const std::string& text) {
+  errno = 0;
+  const bool good = ::fwrite(text.data(), 1, text.size(), to) == text.size();
+  if (!good && to == stdout && output_error == 0) output_error = errno;
+}
+
+void Screen::flush(FILE* to) {
+  errno = 0;
+  if (::fflush(to) != 0 && to == stdout && output_error == 0) output_error = errno;
+}
+
 Screen::Screen(bool plain, bool quiet, int verbosity, bool json) : quiet_(quiet), json_(json), verbosity_(verbosity) {
   const char* no_colour = std::getenv("NO_COLOR");
   const char* terminal = std::getenv("TERM");
@@ -66,9 +79,8 @@ void Screen::print(FILE* to, const std::string& name, const std::string& text, T
   const auto lines = wrap(text::printable(text), width_ - name_width);
   for (std::size_t i = 0; i < lines.size(); ++i) {
     const std::string head = i == 0 ? name : "";
-    fmt::print(to, "{}{}{}\n", toned(head, tone, colour),
-               std::string(name_width - std::min(name_width, text::columns(head)), ' '),
-               tone == Tone::soft ? toned(lines[i], tone, colour) : lines[i]);
+    put(to, toned(head, tone, colour) + std::string(name_width - std::min(name_width, text::columns(head)), ' ') +
+                (tone == Tone::soft ? toned(lines[i], tone, colour) : lines[i]) + "\n");
   }
   if (!kept.empty()) live(kept);
 }
@@ -76,7 +88,7 @@ void Screen::print(FILE* to, const std::string& name, const std::string& text, T
 void Screen::line(const std::string& name, const std::string& text, Tone tone) {
   if (json_ || quiet_) return;
   print(stdout, name, text, tone, colour_out_);
-  ::fflush(stdout);
+  flush(stdout);
 }
 
 void Screen::under(const std::string& text, Tone tone) {
@@ -87,33 +99,33 @@ void Screen::under(const std::string& text, Tone tone) {
 void Screen::complaint(const std::string& name, const std::string& text, Tone tone) {
   const bool aside = json_ || quiet_;
   print(aside ? stderr : stdout, name, text, tone, aside ? colour_err_ : colour_out_);
-  ::fflush(aside ? stderr : stdout);
+  flush(aside ? stderr : stdout);
 }
 
 void Screen::text(const std::string& text) {
   live("");
-  ::fwrite(text.data(), 1, text.size(), stdout);
-  ::fflush(stdout);
+  put(stdout, text);
+  flush(stdout);
 }
 
 void Screen::remark(const std::string& name, const std::string& text, Tone tone) {
   if (quiet_ && tone != Tone::bad) return;
-  ::fflush(stdout);
+  flush(stdout);
   print(stderr, name, text, tone, colour_err_);
 }
 
 void Screen::foreign(const std::string& bytes) {
-  ::fflush(stdout);
+  flush(stdout);
   const std::string kept = shown_;
   live("");
   std::string out = text::printable(bytes, colour_err_ ? text::Colour::keep : text::Colour::strip);
   if (!out.empty() && !out.ends_with('\n')) out += '\n';
-  ::fwrite(out.data(), 1, out.size(), stderr);
+  put(stderr, out);
   if (!kept.empty()) live(kept);
 }
 
 void Screen::problem(const Problem& problem) {
-  ::fflush(stdout);
+  flush(stdout);
   live("");
   const std::string where = problem.place.file.empty() || problem.place.line == 0 ? "" : problem.place.text() + ": ";
   print(stderr, "error", where + problem.what, Tone::bad, colour_err_);
@@ -124,10 +136,9 @@ void Screen::problem(const Problem& problem) {
 
 bool Screen::confirm(const std::string& question) {
   live("");
-  ::fflush(stdout);
-  fmt::print(stderr, "{}{}{} [y/n] ", toned("asks", Tone::name, colour_err_), std::string(name_width - 4, ' '),
-             question);
-  ::fflush(stderr);
+  flush(stdout);
+  put(stderr, toned("asks", Tone::name, colour_err_) + std::string(name_width - 4, ' ') + question + " [y/n] ");
+  flush(stderr);
   char answer[64] = {};
   return ::fgets(answer, sizeof answer, stdin) != nullptr && (answer[0] == 'y' || answer[0] == 'Y');
 }
@@ -141,7 +152,7 @@ void Screen::live(const std::string& text) {
     const std::string name = clipped.substr(0, std::min(name_width, clipped.size()));
     ::fputs(("\r\x1b[2K" + toned(name, Tone::name, true) + clipped.substr(name.size())).c_str(), stderr);
   }
-  ::fflush(stderr);
+  flush(stderr);
   shown_ = text;
 }
 

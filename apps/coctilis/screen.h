@@ -44,6 +44,12 @@ class Screen {
   [[nodiscard]] int verbosity() const { return verbosity_; }
   [[nodiscard]] std::size_t width() const { return width_; }
 
+  // What kept results from being written to standard output, of all screens (errno); 0: nothing did.
+  static int output_error;
+  // Writes, and pushes out what is written, and takes note of errors; a reader that went away ends no run.
+  static void put(FILE* to, const std::string& text);
+  static void flush(FILE* to);
+
  private:
   [[nodiscard]] std::string toned(const std::string& text, Tone tone, bool colour) const;
   void print(FILE* to, const std::string& name, const std::string& text, Tone tone, bool colour);

@@ -21,8 +21,8 @@ namespace coctilis::describe {
 const std::vector<Reader>& readers() {
   static const std::vector<Reader> table = {listfile::reader(),       configure::reader(),
                                             makefile::reader(),       pro::reader(),
-                                            java::pom_reader(),       go::reader(),
-                                            csharp::reader(),         script::reader(),
+                                            java::pom_reader(),       java::build_reader(),
+                                            go::reader(),             csharp::reader(),         script::reader(),
                                             editors::cbp_reader(),    editors::cproject_reader(),
                                             editors::sln_reader(),    editors::vcxproj_reader(),
                                             editors::vcproj_reader(), configure::source_reader(),

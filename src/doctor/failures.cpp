@@ -38,6 +38,12 @@ struct Failure {
   Explanation (*explain)(const Case&);
 };
 
+Explanation missing_java_package(const Case& c) {
+  return {"missing package of Java", "no archive that it is compiled with has the package " + c.first,
+          "put the archive that has it into lib/ of the tree, or say where it is with --with PREFIX; Debian's packages of "
+          "Java are called lib...-java"};
+}
+
 Explanation disk_full(const Case&) { return {"disk full", "there is no room left on the disk", remedy_for_full_disk}; }
 
 Explanation out_of_memory(const Case&) {
@@ -87,6 +93,7 @@ const std::vector<Failure>& failures() {
        not_on_link_line},
       {"undefined reference", R"((?m)undefined reference to [`']([^'\n]+)')", undefined_reference},
       {"multiple definition", R"((?m)multiple definition of [`']([^'\n]+)')", multiple_definition},
+      {"missing package of Java", R"((?m)error: package ([\w.]+) does not exist)", missing_java_package},
       {"disk full", R"((?m)(No space left on device))", disk_full},
       {"out of memory", R"((?m)((?:Killed signal terminated program)|(?:out of memory)|(?:cannot allocate memory)))",
        out_of_memory},
@@ -141,7 +148,9 @@ std::vector<model::Diagnosis> diagnose(const model::Plan& plan, const model::Ste
   if (out.empty() && result.end.ends_with(" cannot be read"))
     out.push_back({"unreadable file", "this user may not read it", "give yourself the right to read it"});
   const std::string place = refused_path(output);
-  if (out.empty() && result.refused)
+  // A compiler that tells of errors in what it read was not kept from anything.
+  static const RE2 in_sources(R"((?m)^\S+(?::\d+(?::\d+)?|\(\d+(?:,\d+)?\)): (?:fatal )?error\b)");
+  if (out.empty() && result.refused && !RE2::PartialMatch(output, in_sources))
     out.push_back(
         {"writing elsewhere",
          "it wanted to write outside of the kiln, which commands of a tree may not" +

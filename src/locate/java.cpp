@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cstdlib>
 
+#include "base/archive.h"
 #include "base/files.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -111,6 +112,55 @@ JavaArchive java_archive(const std::string& group, const std::string& name, cons
   }
   static_cast<void>(any_in("/usr/share/java"));
   return out;
+}
+
+std::set<std::string> java_packages_of(const std::string& archive) {
+  std::set<std::string> out;
+  const auto names = files::names_in_archive(archive, false);
+  if (!names.ok()) return out;
+  for (const auto& name : *names) {
+    const auto slash = name.rfind('/');
+    if (slash != std::string::npos && name.ends_with(".class"))
+      out.insert(text::replace_all(name.substr(0, slash), "/", "."));
+  }
+  return out;
+}
+
+std::map<std::string, std::vector<std::string>> java_packages_in(const std::vector<std::string>& folders) {
+  std::map<std::string, std::vector<std::string>> out;
+  std::set<std::string> seen;
+  for (const auto& folder : folders) {
+    std::vector<std::string> names;
+    for (const auto& name : files::names_in(folder)) {
+      if (name.ends_with(".jar")) names.push_back(name);
+    }
+    std::stable_sort(names.begin(), names.end(), [](const auto& a, const auto& b) { return a.size() < b.size(); });
+    for (const auto& name : names) {
+      const std::string path = folder + "/" + name;
+      std::error_code error;
+      const auto real = std::filesystem::canonical(path, error);
+      if (error || !seen.insert(real.string()).second) continue;
+      for (const auto& package : java_packages_of(path)) out[package].push_back(path);
+    }
+  }
+  return out;
+}
+
+bool is_package_of_kits(const std::string& package) {
+  static const std::vector<std::string> begins = {
+      "java",          "javax.swing",      "javax.xml",         "javax.net",        "javax.crypto",
+      "javax.imageio", "javax.print",      "javax.sound",       "javax.sql",        "javax.naming",
+      "javax.management", "javax.security", "javax.script",     "javax.tools",      "javax.accessibility",
+      "javax.lang",    "javax.rmi.ssl",    "javax.transaction.xa", "javax.annotation.processing", "javax.smartcardio",
+      "jdk",           "sun",              "com.sun",           "org.w3c.dom",      "org.xml.sax",
+      "org.ietf.jgss", "netscape.javascript"};
+  // These left the kits with release 11, or were never in them.
+  static const std::vector<std::string> others = {"javax.xml.bind", "javax.xml.ws", "javax.xml.soap", "javax.xml.rpc",
+                                                  "javax.xml.registry", "com.sun.jna", "com.sun.mail", "com.sun.xml"};
+  const auto is_below = [&](const std::string& name) {
+    return package.starts_with(name) && (package.size() == name.size() || package[name.size()] == '.');
+  };
+  return std::any_of(begins.begin(), begins.end(), is_below) && std::none_of(others.begin(), others.end(), is_below);
 }
 
 JavaChoice choose_java(const std::vector<JavaKit>& kits, const JavaWish& wish) {

@@ -1,6 +1,8 @@
 // Java development kits of this machine, and the one that a tree is built with.
 #pragma once
 
+#include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -35,6 +37,14 @@ struct JavaArchive {
 // system keeps such archives: of the version, or else any.
 [[nodiscard]] JavaArchive java_archive(const std::string& group, const std::string& name, const std::string& version,
                                        const std::vector<std::string>& folders);
+
+// Packages of classes -> the archives (absolute) of those folders that have them, the one with the shortest name first;
+// an archive that goes by several names counts once. Ones that cannot be read have none.
+[[nodiscard]] std::map<std::string, std::vector<std::string>> java_packages_in(const std::vector<std::string>& folders);
+// The packages that an archive has classes of.
+[[nodiscard]] std::set<std::string> java_packages_of(const std::string& archive);
+// Whether a package comes with every kit.
+[[nodiscard]] bool is_package_of_kits(const std::string& package);
 
 // What a tree asks of a kit.
 struct JavaWish {

@@ -218,6 +218,11 @@ struct Whole {
   std::vector<std::string> libraries;  // absolute: archives from elsewhere that it is compiled and runs with
   std::vector<std::string> units;      // of the tree that it is compiled and runs with, in order
   std::vector<Resource> resources;
+  // Of an archive of classes: what its manifest says besides; the unit whose classes it has (empty: its own), and which
+  // of them, by patterns of paths.
+  std::vector<std::pair<std::string, std::string>> manifest;
+  std::string classes_of;
+  std::vector<std::string> class_includes, class_excludes;
   std::optional<GoPackage> package;  // of Go
   // Of a language that coctilis.toml tells of: the commands that make it, the last of which makes the result.
   std::vector<Rule> rules;

@@ -201,6 +201,47 @@ TEST_F(Java, ModuleFilesWithAnArchiveBesideAndResources) {
   EXPECT_EQ(run("build").exit, 3);
 }
 
+TEST_F(Java, TargetsOfABuildXmlAreFollowed) {
+  write_sources("clay", "src", "src", "art");
+  tree.write("build.xml", R"(<project name="yard" default="dist" basedir=".">
+  <property name="version" value="2.1"/>
+  <target name="clay"><javac srcdir="clay" destdir="out/clay"/><jar destfile="out/clay.jar" basedir="out/clay"/></target>
+  <target name="compile" depends="clay">
+    <mkdir dir="out/src"/>
+    <copy todir="out/src"><fileset dir="src"/><filterset><filter token="cone" value="6"/></filterset></copy>
+    <javac srcdir="out/src" destdir="out/main" classpath="out/clay.jar"/>
+    <copy todir="out/main"><fileset dir="art"/></copy>
+  </target>
+  <target name="dist" depends="compile">
+    <jar destfile="out/yard-${version}.jar"><fileset dir="out/main"/>
+      <manifest><attribute name="Main-Class" value="brick.app.Kiln"/><attribute name="Yard" value="by the river"/></manifest></jar>
+    <jar destfile="out/glaze.jar" basedir="out/main" includes="brick/glaze/**"/>
+  </target>
+</project>)");
+  change("src/brick/app/Kiln.java", "words.length", "\"@cone@\"");
+  auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("yard-2.1"), "kiln: clear of ${project.version} on 18 6\n");
+  const auto names = files::names_in_archive(tree.label_folder() + "/lib/glaze.jar", false);
+  ASSERT_TRUE(names.ok());
+  EXPECT_EQ(*names, (std::vector<std::string>{"META-INF/MANIFEST.MF", "brick/glaze/Glaze.class"}));
+  // The archive can be started by itself.
+  EXPECT_EQ(coctilis::run({{"java", "-jar", tree.label_folder() + "/lib/yard-2.1.jar"}}).output,
+            "kiln: clear of ${project.version} on 18 6\n");
+  EXPECT_NE(run("bringup").all().find("up to date"), std::string::npos);
+  change("src/brick/glaze/Glaze.java", "\" on \"", "\" upon \"");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(says("yard-2.1"), "kiln: clear of ${project.version} upon 18 6\n");
+  // What makes it all by another program is not half done.
+  tree.write("build.xml", "<project default=\"jar\">\n<target name=\"jar\">\n<exec executable=\"make\"/><jar destfile=\"a.jar\" basedir=\"art\"/>"
+                          "</target></project>");
+  tree.write("coctilis.toml", "[tree]\ndescription = \"build.xml\"\n");
+  said = run("build");
+  EXPECT_EQ(said.exit, 4) << said.all();
+  EXPECT_NE(said.all().find("build.xml:3"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("not followed: exec"), std::string::npos) << said.all();
+}
+
 class JavaTests : public Java {
  protected:
   void SetUp() override {

@@ -265,6 +265,7 @@ std::optional<Module> tests_beside(const Module& module,
         out.source_roots.push_back(root);
     }
     if (!frameworks_of(imports).any()) continue;
+    out.finds_packages = true;
     for (const auto& import : imports) {
       if (std::string other = module_of(import); !other.empty()) uses.insert(std::move(other));
     }
@@ -365,6 +366,7 @@ Modules modules_of_sources(const std::string& tree) {
       if (files::is_folder(resources)) module.resources.push_back({resources, {}, {}, {}, false});
       module.place = {files::below(root, tree), 0, 0};
     }
+    module.finds_packages = true;
     module.sources.push_back(path);
     // What lies beside sources and is none belongs to them.
     const std::string folder = folder_of(path);

@@ -18,6 +18,8 @@ struct WantedPackage {
   std::string name;
   std::string version;  // may be empty
   bool optional = false;
+  // Nobody misses it where all that the sources import is found without it.
+  bool only_for_imports = false;
   Place place;
 };
 
@@ -28,6 +30,13 @@ struct ResourceFolder {
   std::vector<std::string> excludes;
   bool is_filtered = false;  // ${NAME} in its files is replaced
   bool is_flat = false;      // what lies in folders of it does not count
+};
+
+// A file that goes into an archive.
+struct ArchiveFile {
+  std::string from;                           // absolute
+  std::string name;                           // in the archive
+  std::map<std::string, std::string> values;  // @NAME@ in it becomes these
 };
 
 struct Module {
@@ -41,12 +50,20 @@ struct Module {
   std::vector<std::string> uses;      // other modules, by name
   std::vector<std::string> archives;  // absolute: files that lie in the tree, or are named by path
   std::vector<WantedPackage> packages;
+  bool finds_packages = false;  // what its sources import is looked for where nothing says who has it
   int level = 0;              // release of the language that it is written in; 0: that of the compiler
   bool level_is_api = false;  // it may use what that release has, and nothing newer
   std::string entry;          // the class with main that starts it, where that is said
   std::string encoding = "UTF-8";
   std::vector<std::string> options;           // for the compiler
   std::map<std::string, std::string> values;  // for filtered resources
+  std::vector<ArchiveFile> files;
+  // Sources in which @NAME@ becomes something: what, by the source.
+  std::map<std::string, std::map<std::string, std::string>> source_values;
+  std::vector<std::pair<std::string, std::string>> manifest;  // attributes of its archive
+  // Which classes its archive has: of another module, by name (empty: its own), as paths by patterns (none: all).
+  std::string classes_of;
+  std::vector<std::string> class_includes, class_excludes;
   // The module whose tests these are, by name; empty: they are none. What tests lack leaves them out.
   std::string tests_of;
   // Of tests: the sources whose classes are run, as patterns below their root; none: all.
@@ -76,6 +93,8 @@ struct Modules {
 // ---- the descriptions -----------------------------------------------------------------------------------------------
 // A pom.xml with its parents and modules. Throws Fault (Exit::description).
 [[nodiscard]] Modules read_pom(const std::string& file, const std::string& tree);
+// A build.xml: what its targets would compile, pack and copy. Throws Fault (Exit::description).
+[[nodiscard]] Modules read_build_xml(const std::string& file, const std::string& tree);
 // The module files of editors (*.iml with the folder .idea beside it) of the tree; without any, modules by the folders
 // of the sources. Throws Fault (Exit::description).
 [[nodiscard]] Modules read_editor_modules(const std::string& tree, const std::vector<std::string>& files);

@@ -37,11 +37,25 @@ Reader pom_reader() {
   Reader out;
   out.format.format = "pom.xml";
   // Scripts beside it call what it is for.
-  out.format.names = {{"pom.xml", 8}};
+  out.format.names = {{"pom.xml", 7}};
   out.format.readable = true;
   out.format.is_one = [](const std::string& path) { return path.ends_with(".pom"); };
   out.format.programs = {"mvn", "mvnw", "mvnd"};
   out.read = read_pom_tree;
+  return out;
+}
+
+Reader build_reader() {
+  Reader out;
+  out.format.format = "build.xml";
+  // Scripts beside it call what it is for.
+  out.format.names = {{"build.xml", 8}};
+  out.format.readable = true;
+  out.format.programs = {"ant"};
+  out.read = [](const ReadRequest& request) {
+    return guarded("reading a build file",
+                   [&] { return project_of(read_build_xml(request.file, request.survey.tree), request); });
+  };
   return out;
 }
 

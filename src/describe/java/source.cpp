@@ -54,6 +54,7 @@ SourceFacts facts_of_source(std::string_view text) {
   re2::StringPiece rest(plain);
   std::string name;
   while (RE2::FindAndConsume(&rest, import, &name)) out.imports.push_back(name);
+  out.imported = out.imports.size();
   // A class may be named with its package where it is used.
   static const RE2 qualified(R"(\b([a-z_]\w*(?:\.[a-z_]\w*)*\.[A-Z]\w*))");
   rest = re2::StringPiece(plain);

@@ -1,6 +1,7 @@
 // Modules of Java as units: an archive of classes each, and a program for each class that can be started.
 #include <algorithm>
 #include <functional>
+#include <optional>
 #include <set>
 
 #include "base/files.h"
@@ -81,7 +82,8 @@ class Units {
   }
 
   [[nodiscard]] static bool has_resources(const Module& module) {
-    return std::any_of(module.resources.begin(), module.resources.end(),
+    return !module.files.empty() || !module.classes_of.empty() ||
+           std::any_of(module.resources.begin(), module.resources.end(),
                        [](const auto& resource) { return files::is_folder(resource.folder); });
   }
 
@@ -255,6 +257,110 @@ class Units {
     return false;
   }
 
+  // Archives that are named and here; then what its sources import and nothing has is looked for, and only what of that
+  // is not found is missing where archives are named that are not here.
+  bool take_for_imports(const Module& module, const std::vector<std::string>& sources, model::Whole& whole) {
+    std::vector<const WantedPackage*> absent;
+    for (const auto& package : module.packages) {
+      if (!package.only_for_imports || (!module.tests_of.empty() && is_of_framework(package.name))) continue;
+      const auto found = locate::java_archive(package.group, package.name, package.version, jar_folders_);
+      if (found.path.empty())
+        absent.push_back(&package);
+      else
+        static_cast<void>(take_package(package, module, whole));
+    }
+    const auto nowhere = module.finds_packages ? find_packages(module, sources, whole) : Nowhere{};
+    // What nobody names may be made by what is not followed: then the compiler tells.
+    if (nowhere.empty() || absent.empty()) return true;
+    std::vector<std::string> names;
+    for (const auto* package : absent) names.push_back(package->name + ".jar");
+    for (const auto& [missing, place] : nowhere) {
+      model::Finding finding;
+      finding.requirement = {model::RequirementKind::package, missing, {}, module.tests_of.empty(), whose(module), place,
+                             {}};
+      finding.how = "archive of classes";
+      finding.looked = {"/usr/share/java"};
+      finding.reason = "no archive that is here has it, and nothing is fetched; the description names some that are not "
+                       "here: " + text::join(names, ", ") + ". Put it into lib/ of the tree, or name its prefix by --with";
+      for (const auto* package : absent) {
+        if (missing.find(package->name) == std::string::npos) continue;
+        const std::string debian = "lib" + package->name + "-java";
+        if (request_.locator.packages().available(debian)) finding.package = debian;
+      }
+      request_.locator.keep(std::move(finding));
+    }
+    return false;
+  }
+
+  using Nowhere = std::map<std::string, Place>;  // package -> the source that imports it
+
+  // Archives of the system that have what its sources import and nothing else does. Gives the packages that are nowhere.
+  Nowhere find_packages(const Module& module, const std::vector<std::string>& sources, model::Whole& whole) {
+    if (own_packages_.empty()) {
+      for (const auto& [name, paths] : sources_) {
+        for (const auto& path : paths)
+          own_packages_.insert(facts_of_source(files::read(path).value_or("")).package);
+      }
+    }
+    std::set<std::string> known = own_packages_;
+    std::set<std::string> seen;
+    const std::function<void(const model::Whole&)> add_known = [&](const model::Whole& one) {
+      for (const auto& library : one.libraries) known.merge(locate::java_packages_of(library));
+      for (const auto& name : one.units) {
+        for (const auto& other : build_.units) {
+          if (other.name == name && other.whole && seen.insert(name).second) add_known(*other.whole);
+        }
+      }
+    };
+    bool read = false;
+    Nowhere out;
+    for (const auto& path : sources) {
+      const auto facts = facts_of_source(files::read(path).value_or(""));
+      for (std::size_t i = 0; i < facts.imports.size(); ++i) {
+        const auto& import = facts.imports[i];
+        // The package of a class, or of one inside another; "a.b.*" is the package itself.
+        std::string package = import;
+        bool found = false;
+        bool nowhere = true;
+        for (int part = 0; part < 3 && !found && package.find('.') != std::string::npos; ++part) {
+          package.resize(package.rfind('.'));
+          nowhere = false;
+          if (locate::is_package_of_kits(package)) break;
+          if (!std::exchange(read, true)) add_known(whole);
+          if (known.contains(package)) break;
+          found = take_package_of_system(package, module, path, whole);
+          if (found) known.insert(package);
+          nowhere = !found;
+        }
+        const std::string missing = import.substr(0, std::min(import.rfind('.'), import.size()));
+        if (nowhere && i < facts.imported) out.emplace(missing, Place{files::below(path, project_.tree), 0, 0});
+      }
+    }
+    return out;
+  }
+  bool take_package_of_system(const std::string& package, const Module& module, const std::string& source,
+                              model::Whole& whole) {
+    if (!system_packages_) {
+      std::vector<std::string> folders;
+      for (const auto& prefix : request_.locator.settings().wished_prefixes()) folders.push_back(prefix + "/share/java");
+      folders.emplace_back("/usr/share/java");
+      system_packages_ = locate::java_packages_in(folders);
+    }
+    const auto it = system_packages_->find(package);
+    if (it == system_packages_->end()) return false;
+    const std::string& archive = it->second.front();
+    if (std::find(whole.libraries.begin(), whole.libraries.end(), archive) == whole.libraries.end())
+      whole.libraries.push_back(archive);
+    model::Finding finding;
+    finding.requirement = {model::RequirementKind::package, package, {}, module.tests_of.empty(), whose(module),
+                           {files::below(source, project_.tree), 0, 0}, {}};
+    finding.found = true;
+    finding.where = archive;
+    finding.how = "archive of classes";
+    request_.locator.keep(std::move(finding));
+    return true;
+  }
+
   // What runs the tests, and what they are written with.
   bool take_frameworks(const TestFrameworks& frameworks, const Module& module, model::Whole& whole) {
     model::Finding finding;
@@ -301,6 +407,11 @@ class Units {
     for (const auto& path : sources) {
       model::UnitSource source;
       source.path = path;
+      if (const auto it = module.source_values.find(path); it != module.source_values.end()) {
+        std::map<std::string, std::string> words;
+        for (const auto& [name, value] : it->second) words["@" + name + "@"] = value;
+        source.path = replaced(module, path, "sources/" + files::below(path, project_.tree), words);
+      }
       source.part = 0;
       source.place = module.place;
       unit.sources.push_back(std::move(source));
@@ -326,9 +437,18 @@ class Units {
       if (!of_tests || !is_of_framework(path)) lacks = !take_archive(path, module, whole) || lacks;
     }
     for (const auto& package : module.packages) {
-      if (!of_tests || !is_of_framework(package.name)) lacks = !take_package(package, module, whole) || lacks;
+      if ((!of_tests || !is_of_framework(package.name)) && !package.only_for_imports)
+        lacks = !take_package(package, module, whole) || lacks;
     }
+    if (!of_tests) lacks = !take_for_imports(module, sources, whole) || lacks;
     add_resources(module, whole);
+    whole.manifest = module.manifest;
+    whole.class_includes = module.class_includes;
+    whole.class_excludes = module.class_excludes;
+    if (!module.classes_of.empty()) {
+      whole.classes_of = module.classes_of + ".jar";
+      unit.uses.push_back({whole.classes_of, model::Use::How::link});
+    }
     if (of_tests) return add_tests(module, std::move(unit), lacks);
     outline(unit, sources);
     find_entries(module, sources);
@@ -356,6 +476,7 @@ class Units {
     if (lacks) why = "what they are compiled with is not here";
     auto& whole = *unit.whole;
     if (frameworks.any() && !take_frameworks(frameworks, module, whole)) why = "what runs them is not here";
+    if (!take_for_imports(module, sources, whole)) why = "what they are compiled with is not here";
     if (why.empty() && !frameworks.other.empty()) why = "they are written with " + frameworks.other + ", which is not run here";
     if (why.empty() && !frameworks.any()) why = "nothing tells what runs them";
     if (why.empty() && classes.empty()) why = "the description runs none of them";
@@ -454,16 +575,31 @@ class Units {
         whole.resources.push_back({from, shown});
       }
     }
+    for (const auto& file : module.files) {
+      if (!names.insert(file.name).second) continue;
+      std::map<std::string, std::string> words;
+      for (const auto& [name, value] : file.values) words["@" + name + "@"] = value;
+      whole.resources.push_back({words.empty() ? file.from : replaced(module, file.from, file.name, words), file.name});
+    }
   }
 
   // A copy in which ${NAME} is replaced by what the description says it is.
   std::string filtered(const Module& module, const std::string& from, const std::string& shown) {
+    std::map<std::string, std::string> words;
+    for (const auto& [name, value] : module.values) words["${" + name + "}"] = value;
+    return replaced(module, from, shown, words);
+  }
+  // The same for any words.
+  std::string replaced(const Module& module, const std::string& from, const std::string& shown,
+                       const std::map<std::string, std::string>& words) {
     const auto content = files::read(from);
-    if (!content || content->find("${") == std::string::npos) return from;
+    if (!content || std::none_of(words.begin(), words.end(), [&](const auto& word) {
+          return content->find(word.first) != std::string::npos;
+        }))
+      return from;
     std::string text = *content;
-    for (const auto& [name, value] : module.values) {
+    for (const auto& [word, value] : words) {
       // What it comes to is known before it is made: a few letters may stand for a lot.
-      const std::string word = "${" + name + "}";
       std::size_t times = 0;
       for (auto at = text.find(word); at != std::string::npos; at = text.find(word, at + word.size())) ++times;
       if (text.size() + times * value.size() > most_filled)
@@ -526,6 +662,7 @@ class Units {
       std::string name = named || (of_module == 1 && entry.module->entry.empty())
                              ? file_name(entry.module->name)
                              : entry.type.substr(entry.type.rfind('.') + 1);
+      if (named || (of_module == 1 && entry.module->entry.empty())) tell_entry(entry);
       if (names.contains(name)) name = entry.type;
       if (names.contains(name)) name = file_name(entry.module->name) + "." + entry.type;
       const std::string plain = name;
@@ -540,6 +677,42 @@ class Units {
         project_.left_out.push_back(
             {"program", module.entry, module.place, "no source of '" + module.name + "' has it with a main"});
     }
+  }
+
+  // An archive with one program, or with one that is named, can be started by itself.
+  void tell_entry(const Entry& entry) {
+    for (auto& unit : build_.units) {
+      if (unit.name != entry.module->name + ".jar") continue;
+      auto& manifest = unit.whole->manifest;
+      manifest.emplace_back("Main-Class", entry.type);
+      std::vector<std::string> others;
+      for (const auto& name : names_behind(*unit.whole)) others.push_back(name);
+      if (!others.empty()) manifest.emplace_back("Class-Path", text::join(others, " "));
+    }
+  }
+  // Archives that one runs with, as its manifest names them: those of the tree lie beside it.
+  [[nodiscard]] std::vector<std::string> names_behind(const model::Whole& whole) const {
+    std::vector<std::string> out;
+    std::set<std::string> seen;
+    const std::function<void(const model::Whole&)> walk = [&](const model::Whole& one) {
+      for (const auto& path : one.libraries) {
+        const std::string file = std::filesystem::path(path).filename().string();
+        const bool own = files::is_below(path, project_.tree);
+        const std::string name = own ? file : "file:" + path;
+        if (name.find(' ') == std::string::npos && seen.insert(name).second) out.push_back(name);
+      }
+      for (const auto& used : one.units) {
+        for (const auto& other : build_.units) {
+          if (other.name != used || !other.whole) continue;
+          const std::string file = std::filesystem::path(other.result.file).filename().string();
+          if (file.find(' ') != std::string::npos || !seen.insert(file).second) continue;
+          out.push_back(file);
+          walk(*other.whole);
+        }
+      }
+    };
+    walk(whole);
+    return out;
   }
 
   void add_program(const Entry& entry, const std::string& name) {
@@ -603,6 +776,8 @@ class Units {
   locate::JavaKit kit_;
   int release_ = 0;  // that all of it is compiled for; 0: each for its own
   std::vector<std::string> jar_folders_;
+  std::set<std::string> own_packages_;  // of the tree's sources; filled when they are first asked for
+  std::optional<std::map<std::string, std::vector<std::string>>> system_packages_;
   std::vector<Entry> entries_;
   std::set<std::string> installed_;
 };

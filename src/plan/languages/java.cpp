@@ -31,6 +31,37 @@ std::string line_of_options(const std::string& word) {
   return out + "\"";
 }
 
+// A line of a manifest: of at most 72 bytes, going on behind a blank (JAR File Specification, "Notes on Manifest and
+// Signature Files").
+std::string manifest_line(std::string line) {
+  for (auto& c : line) {
+    if (static_cast<unsigned char>(c) < 0x20) c = ' ';
+  }
+  std::string out;
+  for (std::size_t most = 70; line.size() > most; most = 69) {
+    out += line.substr(0, most) + "\r\n ";
+    line.erase(0, most);
+  }
+  return out + line + "\r\n";
+}
+
+// The files of a folder whose paths patterns take.
+void add_matching(const std::string& folder, const std::string& below, const std::vector<std::string>& includes,
+                  const std::vector<std::string>& excludes, std::vector<files::Packed>& out) {
+  const auto fits = [](const std::vector<std::string>& patterns, const std::string& path) {
+    return std::any_of(patterns.begin(), patterns.end(),
+                       [&](const auto& pattern) { return files::path_matches(pattern, path); });
+  };
+  for (const auto& name : files::names_in(folder)) {
+    const std::string path = folder + "/" + name;
+    const std::string shown = below.empty() ? name : below + "/" + name;
+    if (files::is_folder(path))
+      add_matching(path, shown, includes, excludes, out);
+    else if ((includes.empty() || fits(includes, shown)) && !fits(excludes, shown))
+      out.push_back({path, shown});
+  }
+}
+
 class JavaSteps {
  public:
   JavaSteps(Planning& planning, const Unit& unit) : planning_(planning), unit_(unit), whole_(*unit.whole) {
@@ -42,7 +73,7 @@ class JavaSteps {
   std::vector<Step> steps() {
     if (!whole_.entry.empty()) return {starter()};
     // One that has resources only is packed.
-    if (unit_.sources.empty()) return {pack()};
+    if (unit_.sources.empty() || !whole_.classes_of.empty()) return {pack()};
     return {compile(), pack()};
   }
 
@@ -98,17 +129,24 @@ class JavaSteps {
 
   Step pack() {
     Step out = whole_step(unit_, StepKind::archive, files::below(unit_.result.file, planning_.project.binary_root));
-    const std::string classes = base_ + "/classes";
+    const std::string of = whole_.classes_of.empty() ? base_ : unit_.work_folder + "/.java/" + whole_.classes_of;
+    const std::string classes = of + "/classes";
     const std::string manifest = base_ + "/manifest";
     std::string text = "Manifest-Version: 1.0\r\nCreated-By: Coctilis\r\n";
+    for (const auto& [name, value] : whole_.manifest) text += manifest_line(name + ": " + value);
     planning_.plan.files.push_back({manifest, text, false});
     out.outputs = {unit_.result.file};
     out.inputs = {manifest};
-    if (!unit_.sources.empty()) {
+    if (!unit_.sources.empty() || !whole_.classes_of.empty()) {
       out.input_folders = {classes};
-      out.inputs.push_back(base_ + "/compiled");
+      out.inputs.push_back(of + "/compiled");
     }
-    std::vector<std::string> words = {"pack-classes", unit_.result.file, classes, manifest};
+    std::vector<std::string> words = {"pack-classes",
+                                      unit_.result.file,
+                                      classes,
+                                      manifest,
+                                      text::join(whole_.class_includes, "\n"),
+                                      text::join(whole_.class_excludes, "\n")};
     for (const auto& resource : whole_.resources) {
       out.inputs.push_back(resource.from);
       words.insert(words.end(), {resource.from, resource.name});
@@ -148,8 +186,14 @@ std::vector<Step> java_steps(Planning& planning, const Unit& unit) { return Java
 int pack_classes(const std::vector<std::string>& words, const std::string& root, std::string& output) {
   if (!may_write(words[0], root, output)) return 1;
   std::vector<files::Packed> what = {{words[2], "META-INF/MANIFEST.MF"}};
-  for (const auto& name : files::names_in(words[1])) what.push_back({words[1] + "/" + name, name});
-  for (std::size_t i = 3; i + 1 < words.size(); i += 2) what.push_back({words[i], words[i + 1]});
+  if (words[3].empty() && words[4].empty()) {
+    for (const auto& name : files::names_in(words[1])) what.push_back({words[1] + "/" + name, name});
+  } else {
+    const std::vector<std::string> none;
+    add_matching(words[1], {}, words[3].empty() ? none : text::split(words[3], '\n'),
+                 words[4].empty() ? none : text::split(words[4], '\n'), what);
+  }
+  for (std::size_t i = 5; i + 1 < words.size(); i += 2) what.push_back({words[i], words[i + 1]});
   std::string why;
   if (files::pack_reproducibly(words[0], what, why)) return 0;
   output += why + "\n";
