@@ -7,6 +7,7 @@ void add_bringup(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("bringup", "The whole job: from the tree to checked programs");
   add_tree(*command, common);
   add_common(*command, common);
+  command->add_flag("--dry-run", common.run.only_looks, "Tell which steps would run and why; build nothing");
   command->add_flag("--past-failures", common.run.keep_going, "After a failed step go on with what does not need it");
   command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::smoke); }; });
 }

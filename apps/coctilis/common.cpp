@@ -205,6 +205,22 @@ void print_failed_checks(Screen& screen, const model::Run& run) {
   }
 }
 
+// What a build would do.
+void print_due(Screen& screen, const model::Run& run) {
+  std::size_t perhaps = 0;
+  for (const auto& one : run.due->steps) {
+    const auto& step = run.plan.steps[one.step];
+    perhaps += one.perhaps ? 1 : 0;
+    screen.line(one.perhaps ? "perhaps" : "would",
+                std::string(model::name_of(step.kind)) + " " + step.subject + " (" + one.reason + ")", Tone::plain);
+  }
+  const std::size_t sure = run.due->steps.size() - perhaps;
+  std::string text = sure == 0 && perhaps == 0 ? "no step would run" : text::count(sure, "step") + " would run";
+  if (perhaps > 0) text += ", " + std::to_string(perhaps) + " more perhaps";
+  if (run.due->up_to_date > 0) text += ", " + std::to_string(run.due->up_to_date) + " up to date";
+  screen.line("dry run", text + "; nothing was built");
+}
+
 // What is missing of other repositories is only brought in when the user says so.
 bool asked_to_fill(Screen& screen, const model::Run& run) {
   if (!pipeline::can_be_filled(run) || screen.quiet() || screen.json() || ::isatty(STDIN_FILENO) == 0 ||
@@ -268,8 +284,9 @@ class ScreenWatcher : public pipeline::Watcher {
     line("plan", report::plan_sentence(run));
     if (!run.options_in_force.empty()) line("options", report::options_sentence(run));
     for (const auto& note : run.plan.notes) screen_.remark("note", note);
-    if (goal_ == Goal::plan) print_plan(screen_, run);
+    if (goal_ == Goal::plan && !run.options.only_looks) print_plan(screen_, run);
   }
+  void looked(const model::Run& run) override { print_due(screen_, run); }
   void built(const model::Run& run, bool good) override {
     if (run.built) line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
     for (const auto& text : report::left_out_sentences(run)) screen_.remark("left out", text);
@@ -352,6 +369,8 @@ class ScreenWatcher : public pipeline::Watcher {
 
 int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   if (common.options) goal = Goal::options;
+  // Nothing comes of it that could be recorded.
+  if (run.options.only_looks && goal > Goal::plan) goal = Goal::plan;
   run.options.colours = screen.colours();
   ScreenWatcher watcher(screen, common, goal);
   pipeline::Wish wish;
@@ -385,7 +404,7 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
       case Goal::survey: screen.text(report::survey_json(run)); break;
       case Goal::locate:
       case Goal::options: screen.text(report::locate_json(run)); break;
-      case Goal::plan: screen.text(report::plan_json(run)); break;
+      case Goal::plan: screen.text(run.options.only_looks ? report::due_json(run) : report::plan_json(run)); break;
       case Goal::build:
       case Goal::stage:
       case Goal::smoke: screen.text(report::run_json(run)); break;

@@ -72,6 +72,39 @@ class Engine {
     return false;
   }
 
+  std::vector<DueStep> due() {
+    std::unordered_set<std::string_view> rewritten;
+    for (const auto& file : plan_.files) {
+      if (files::read(file.path) != file.content) rewritten.insert(file.path);
+    }
+    std::vector<std::string> reasons(plan_.steps.size());
+    std::vector<DueStep> out;
+    std::vector<std::size_t> ready;
+    std::vector<std::size_t> waits(plan_.steps.size(), 0);
+    for (std::size_t i = 0; i < graph_.size(); ++i) {
+      waits[i] = graph_[i].waits;
+      if (request_.selection[i] && waits[i] == 0) ready.push_back(i);
+    }
+    // By what they need, and else as the plan has them.
+    for (std::size_t at = 0; at < ready.size(); ++at) {
+      const std::size_t index = ready[at];
+      const auto& step = plan_.steps[index];
+      std::string reason = freshness_.reason_to_run(index, false);
+      for (const auto& input : step.inputs) {
+        if (reason.empty() && rewritten.contains(input)) reason = freshness_.shown(input) + " is written anew";
+      }
+      const bool perhaps = reason.empty();
+      if (perhaps) reason = reasons[index];
+      if (!reason.empty()) out.push_back({index, reason, perhaps});
+      for (const auto user : graph_[index].users) {
+        if (!reason.empty() && reasons[user].empty() && needs_result(user, index))
+          reasons[user] = "if what " + step.subject + " comes to is another";
+        if (--waits[user] == 0) ready.push_back(user);
+      }
+    }
+    return out;
+  }
+
   model::Outcome run() {
     begin_ = now();
     if (const auto it = plan_.environment.find("TMPDIR"); it != plan_.environment.end()) files::make_folder(it->second);
@@ -106,6 +139,15 @@ class Engine {
     const auto* record = journal_.step(freshness_.key(step), plan_.maker);
     if (record != nullptr && record->seconds > 0) return record->seconds;
     return plan_.steps[step].kind == StepKind::compile ? 0.5 : 0.1;
+  }
+
+  // Whether a step reads what another makes, and does not only wait for it.
+  [[nodiscard]] bool needs_result(std::size_t user, std::size_t maker) const {
+    const auto& step = plan_.steps[user];
+    const auto reads = [&](const std::string& path) { return graph_.maker_of(path) == maker; };
+    return std::any_of(step.inputs.begin(), step.inputs.end(), reads) ||
+           std::any_of(step.input_folders.begin(), step.input_folders.end(), reads) ||
+           std::any_of(step.after.begin(), step.after.end(), reads);
   }
 
   void sweep_what_is_gone() {
@@ -650,6 +692,16 @@ Result<bool> anything_to_do(const model::Plan& plan, const Request& request) {
       void progress(const Progress&) override {}
     } nobody;
     return Engine(plan, request, nobody).anything_to_do();
+  });
+}
+
+Result<std::vector<DueStep>> due(const model::Plan& plan, const Request& request) {
+  return guarded("looking what is out of date", [&] {
+    struct Nobody : Observer {
+      void step_ended(std::size_t, const model::StepResult&) override {}
+      void progress(const Progress&) override {}
+    } nobody;
+    return Engine(plan, request, nobody).due();
   });
 }
 

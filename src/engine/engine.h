@@ -67,6 +67,16 @@ struct Request {
 // True when one of the selected steps would run. Nothing is run or written. Errors: as for build.
 [[nodiscard]] Result<bool> anything_to_do(const model::Plan& plan, const Request& request);
 
+// What `build` would do, as far as can be told before anything runs: which of the selected steps would run and why, in an
+// order in which they may; those behind them run if what these make is another then. Nothing is run or written. Errors:
+// as for build.
+struct DueStep {
+  std::size_t step = 0;
+  std::string reason;
+  bool perhaps = false;
+};
+[[nodiscard]] Result<std::vector<DueStep>> due(const model::Plan& plan, const Request& request);
+
 // Runs the selected steps. Failing steps are part of the outcome, not errors. Errors: the kiln cannot be written
 // (Exit::kiln), or steps need each other in a circle (Exit::description).
 [[nodiscard]] Result<model::Outcome> build(const model::Plan& plan, const Request& request, Observer& observer);

@@ -196,7 +196,9 @@ struct GoPackage {
   std::string c_compiler, cxx_compiler;
   bool is_main = false;
   bool own_paths = false;  // its code knows its sources by where they lie, and not from its module's path
-  // Of a program: what its linker is told besides, and the archives of the standard library by import path.
+  // Of a program: what it tells of how it was built, as a text of the language (empty: nothing); what its linker is told
+  // besides; and the archives of the standard library by import path.
+  std::string build_information;
   std::vector<std::string> link_words;
   std::vector<std::pair<std::string, std::string>> standard;
 };

@@ -30,6 +30,7 @@ struct RunOptions {
   bool only_these = false;            // what earlier runs were given does not count
   unsigned jobs = 0;                  // 0: as many as there are processors
   bool keep_going = false;
+  bool only_looks = false;  // --dry-run: what would be done is told, and not done
   bool colours = false;
   std::vector<std::string> targets;
   std::vector<std::string> checks;
@@ -52,6 +53,17 @@ struct OptionInForce {
   std::string name;
   std::string value;
   bool kept = false;  // of an earlier run
+};
+
+// What a build would do.
+struct Due {
+  struct One {
+    std::size_t step = 0;  // of the plan
+    std::string reason;
+    bool perhaps = false;  // only if what the steps before it make turns out another
+  };
+  std::vector<One> steps;
+  std::size_t up_to_date = 0;
 };
 
 // An earlier run that this one is like in all that it could have come upon: nothing was worked out again.
@@ -97,6 +109,7 @@ struct Run {
   Project project;
   Plan plan;  // without steps when the run repeats another
   std::optional<Repeats> repeats;
+  std::optional<Due> due;  // of a run that only looked
   bool plan_kept = false;     // the description came to this plan in an earlier run, and all it hung on is as it was
   std::string plan_why;       // why the plan was worked out anew
   std::string plan_not_kept;  // why the next run has to work it out anew, too; empty when it need not

@@ -44,7 +44,8 @@ class BringUp {
     if (!run_.inherited) allow_what_is_asked_for();
     if (!run_.settings.components.empty()) return survey_tree() && members();
     // Whoever asks for everything that a run knows gets it worked out.
-    const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke) && !wish_.fill && wish_.may_repeat;
+    const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke) && !wish_.fill &&
+                            wish_.may_repeat && !run_.options.only_looks;
     bool good = true;
     if (may_repeat && has_kiln(run_)) {
       in_kiln(run_, [&] {
@@ -104,6 +105,11 @@ class BringUp {
     if (!locate_all()) return false;
     if (wish_.goal <= Goal::options) return true;
     if (!plan_steps()) return false;
+    if (run_.options.only_looks) {
+      if (!look_what_is_due(run_)) return false;
+      watcher_.looked(run_);
+      return true;
+    }
     if (wish_.goal == Goal::plan) return true;
     if (!build_steps()) return false;
     if (wish_.goal != Goal::smoke) return true;

@@ -31,6 +31,7 @@ class Watcher {
   virtual void surveyed(const model::Run& run) = 0;
   virtual void located(const model::Run& run, bool good) = 0;
   virtual void planned(const model::Run& run, bool good) = 0;
+  virtual void looked(const model::Run& run) = 0;
   virtual void built(const model::Run& run, bool good) = 0;
   virtual void checked(const model::Run& run, bool good) = 0;
   virtual void staged(const model::Run& run) = 0;

@@ -25,6 +25,7 @@ class Recorder : public Watcher, public engine::Observer, public survey::FillObs
   void surveyed(const model::Run&) override { add(MemberEvent::Kind::surveyed, true); }
   void located(const model::Run&, bool good) override { add(MemberEvent::Kind::located, good); }
   void planned(const model::Run&, bool good) override { add(MemberEvent::Kind::planned, good); }
+  void looked(const model::Run&) override { add(MemberEvent::Kind::looked, true); }
   void built(const model::Run&, bool good) override { add(MemberEvent::Kind::built, good); }
   void checked(const model::Run&, bool good) override { add(MemberEvent::Kind::checked, good); }
   void entered(const smoke::Entered&) override {}  // of the whole alone
@@ -160,6 +161,7 @@ void tell_of_member(const MemberAnswer& answer, Watcher& watcher) {
       case MemberEvent::Kind::surveyed: watcher.surveyed(member); break;
       case MemberEvent::Kind::located: watcher.located(member, event.good); break;
       case MemberEvent::Kind::planned: watcher.planned(member, event.good); break;
+      case MemberEvent::Kind::looked: watcher.looked(member); break;
       case MemberEvent::Kind::built: watcher.built(member, event.good); break;
       case MemberEvent::Kind::checked:
         for (const auto& check : member.checks) watcher.check_ended(check);

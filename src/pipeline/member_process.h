@@ -21,7 +21,7 @@ struct MemberTask {
 
 // What a Watcher was told, in order.
 struct MemberEvent {
-  enum class Kind { noted, surveyed, located, planned, built, checked, staged } kind = Kind::noted;
+  enum class Kind { noted, surveyed, located, planned, looked, built, checked, staged } kind = Kind::noted;
   bool good = true;
   std::string text;
 };

@@ -655,6 +655,26 @@ bool plan(model::Run& run, Session& session) {
   return true;
 }
 
+bool look_what_is_due(model::Run& run) {
+  auto selection = plan::select_steps(run.plan, run.options.targets);
+  if (!selection) return stop(run, selection.problem());
+  engine::Request request;
+  request.selection = *selection;
+  if (run.project.by_recipes) {
+    request.given = describe::given_in(run.plan.in_copy() ? run.plan.tree : run.plan.work);
+    request.settled = [](const model::Step& step) { return calls_are_settled(step.calls); };
+  } else if (run.plan.in_copy()) {
+    request.given = describe::given_in(run.plan.tree);
+  }
+  const auto due = engine::due(run.plan, request);
+  if (!due) return stop(run, due.problem());
+  run.due.emplace();
+  for (const auto& one : *due) run.due->steps.push_back({one.step, one.reason, one.perhaps});
+  run.due->up_to_date =
+      static_cast<std::size_t>(std::count(selection->begin(), selection->end(), true)) - due->size();
+  return true;
+}
+
 bool build(model::Run& run, Session& session, engine::Observer& observer) {
   if (run.repeats) {
     run.outcome.up_to_date = run.repeats->up_to_date;

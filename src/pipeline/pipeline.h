@@ -57,6 +57,8 @@ bool locate(model::Run& run, Session& session);
 bool install(model::Run& run, Session& session, bool on_terminal);
 // Steps, and the compile database.
 bool plan(model::Run& run, Session& session);
+// Finds out what build would do, for run.due; does nothing of it.
+bool look_what_is_due(model::Run& run);
 // Runs the steps; shows the results in bin/ and lib/.
 bool build(model::Run& run, Session& session, engine::Observer& observer);
 // Installs into the prefix of the command line; recipes that do it may write there and in the kiln only.

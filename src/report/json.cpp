@@ -296,6 +296,35 @@ void add_plan(ordered_json& out, const model::Run& run) {
 }
 }  // namespace
 
+namespace {
+void add_due(ordered_json& out, const model::Run& run) {
+  out["due"] = ordered_json::array();
+  if (!run.due) return;
+  for (const auto& one : run.due->steps) {
+    const auto& step = run.plan.steps[one.step];
+    out["due"].push_back({{"step", one.step},
+                          {"kind", model::name_of(step.kind)},
+                          {"subject", step.subject},
+                          {"target", step.target},
+                          {"reason", one.reason},
+                          {"perhaps", one.perhaps}});
+  }
+  out["up_to_date"] = run.due->up_to_date;
+}
+}  // namespace
+
+std::string due_json(const model::Run& run) {
+  auto out = head(run);
+  add_due(out, run);
+  for (const auto& member : run.members) {
+    ordered_json one = {{"name", member.member_name}, {"tree", member.tree}};
+    one["problem"] = member.problem ? problem(*member.problem) : ordered_json(nullptr);
+    add_due(one, member);
+    out["members"].push_back(std::move(one));
+  }
+  return dump(out);
+}
+
 std::string plan_json(const model::Run& run) {
   auto out = head(run);
   if (run.members.empty()) {

@@ -13,6 +13,8 @@ inline constexpr int record_schema = 4;
 [[nodiscard]] std::string survey_json(const model::Run& run);
 [[nodiscard]] std::string locate_json(const model::Run& run);
 [[nodiscard]] std::string plan_json(const model::Run& run);
+// What a build would do, as a run that only looked found it: run.due, of each member.
+[[nodiscard]] std::string due_json(const model::Run& run);
 [[nodiscard]] std::string run_json(const model::Run& run);
 // What the picture of the check at that place is called in the record.
 [[nodiscard]] std::string picture_name(std::size_t check);

@@ -276,7 +276,7 @@ TEST(Bringup, ItsOwnTree) {
     if (target["kind"] == "program") programs.insert(target["name"].get<std::string>());
   }
   EXPECT_EQ(programs, (std::set<std::string>{"coctilis", "coctilis-sandbox", "unit-tests", "cli-tests"}));
-  EXPECT_EQ(plan["tests"].size(), 22U);
+  EXPECT_EQ(plan["tests"].size(), 25U);
   std::string object;
   for (const auto& step : plan["steps"]) {
     if (step["subject"] == "src/base/dependency_file.cpp") object = step["outputs"][0].get<std::string>();

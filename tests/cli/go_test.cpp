@@ -173,6 +173,32 @@ TEST_F(Go, TestsThatLackSomethingAreLeftOutAndSaid) {
   EXPECT_TRUE(files::exists(tree.label_folder() + "/bin/page-tests"));
 }
 
+TEST_F(Go, AProgramKnowsWhatItWasMadeOf) {
+  tree.write("cmd/cones/info.go",
+             "package main\n\nimport (\n\t\"fmt\"\n\t\"runtime/debug\"\n)\n\nfunc init() {\n\tinfo, _ := debug.ReadBuildInfo()\n"
+             "\tfmt.Println(info.Main.Path, info.Deps[0].Path, info.Deps[0].Version)\n\tfor _, one := range info.Settings {\n"
+             "\t\tfmt.Println(one.Key, one.Value)\n\t}\n}\n");
+  const auto git = [&](const std::vector<std::string>& words) {
+    Command command;
+    command.argv = {"git", "-C", tree.path(), "-c", "user.name=yard", "-c", "user.email=yard@brickyard.example"};
+    command.argv.insert(command.argv.end(), words.begin(), words.end());
+    return coctilis::run(command).output;
+  };
+  git({"init", "-q"});
+  git({"add", "-A"});
+  git({"commit", "-q", "-m", "a day at the yard"});
+  auto said = run("build", {"--set", "tags=gas"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  const std::string first = says("cones");
+  EXPECT_NE(first.find("yard.example/brickyard yard.example/glaze v1.4.0\n"), std::string::npos) << first;
+  EXPECT_NE(first.find("-tags gas\n"), std::string::npos) << first;
+  EXPECT_NE(first.find("vcs.revision " + git({"rev-parse", "HEAD"})), std::string::npos) << first;
+  // Another revision is another program.
+  git({"commit", "-q", "--allow-empty", "-m", "another day"});
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_NE(says("cones").find("vcs.revision " + git({"rev-parse", "HEAD"})), std::string::npos);
+}
+
 TEST_F(Go, AssemblerIsPartOfAPackage) {
 #if !defined(__x86_64__)
   GTEST_SKIP() << "the assembler is that of x86_64";

@@ -143,7 +143,11 @@ TEST_F(JavaTrees, ModuleFilesOfEditors) {
       "<orderEntry type=\"library\" scope=\"TEST\" name=\"junit\"/></component></module>");
   const auto modules = read_editor_modules(tree_.path(), {tree_.path("app/app.iml")});
   EXPECT_EQ(modules.kit, 17);
-  ASSERT_EQ(modules.modules.size(), 1U);
+  ASSERT_EQ(modules.modules.size(), 2U);
+  const auto& tests = modules.modules.back();
+  EXPECT_EQ(tests.tests_of, "app");
+  EXPECT_EQ(tests.source_roots, std::vector<std::string>{tree_.path("app/test")});
+  EXPECT_EQ(tests.uses, std::vector<std::string>{"app"});
   const auto& app = modules.modules.front();
   EXPECT_EQ(app.level, 8);
   EXPECT_EQ(app.source_roots, std::vector<std::string>{tree_.path("app/src")});

@@ -18,6 +18,7 @@ class Listener : public Watcher, public survey::FillObserver, public engine::Obs
   void surveyed(const model::Run& run) override { say("surveyed " + run.member_name); }
   void located(const model::Run&, bool good) override { say(good ? "located" : "not located"); }
   void planned(const model::Run&, bool good) override { say(good ? "planned" : "not planned"); }
+  void looked(const model::Run&) override { say("looked"); }
   void built(const model::Run&, bool good) override { say(good ? "built" : "not built"); }
   void checked(const model::Run&, bool good) override { say(good ? "checked" : "check failed"); }
   void staged(const model::Run&) override { say("staged"); }

@@ -121,7 +121,7 @@ class CsharpTree {
     if (!frameworks.empty())
       build_.notes.push_back("the framework " + text::join({frameworks.begin(), frameworks.end()}, ", ") +
                              " is not here: it is compiled for the class library of " +
-                             (runtime_.empty() ? "mono" : runtime_));
+                             (runtime_.empty() ? "mono" : runtime_) + ", in C# 7, which is what its compiler knows");
   }
 
   // The file of an assembly or a package; empty: it is nowhere.

@@ -328,7 +328,7 @@ class PomReader {
     if (pom.packaging != "jar" && pom.packaging != "bundle" && pom.packaging != "war" && pom.packaging != "ejb")
       out_.left_out.push_back({"packaging", pom.packaging, out.place, "an archive of classes is made in its place"});
     out_.modules.push_back(std::move(out));
-    out_.modules.push_back(std::move(tests));
+    if (files::is_folder(tests.source_roots.front())) out_.modules.push_back(std::move(tests));
   }
 
   // The tests of a module, but for what they need.

@@ -224,6 +224,7 @@ class GoSteps {
     const auto& first = *planning_.units.at(whole_.units.front());
     add_behind(first, seen, imports, out);
     for (const auto& [path, archive] : package_.standard) imports += "packagefile " + path + "=" + archive + "\n";
+    if (!package_.build_information.empty()) imports += "modinfo " + package_.build_information + "\n";
     std::vector<std::string> words = {"-o", unit_.result.file, "-importcfg", written("linked", imports, out),
                                       "-buildmode=exe",
                                       // Who builds it at another place gets the same.
