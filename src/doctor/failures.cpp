@@ -39,9 +39,10 @@ struct Failure {
 };
 
 Explanation missing_java_package(const Case& c) {
-  return {"missing package of Java", "no archive that it is compiled with has the package " + c.first,
-          "put the archive that has it into lib/ of the tree, or say where it is with --with PREFIX; Debian's packages of "
-          "Java are called lib...-java"};
+  return {
+      "missing package of Java", "no archive that it is compiled with has the package " + c.first,
+      "put the archive that has it into lib/ of the tree, or say where it is with --with PREFIX; Debian's packages of "
+      "Java are called lib...-java"};
 }
 
 Explanation disk_full(const Case&) { return {"disk full", "there is no room left on the disk", remedy_for_full_disk}; }
@@ -79,7 +80,8 @@ Explanation wants_arguments(const Case& c) {
   if (c.result.command.find(" run-watched ") == std::string::npos) return {};
   const std::string usage = describe::script::usage_in(c.result.output);
   if (usage.empty()) return {};
-  return {"wants arguments", "the script wants to be called with words, and says: " + text::replace_all(usage, "\n", " | "),
+  return {"wants arguments",
+          "the script wants to be called with words, and says: " + text::replace_all(usage, "\n", " | "),
           "give them in coctilis.toml: arguments = [\"...\"] in [tree]"};
 }
 

@@ -67,9 +67,9 @@ struct Request {
 // True when one of the selected steps would run. Nothing is run or written. Errors: as for build.
 [[nodiscard]] Result<bool> anything_to_do(const model::Plan& plan, const Request& request);
 
-// What `build` would do, as far as can be told before anything runs: which of the selected steps would run and why, in an
-// order in which they may; those behind them run if what these make is another then. Nothing is run or written. Errors:
-// as for build.
+// What `build` would do, as far as can be told before anything runs: which of the selected steps would run and why, in
+// an order in which they may; those behind them run if what these make is another then. Nothing is run or written.
+// Errors: as for build.
 struct DueStep {
   std::size_t step = 0;
   std::string reason;

@@ -147,16 +147,37 @@ std::map<std::string, std::vector<std::string>> java_packages_in(const std::vect
 }
 
 bool is_package_of_kits(const std::string& package) {
-  static const std::vector<std::string> begins = {
-      "java",          "javax.swing",      "javax.xml",         "javax.net",        "javax.crypto",
-      "javax.imageio", "javax.print",      "javax.sound",       "javax.sql",        "javax.naming",
-      "javax.management", "javax.security", "javax.script",     "javax.tools",      "javax.accessibility",
-      "javax.lang",    "javax.rmi.ssl",    "javax.transaction.xa", "javax.annotation.processing", "javax.smartcardio",
-      "jdk",           "sun",              "com.sun",           "org.w3c.dom",      "org.xml.sax",
-      "org.ietf.jgss", "netscape.javascript"};
+  static const std::vector<std::string> begins = {"java",
+                                                  "javax.swing",
+                                                  "javax.xml",
+                                                  "javax.net",
+                                                  "javax.crypto",
+                                                  "javax.imageio",
+                                                  "javax.print",
+                                                  "javax.sound",
+                                                  "javax.sql",
+                                                  "javax.naming",
+                                                  "javax.management",
+                                                  "javax.security",
+                                                  "javax.script",
+                                                  "javax.tools",
+                                                  "javax.accessibility",
+                                                  "javax.lang",
+                                                  "javax.rmi.ssl",
+                                                  "javax.transaction.xa",
+                                                  "javax.annotation.processing",
+                                                  "javax.smartcardio",
+                                                  "jdk",
+                                                  "sun",
+                                                  "com.sun",
+                                                  "org.w3c.dom",
+                                                  "org.xml.sax",
+                                                  "org.ietf.jgss",
+                                                  "netscape.javascript"};
   // These left the kits with release 11, or were never in them.
-  static const std::vector<std::string> others = {"javax.xml.bind", "javax.xml.ws", "javax.xml.soap", "javax.xml.rpc",
-                                                  "javax.xml.registry", "com.sun.jna", "com.sun.mail", "com.sun.xml"};
+  static const std::vector<std::string> others = {"javax.xml.bind", "javax.xml.ws",       "javax.xml.soap",
+                                                  "javax.xml.rpc",  "javax.xml.registry", "com.sun.jna",
+                                                  "com.sun.mail",   "com.sun.xml"};
   const auto is_below = [&](const std::string& name) {
     return package.starts_with(name) && (package.size() == name.size() || package[name.size()] == '.');
   };

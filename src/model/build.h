@@ -196,8 +196,8 @@ struct GoPackage {
   std::string c_compiler, cxx_compiler;
   bool is_main = false;
   bool own_paths = false;  // its code knows its sources by where they lie, and not from its module's path
-  // Of a program: what it tells of how it was built, as a text of the language (empty: nothing); what its linker is told
-  // besides; and the archives of the standard library by import path.
+  // Of a program: what it tells of how it was built, as a text of the language (empty: nothing); what its linker is
+  // told besides; and the archives of the standard library by import path.
   std::string build_information;
   std::vector<std::string> link_words;
   std::vector<std::pair<std::string, std::string>> standard;
@@ -210,15 +210,15 @@ struct Whole {
     std::string from;  // absolute
     std::string name;  // in the result
   };
-  std::string compiler;                // absolute
-  std::string runtime;                 // absolute: what starts its programs
-  std::string entry;                   // the class that a program begins with; empty: it is no program
-  std::string level;                   // of the language, as its compiler takes it; empty: its own
-  std::string encoding;                // of its sources
-  std::vector<std::string> options;    // words for the compiler
+  std::string compiler;                  // absolute
+  std::string runtime;                   // absolute: what starts its programs
+  std::string entry;                     // the class that a program begins with; empty: it is no program
+  std::string level;                     // of the language, as its compiler takes it; empty: its own
+  std::string encoding;                  // of its sources
+  std::vector<std::string> options;      // words for the compiler
   std::vector<std::string> first_lines;  // that count as if each of its sources began with them
-  std::vector<std::string> libraries;  // absolute: archives from elsewhere that it is compiled and runs with
-  std::vector<std::string> units;      // of the tree that it is compiled and runs with, in order
+  std::vector<std::string> libraries;    // absolute: archives from elsewhere that it is compiled and runs with
+  std::vector<std::string> units;        // of the tree that it is compiled and runs with, in order
   std::vector<Resource> resources;
   // Of an archive of classes: what its manifest says besides; the unit whose classes it has (empty: its own), and which
   // of them, by patterns of paths.

@@ -109,7 +109,7 @@ struct Run {
   Project project;
   Plan plan;  // without steps when the run repeats another
   std::optional<Repeats> repeats;
-  std::optional<Due> due;  // of a run that only looked
+  std::optional<Due> due;     // of a run that only looked
   bool plan_kept = false;     // the description came to this plan in an earlier run, and all it hung on is as it was
   std::string plan_why;       // why the plan was worked out anew
   std::string plan_not_kept;  // why the next run has to work it out anew, too; empty when it need not

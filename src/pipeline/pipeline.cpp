@@ -670,8 +670,7 @@ bool look_what_is_due(model::Run& run) {
   if (!due) return stop(run, due.problem());
   run.due.emplace();
   for (const auto& one : *due) run.due->steps.push_back({one.step, one.reason, one.perhaps});
-  run.due->up_to_date =
-      static_cast<std::size_t>(std::count(selection->begin(), selection->end(), true)) - due->size();
+  run.due->up_to_date = static_cast<std::size_t>(std::count(selection->begin(), selection->end(), true)) - due->size();
   return true;
 }
 

@@ -21,8 +21,8 @@ bool may_write(const std::string& path, const std::string& root, std::string& ou
 
 StepOperation step_operation(std::string_view name) {
   static const std::map<std::string_view, StepOperation> table = {
-      {"find-modules", find_modules},     {"order-modules", order_modules},      {"pack-classes", pack_classes},
-      {"write-starter", write_starter},   {"finish-copy", finish_by_copying},    {"finish-join", finish_by_joining},
+      {"find-modules", find_modules},     {"order-modules", order_modules},       {"pack-classes", pack_classes},
+      {"write-starter", write_starter},   {"finish-copy", finish_by_copying},     {"finish-join", finish_by_joining},
       {"finish-pack", finish_by_packing}, {"finish-unpack", finish_by_unpacking}, {"begin-sources", begin_sources}};
   const auto it = table.find(name);
   return it == table.end() ? nullptr : it->second;

@@ -9,9 +9,9 @@
 
 namespace coctilis::survey {
 
-// Places in words of commands: ${source} ${output} ${folder} ${stem} ${name} ${compiler} ${options-file} ${main} ${tree}
-// stand for one word; ${include} ${options} ${sources} ${objects} ${object-folder} ${uses} ${library} ${library-folder}
-// for several: a word with one of these stands once for each.
+// Places in words of commands: ${source} ${output} ${folder} ${stem} ${name} ${compiler} ${options-file} ${main}
+// ${tree} stand for one word; ${include} ${options} ${sources} ${objects} ${object-folder} ${uses} ${library}
+// ${library-folder} for several: a word with one of these stands once for each.
 [[nodiscard]] const std::vector<std::string>& single_places();
 [[nodiscard]] const std::vector<std::string>& listed_places();
 

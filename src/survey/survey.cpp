@@ -2,8 +2,8 @@
 
 #include <dirent.h>
 #include <fcntl.h>
-#include <sys/stat.h>
 #include <re2/re2.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <atomic>
@@ -43,12 +43,14 @@ bool is_mark(const std::string& path) {
 }
 
 struct SourceFile {
-  std::string path;  // relative
-  const LanguageSyntax* language;      // how it is written; null: nobody knows
-  const model::ToldLanguage* told;     // that coctilis.toml has it for; or null
+  std::string path;                 // relative
+  const LanguageSyntax* language;   // how it is written; null: nobody knows
+  const model::ToldLanguage* told;  // that coctilis.toml has it for; or null
   LineCount count;
   bool unreadable = false;
-  [[nodiscard]] std::string_view name() const { return told != nullptr ? std::string_view(told->name) : language->name; }
+  [[nodiscard]] std::string_view name() const {
+    return told != nullptr ? std::string_view(told->name) : language->name;
+  }
 };
 
 // Lines of a language whose way of writing is not known, and where programs begin as its user tells.
@@ -56,7 +58,8 @@ void count_told(const std::string& content, SourceFile& source) {
   if (source.language != nullptr) {
     source.count = count_lines(content, *source.language);
   } else {
-    for (const auto& line : text::split(content, '\n')) ++(text::trim(line).empty() ? source.count.blank : source.count.code);
+    for (const auto& line : text::split(content, '\n'))
+      ++(text::trim(line).empty() ? source.count.blank : source.count.code);
     if (content.ends_with('\n') && source.count.blank > 0) --source.count.blank;
   }
   source.count.entry_lines.clear();

@@ -117,10 +117,11 @@ TEST_F(Csharp, NamespacesThatAreUsedUnasked) {
          "<ItemGroup><Using Include=\"System.Math\" Static=\"true\"/><Using Include=\"System.Text.StringBuilder\" "
          "Alias=\"Words\"/><Using Remove=\"System.IO\"/></ItemGroup>");
   const auto write = [&](const std::string& water) {
-    tree.write("clay/Clay.cs",
-               "using System;\nnamespace Yard { public static class Clay { public static int Water() {\n  var all = new "
-               "List<int> { 17, 18 };\n  new Words();\n  return " +
-                   water + ";\n} } }\n");
+    tree.write(
+        "clay/Clay.cs",
+        "using System;\nnamespace Yard { public static class Clay { public static int Water() {\n  var all = new "
+        "List<int> { 17, 18 };\n  new Words();\n  return " +
+            water + ";\n} } }\n");
   };
   write("Max(all.Max(), 1)");
   auto said = run("bringup");
@@ -172,12 +173,13 @@ TEST_F(Csharp, TestsOfAProjectAreRun) {
                    " public void Water() {\n    Assert.That(Yard.Clay.Water(), Is.EqualTo(" + water +
                    "));\n    Assert.AreEqual(\"cone 6\", System.IO.File.ReadAllText(\"cones.txt\").Trim());\n  }\n}\n");
   };
-  tree.write("tests/tests.csproj",
-             "<Project Sdk=\"Microsoft.NET.Sdk\"><PropertyGroup><TargetFramework>net8.0</TargetFramework></PropertyGroup>"
-             "<ItemGroup><PackageReference Include=\"NUnit\" Version=\"3.13.3\"/><PackageReference "
-             "Include=\"NUnit3TestAdapter\" Version=\"4.2.1\"/><PackageReference Include=\"Microsoft.NET.Test.Sdk\"/>"
-             "<ProjectReference Include=\"../clay/clay.csproj\"/><None Include=\"../app/cones.txt\" Link=\"cones.txt\">"
-             "<CopyToOutputDirectory>Always</CopyToOutputDirectory></None></ItemGroup></Project>");
+  tree.write(
+      "tests/tests.csproj",
+      "<Project Sdk=\"Microsoft.NET.Sdk\"><PropertyGroup><TargetFramework>net8.0</TargetFramework></PropertyGroup>"
+      "<ItemGroup><PackageReference Include=\"NUnit\" Version=\"3.13.3\"/><PackageReference "
+      "Include=\"NUnit3TestAdapter\" Version=\"4.2.1\"/><PackageReference Include=\"Microsoft.NET.Test.Sdk\"/>"
+      "<ProjectReference Include=\"../clay/clay.csproj\"/><None Include=\"../app/cones.txt\" Link=\"cones.txt\">"
+      "<CopyToOutputDirectory>Always</CopyToOutputDirectory></None></ItemGroup></Project>");
   write_test("[Test]", "18");
   auto said = run("bringup", {"-v"});
   ASSERT_EQ(said.exit, 0) << said.all();

@@ -17,9 +17,7 @@ class DryRun : public DrivenTree {
     tree.write("fire.c", "#include \"clay.h\"\nint main(void) { return clay() - 6; }\n");
     tree.write("cone.c", "int main(void) { return 0; }\n");
   }
-  [[nodiscard]] std::vector<std::string> runs() const {
-    return files::names_in(tree.label_folder() + "/runs");
-  }
+  [[nodiscard]] std::vector<std::string> runs() const { return files::names_in(tree.label_folder() + "/runs"); }
 };
 
 TEST_F(DryRun, TellsWhatWouldRunAndRunsNothing) {
@@ -35,7 +33,8 @@ TEST_F(DryRun, TellsWhatWouldRunAndRunsNothing) {
   tree.write("clay.c", "#include \"clay.h\"\nint clay(void) { return 7; }\n");
   said = run("build", {"--dry-run"});
   EXPECT_NE(said.all().find("would compile clay.c (clay.c has changed)"), std::string::npos) << said.all();
-  EXPECT_NE(said.all().find("perhaps archive libclay.a (if what clay.c comes to is another)"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("perhaps archive libclay.a (if what clay.c comes to is another)"), std::string::npos)
+      << said.all();
   EXPECT_NE(said.all().find("perhaps link fire"), std::string::npos) << said.all();
   EXPECT_EQ(said.all().find("cone"), std::string::npos) << said.all();
   EXPECT_NE(said.all().find("1 step would run, 2 more perhaps, 3 up to date"), std::string::npos) << said.all();

@@ -141,8 +141,10 @@ TEST_F(Go, ProgramsThatRunTestsMayEndByThemselves) {
 TEST_F(Go, TestsBesideAPackageSeeItAsItIsWithTests) {
   // The package page of the tree imports firing; tests of firing import page: both have to be of one firing.
   change("internal/page/page.go", "\t\"net/http\"\n", "\t\"net/http\"\n\n\t\"yard.example/brickyard/firing\"\n");
-  change("internal/page/page.go", "var pages embed.FS\n", "var pages embed.FS\n\n// Log of the yard.\nvar Log = firing.Log{}\n");
-  tree.write("firing/log.go", "package firing\n\ntype Log struct{}\n\nfunc (Log) Lines() int { return lines }\n\nvar lines = 1\n");
+  change("internal/page/page.go", "var pages embed.FS\n",
+         "var pages embed.FS\n\n// Log of the yard.\nvar Log = firing.Log{}\n");
+  tree.write("firing/log.go",
+             "package firing\n\ntype Log struct{}\n\nfunc (Log) Lines() int { return lines }\n\nvar lines = 1\n");
   tree.write("firing/set_test.go", "package firing\n\nfunc SetLines(n int) { lines = n }\n");
   tree.write("firing/log_test.go",
              "package firing_test\n\nimport (\n\t\"testing\"\n\n\t\"yard.example/brickyard/firing\"\n"
@@ -174,10 +176,12 @@ TEST_F(Go, TestsThatLackSomethingAreLeftOutAndSaid) {
 }
 
 TEST_F(Go, AProgramKnowsWhatItWasMadeOf) {
-  tree.write("cmd/cones/info.go",
-             "package main\n\nimport (\n\t\"fmt\"\n\t\"runtime/debug\"\n)\n\nfunc init() {\n\tinfo, _ := debug.ReadBuildInfo()\n"
-             "\tfmt.Println(info.Main.Path, info.Deps[0].Path, info.Deps[0].Version)\n\tfor _, one := range info.Settings {\n"
-             "\t\tfmt.Println(one.Key, one.Value)\n\t}\n}\n");
+  tree.write(
+      "cmd/cones/info.go",
+      "package main\n\nimport (\n\t\"fmt\"\n\t\"runtime/debug\"\n)\n\nfunc init() {\n\tinfo, _ := "
+      "debug.ReadBuildInfo()\n"
+      "\tfmt.Println(info.Main.Path, info.Deps[0].Path, info.Deps[0].Version)\n\tfor _, one := range info.Settings {\n"
+      "\t\tfmt.Println(one.Key, one.Value)\n\t}\n}\n");
   const auto git = [&](const std::vector<std::string>& words) {
     Command command;
     command.argv = {"git", "-C", tree.path(), "-c", "user.name=yard", "-c", "user.email=yard@brickyard.example"};

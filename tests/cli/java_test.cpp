@@ -233,8 +233,10 @@ TEST_F(Java, TargetsOfABuildXmlAreFollowed) {
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(says("yard-2.1"), "kiln: clear of ${project.version} upon 18 6\n");
   // What makes it all by another program is not half done.
-  tree.write("build.xml", "<project default=\"jar\">\n<target name=\"jar\">\n<exec executable=\"make\"/><jar destfile=\"a.jar\" basedir=\"art\"/>"
-                          "</target></project>");
+  tree.write("build.xml",
+             "<project default=\"jar\">\n<target name=\"jar\">\n<exec executable=\"make\"/><jar destfile=\"a.jar\" "
+             "basedir=\"art\"/>"
+             "</target></project>");
   tree.write("coctilis.toml", "[tree]\ndescription = \"build.xml\"\n");
   said = run("build");
   EXPECT_EQ(said.exit, 4) << said.all();
@@ -252,8 +254,9 @@ class JavaTests : public Java {
   // A test that `check` is the body of, as the description's folder for such.
   void write_test(const std::string& folder, const std::string& check, bool as_before = false) const {
     tree.write(folder + "/brick/clay/ClayTest.java",
-               std::string("package brick.clay;\nimport ") + (as_before ? "org.junit.Test" : "org.junit.jupiter.api.Test") +
-                   ";\nimport static org.junit." + (as_before ? "Assert" : "jupiter.api.Assertions") +
+               std::string("package brick.clay;\nimport ") +
+                   (as_before ? "org.junit.Test" : "org.junit.jupiter.api.Test") + ";\nimport static org.junit." +
+                   (as_before ? "Assert" : "jupiter.api.Assertions") +
                    ".*;\npublic class ClayTest {\n  @Test public void water() throws Exception { " + check + " }\n}\n");
   }
   static constexpr const char* water = "assertEquals(18, Clay.water());";
@@ -261,13 +264,15 @@ class JavaTests : public Java {
 
 TEST_F(JavaTests, OfAPomRunBesideTheirSources) {
   write_poms();
-  write_pom("clay", "<dependency><groupId>org.junit.jupiter</groupId><artifactId>junit-jupiter</artifactId>"
-                    "<version>5.9.0</version><scope>test</scope></dependency>");
+  write_pom("clay",
+            "<dependency><groupId>org.junit.jupiter</groupId><artifactId>junit-jupiter</artifactId>"
+            "<version>5.9.0</version><scope>test</scope></dependency>");
   // What comes with tests is opened as a file, by where it lies, and by its name on the class path.
   write_test("clay/src/test/java",
-             std::string(water) + "assertEquals(\"18\\n\", java.nio.file.Files.readString(java.nio.file.Path.of("
-                                  "\"src/test/resources/water.txt\")));\nassertTrue(new java.io.File(ClayTest.class.getResource("
-                                  "\"/water.txt\").toURI()).isFile());");
+             std::string(water) +
+                 "assertEquals(\"18\\n\", java.nio.file.Files.readString(java.nio.file.Path.of("
+                 "\"src/test/resources/water.txt\")));\nassertTrue(new java.io.File(ClayTest.class.getResource("
+                 "\"/water.txt\").toURI()).isFile());");
   tree.write("clay/src/test/resources/water.txt", "18\n");
   auto said = run("bringup", {"-v"});
   ASSERT_EQ(said.exit, 0) << said.all();
@@ -297,18 +302,21 @@ TEST_F(JavaTests, ThatAreLeftOutAreSaid) {
   auto said = run("bringup");
   EXPECT_EQ(said.exit, 6) << said.all();
   write_test("clay/src/test/java", water);
-  write_pom("clay", "", "<build><plugins><plugin><artifactId>maven-surefire-plugin</artifactId><configuration><excludes>"
-                        "<exclude>**/Clay*</exclude></excludes></configuration></plugin></plugins></build>");
+  write_pom("clay", "",
+            "<build><plugins><plugin><artifactId>maven-surefire-plugin</artifactId><configuration><excludes>"
+            "<exclude>**/Clay*</exclude></excludes></configuration></plugin></plugins></build>");
   said = run("bringup");
   EXPECT_EQ(said.exit, 0) << said.all();
   EXPECT_NE(said.all().find("the tests of 'clay' are left out: the description runs none of them"), std::string::npos)
       << said.all();
-  write_pom("clay", "<dependency><groupId>yard</groupId><artifactId>tables-of-no-yard</artifactId><version>1</version>"
-                    "<scope>test</scope></dependency>");
+  write_pom("clay",
+            "<dependency><groupId>yard</groupId><artifactId>tables-of-no-yard</artifactId><version>1</version>"
+            "<scope>test</scope></dependency>");
   said = run("bringup");
   EXPECT_EQ(said.exit, 0) << said.all();
   EXPECT_NE(said.all().find("tables-of-no-yard"), std::string::npos) << said.all();
-  EXPECT_NE(said.all().find("the tests of 'clay' are left out: what they are compiled with is not here"), std::string::npos)
+  EXPECT_NE(said.all().find("the tests of 'clay' are left out: what they are compiled with is not here"),
+            std::string::npos)
       << said.all();
   write_pom("clay", "");
   change("clay/src/test/java/brick/clay/ClayTest.java", "org.junit.jupiter.api.Test", "org.testng.annotations.Test");

@@ -25,7 +25,8 @@ class ToldLanguage : public DrivenTree {
     write_settings();
   }
   void write_settings(const std::string& more = {}, const std::string& compiler = "glazec") const {
-    tree.write("coctilis.toml", "[[need]]\nkit = \"glazes\"\nprefix = \"" + tree.path() + "\"\n" + "[language.Glaze]\nendings = [\".glaze\"]\n" +
+    tree.write("coctilis.toml", "[[need]]\nkit = \"glazes\"\nprefix = \"" + tree.path() + "\"\n" +
+                                    "[language.Glaze]\nendings = [\".glaze\"]\n" +
                                     "included = [\".inc\"]\ncompiler = \"" + compiler +
                                     "\"\ncommand = [\"${output}\", \"${source}\", \"${options}\"]\n"
                                     "entry = \"^begin$\"\n" +
@@ -94,15 +95,19 @@ TEST_F(ToldLanguage, TargetsAreNamedAndUseEachOther) {
 TEST_F(ToldLanguage, WhatAnotherStarts) {
   // A folder of texts, and what reads them.
   tree.write("bin/read-all", "#!/bin/sh\ncat \"$1\"/*.txt\n");
-  tree.write("bin/textc", "#!/bin/sh\nout=$1; shift; mkdir -p \"$out\"; for f; do tr a-z A-Z <$f >\"$out/$(basename $f).txt\"; done\n");
+  tree.write(
+      "bin/textc",
+      "#!/bin/sh\nout=$1; shift; mkdir -p \"$out\"; for f; do tr a-z A-Z <$f >\"$out/$(basename $f).txt\"; done\n");
   for (const char* name : {"bin/read-all", "bin/textc"})
     std::filesystem::permissions(tree.path(name), std::filesystem::perms::owner_all);
   tree.write("a.text", "begin honey\n");
   tree.write("b.text", "celadon\n");
-  tree.write("coctilis.toml",
-             "[[need]]\nkit = \"texts\"\nprefix = \"" + tree.path() + "\"\n"
-             "[language.Text]\nendings = [\".text\"]\ncompiler = \"textc\"\nmakes = \"folder\"\n"
-             "command = [\"${output}\", \"${sources}\"]\nstart = [\"read-all\", \"${output}\"]\nentry = \"^begin\"\n");
+  tree.write(
+      "coctilis.toml",
+      "[[need]]\nkit = \"texts\"\nprefix = \"" + tree.path() +
+          "\"\n"
+          "[language.Text]\nendings = [\".text\"]\ncompiler = \"textc\"\nmakes = \"folder\"\n"
+          "command = [\"${output}\", \"${sources}\"]\nstart = [\"read-all\", \"${output}\"]\nentry = \"^begin\"\n");
   auto said = run("bringup");
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(says("a"), "BEGIN HONEY\nCELADON\n");
@@ -172,7 +177,8 @@ INSTANTIATE_TEST_SUITE_P(
     ::testing::Values(
         Wrong{"NoEndings", "[language.Glaze]\ncompiler = \"sh\"\ncommand = [\"x\"]\n", "needs the endings"},
         Wrong{"NoCompiler", "[language.Glaze]\nendings = [\".glaze\"]\ncommand = [\"x\"]\n", "needs its compiler"},
-        Wrong{"NoCommand", "[language.Glaze]\nendings = [\".glaze\"]\ncompiler = \"sh\"\n", "the command that compiles"},
+        Wrong{"NoCommand", "[language.Glaze]\nendings = [\".glaze\"]\ncompiler = \"sh\"\n",
+              "the command that compiles"},
         Wrong{"NoEnding", "[language.Glaze]\nendings = [\"glaze\"]\n", "is no ending of file names"},
         Wrong{"NoPlace", "[language.Glaze]\ncommand = [\"${sauce}\"]\n", "has no place ${sauce}"},
         Wrong{"TwoLists", "[language.Glaze]\ncommand = [\"${include}${options}\"]\n", "several places"},
@@ -180,19 +186,22 @@ INSTANTIATE_TEST_SUITE_P(
         Wrong{"NoPattern", "[language.Glaze]\nentry = \"(\"\n", "entry"},
         Wrong{"NoKey", "[language.Glaze]\nending = [\".x\"]\n", "endings"},
         Wrong{"NoName", "[language.\"a b\"]\nendings = [\".x\"]\n", "cannot be called"},
-        Wrong{"LinkOfNoObjects", "[language.Glaze]\n" COMPLETE "makes = \"program\"\nlink = [[\"ld\"]]\n", "only objects are linked"},
+        Wrong{"LinkOfNoObjects", "[language.Glaze]\n" COMPLETE "makes = \"program\"\nlink = [[\"ld\"]]\n",
+              "only objects are linked"},
         Wrong{"FolderWithoutStart", "[language.Glaze]\n" COMPLETE "makes = \"folder\"\n", "what starts a program"},
         Wrong{"TwoOfOneEnding", "[language.Glaze]\n" COMPLETE "[language.Slip]\n" COMPLETE, "are of Glaze already"},
         Wrong{"NothingBegins", "[language.Glaze]\n" COMPLETE "makes = \"program\"\n", "in which of the 2 sources"},
         Wrong{"SeveralLanguages",
-              "[language.Glaze]\n" COMPLETE "[[target]]\nname = \"x\"\nkind = \"program\"\nsources = [\"a.glaze\", \"b.c\"]\n",
+              "[language.Glaze]\n" COMPLETE
+              "[[target]]\nname = \"x\"\nkind = \"program\"\nsources = [\"a.glaze\", \"b.c\"]\n",
               "make a target of each"},
         Wrong{"UsesNothing",
               "[language.Glaze]\n" COMPLETE
               "[[target]]\nname = \"x\"\nkind = \"program\"\nsources = [\"a.glaze\"]\nuse = [\"y\"]\n",
               "which is no target"},
         Wrong{"LiesOutside",
-              "[language.Glaze]\n" COMPLETE "[[target]]\nname = \"x\"\nkind = \"program\"\nsources = [\"../a.glaze\"]\n",
+              "[language.Glaze]\n" COMPLETE
+              "[[target]]\nname = \"x\"\nkind = \"program\"\nsources = [\"../a.glaze\"]\n",
               "outside of the tree"}),
     [](const auto& one) { return one.param.name; });
 
@@ -211,13 +220,10 @@ class ToldAda : public DrivenTree {
     tree.write("coctilis.toml", settings);
   }
   void write_body(const std::string& base) const {
-    tree.write("heat/heat.adb",
-               "package body Heat is\n   function Temperature (Cone : Integer) return Integer is (" + base +
-                   " + Cone);\nend Heat;\n");
+    tree.write("heat/heat.adb", "package body Heat is\n   function Temperature (Cone : Integer) return Integer is (" +
+                                    base + " + Cone);\nend Heat;\n");
   }
-  [[nodiscard]] std::string says() const {
-    return coctilis::run({{tree.label_folder() + "/bin/cones"}}).output;
-  }
+  [[nodiscard]] std::string says() const { return coctilis::run({{tree.label_folder() + "/bin/cones"}}).output; }
   static constexpr const char* settings =
       "[language.Ada]\nendings = [\".adb\"]\nincluded = [\".ads\"]\ncompiler = \"gnatgcc\"\n"
       "command = [\"-c\", \"-I${include}\", \"-o\", \"${output}\", \"${source}\"]\nalso = [\".ali\"]\n"
@@ -243,9 +249,10 @@ TEST_F(ToldAda, AProgramOfSeveralUnits) {
 }
 
 TEST_F(ToldAda, ALibraryByItself) {
-  tree.write("coctilis.toml", std::string(settings) +
-                                  "[[target]]\nname = \"heat\"\nkind = \"archive\"\nsources = [\"heat/heat.adb\"]\n"
-                                  "[[target]]\nname = \"cones\"\nkind = \"program\"\nsources = [\"cones.adb\"]\nuse = [\"heat\"]\n");
+  tree.write("coctilis.toml",
+             std::string(settings) +
+                 "[[target]]\nname = \"heat\"\nkind = \"archive\"\nsources = [\"heat/heat.adb\"]\n"
+                 "[[target]]\nname = \"cones\"\nkind = \"program\"\nsources = [\"cones.adb\"]\nuse = [\"heat\"]\n");
   auto said = run("bringup");
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(says(), "cone 6: 1222\n");
@@ -269,9 +276,7 @@ class ToldPascal : public DrivenTree {
                "\"-FU${folder}\", \"-o${output}\", \"${options}\", \"${source}\"]\nmakes = \"program\"\n"
                "include = [\"units\"]\nrelease = [\"-O2\"]\nentry = \"(?i)^program\\\\s\"\n");
   }
-  [[nodiscard]] std::string says() const {
-    return coctilis::run({{tree.label_folder() + "/bin/cones"}}).output;
-  }
+  [[nodiscard]] std::string says() const { return coctilis::run({{tree.label_folder() + "/bin/cones"}}).output; }
 };
 
 TEST_F(ToldPascal, AProgramWithItsUnits) {

@@ -112,7 +112,6 @@ TEST(GoModuleFile, CapitalsOfTheCacheAreWrittenOtherwise) {
   EXPECT_EQ(escaped_path("yard.example/BrickWorks"), "yard.example/!brick!works");
 }
 
-
 // "kind name[: output]" of each.
 std::vector<std::string> functions_of(std::string_view text) {
   std::vector<std::string> out;
@@ -126,10 +125,11 @@ std::vector<std::string> functions_of(std::string_view text) {
 
 TEST(GoTestSource, FunctionsOfTests) {
   using List = std::vector<std::string>;
-  EXPECT_EQ(functions_of("package x\nimport . \"testing\"\nfunc TestMain(m *testing.M) {}\nfunc TestHeat(t *T) {\n"
-                         "  // func TestNo(t *T) {}\n  s := `func TestNeither(t *T) {}`; r := '{'; _ = func() {}\n}\n"
-                         "func Test(t *testing.T){}\nfunc BenchmarkHeat(b *testing.B) {}\nfunc FuzzHeat(f *testing.F) {}\n"),
-            (List{"main TestMain", "test TestHeat", "test Test", "benchmark BenchmarkHeat", "fuzz FuzzHeat"}));
+  EXPECT_EQ(
+      functions_of("package x\nimport . \"testing\"\nfunc TestMain(m *testing.M) {}\nfunc TestHeat(t *T) {\n"
+                   "  // func TestNo(t *T) {}\n  s := `func TestNeither(t *T) {}`; r := '{'; _ = func() {}\n}\n"
+                   "func Test(t *testing.T){}\nfunc BenchmarkHeat(b *testing.B) {}\nfunc FuzzHeat(f *testing.F) {}\n"),
+      (List{"main TestMain", "test TestHeat", "test Test", "benchmark BenchmarkHeat", "fuzz FuzzHeat"}));
   // What has such a name only, or takes something else.
   EXPECT_EQ(functions_of("package x\nfunc Testing(t *testing.T) {}\nfunc TestTwo(t *testing.T, n int) {}\n"
                          "func (k kiln) TestKiln(t *testing.T) {}\nfunc TestAny[V any](t *testing.T) {}\n"
@@ -143,15 +143,15 @@ TEST(GoTestSource, FunctionsOfTests) {
 
 TEST(GoTestSource, ExamplesSayWhatTheyWrite) {
   using List = std::vector<std::string>;
-  EXPECT_EQ(functions_of("package x\nfunc Example() {\n\t// Output: no, not the last\n\tfire()\n\t// output:\n\t// a\n\t//   b\n"
-                         "}\nfunc ExampleTwo() {\n\tfire()\n\n\t/* Unordered output: c\nd */\n}\n"
-                         "func ExampleThree() {\n\t// Output: no\n\n\t// says nothing\n}\nfunc ExampleNone() {\n\t// Output:\n}\n"),
-            (List{"example Example: a\n  b", "example ExampleTwo in any order: c\nd", "example ExampleThree",
-                  "example ExampleNone: "}));
+  EXPECT_EQ(
+      functions_of(
+          "package x\nfunc Example() {\n\t// Output: no, not the last\n\tfire()\n\t// output:\n\t// a\n\t//   b\n"
+          "}\nfunc ExampleTwo() {\n\tfire()\n\n\t/* Unordered output: c\nd */\n}\n"
+          "func ExampleThree() {\n\t// Output: no\n\n\t// says nothing\n}\nfunc ExampleNone() {\n\t// Output:\n}\n"),
+      (List{"example Example: a\n  b", "example ExampleTwo in any order: c\nd", "example ExampleThree",
+            "example ExampleNone: "}));
 }
 
-TEST(GoTestSource, TextsStandInSources) {
-  EXPECT_EQ(as_text("a\"b\\c\n\xc3\xa4"), "\"a\\\"b\\\\c\\x0a\\xc3\\xa4\"");
-}
+TEST(GoTestSource, TextsStandInSources) { EXPECT_EQ(as_text("a\"b\\c\n\xc3\xa4"), "\"a\\\"b\\\\c\\x0a\\xc3\\xa4\""); }
 }  // namespace
 }  // namespace coctilis::describe::go

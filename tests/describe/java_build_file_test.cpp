@@ -1,7 +1,6 @@
 // What targets of a build.xml would do.
-#include "describe/java/build_file.h"
-
 #include "base/text.h"
+#include "describe/java/build_file.h"
 #include "support.h"
 
 namespace coctilis::describe::java {
@@ -108,11 +107,15 @@ TEST_F(BuildXml, TasksThatItDefinesItself) {
 
 TEST_F(BuildXml, OtherFilesOfTheTree) {
   tree.write("common.xml", "<project><target name=\"init\"><property name=\"out\" value=\"made\"/></target></project>");
-  tree.write("clay/build.xml", "<project default=\"all\"><target name=\"all\"><jar destfile=\"${where}/clay.jar\" basedir=\"b\"/></target></project>");
+  tree.write("clay/build.xml",
+             "<project default=\"all\"><target name=\"all\"><jar destfile=\"${where}/clay.jar\" "
+             "basedir=\"b\"/></target></project>");
   tree.write("part.xml", "<property name=\"where\" location=\"lib\"/>");
   tree.write("build.xml",
-             "<!DOCTYPE project [<!ENTITY part SYSTEM \"part.xml\"> <!ENTITY away SYSTEM \"/etc/passwd\">]>\n<project default=\"jar\">&part;"
-             "<import file=\"common.xml\"/><target name=\"jar\" depends=\"init\"><ant dir=\"clay\"/><antcall target=\"one\"><param "
+             "<!DOCTYPE project [<!ENTITY part SYSTEM \"part.xml\"> <!ENTITY away SYSTEM \"/etc/passwd\">]>\n<project "
+             "default=\"jar\">&part;"
+             "<import file=\"common.xml\"/><target name=\"jar\" depends=\"init\"><ant dir=\"clay\"/><antcall "
+             "target=\"one\"><param "
              "name=\"x\" value=\"1\"/></antcall><jar destfile=\"${out}${x}.jar\" basedir=\"a\"/></target>"
              "<target name=\"one\"><jar destfile=\"one${x}.jar\" basedir=\"a\"/></target></project>\n");
   const auto file = read_build_file(tree.path("build.xml"), tree.path());
@@ -121,20 +124,24 @@ TEST_F(BuildXml, OtherFilesOfTheTree) {
 }
 
 TEST_F(BuildXml, WhatIsNotFollowedIsNamedWithItsPlace) {
-  const auto file = read("<target name=\"jar\">\n<exec executable=\"make\"/>\n<javac srcdir=\"a\" destdir=\"b\"/>\n<exec executable=\"make\"/></target>");
+  const auto file = read(
+      "<target name=\"jar\">\n<exec executable=\"make\"/>\n<javac srcdir=\"a\" destdir=\"b\"/>\n<exec "
+      "executable=\"make\"/></target>");
   ASSERT_EQ(file.left_out.size(), 1U) << "once is enough";
   EXPECT_EQ(file.left_out.front().name, "exec");
   EXPECT_EQ(file.left_out.front().place.line, 3);
 }
 
 TEST_F(BuildXml, ADefaultThatOnlyTellsIsNotWhatIsWanted) {
-  const auto file = read("<target name=\"help\"><echo/></target><target name=\"jar\"><jar destfile=\"a.jar\" basedir=\"b\"/></target>",
-                         "default=\"help\"");
+  const auto file = read(
+      "<target name=\"help\"><echo/></target><target name=\"jar\"><jar destfile=\"a.jar\" basedir=\"b\"/></target>",
+      "default=\"help\"");
   EXPECT_EQ(archives(file), (List{"a.jar: b"}));
 }
 
 TEST_F(BuildXml, WhatIsWrongIsTold) {
-  auto problem = refused("<target name=\"jar\" depends=\"a\"/>\n<target name=\"a\" depends=\"b\"/>\n<target name=\"b\" depends=\"a\"/>");
+  auto problem = refused(
+      "<target name=\"jar\" depends=\"a\"/>\n<target name=\"a\" depends=\"b\"/>\n<target name=\"b\" depends=\"a\"/>");
   EXPECT_EQ(problem.what, "targets depend on each other in a circle: jar -> a -> b -> a");
   EXPECT_EQ(problem.place.line, 3);
   problem = refused("<target name=\"jar\" depends=\"none\"/>");
@@ -157,7 +164,8 @@ TEST_F(BuildXml, WhatGrowsOrGoesDeepEnds) {
   EXPECT_NO_THROW(static_cast<void>(
       read("<target name=\"jar\"><antcall target=\"a\"/></target><target name=\"a\"><antcall target=\"b\"/><antcall "
            "target=\"b\"/></target><target name=\"b\"><antcall target=\"a\"/><antcall target=\"a\"/></target>")));
-  EXPECT_NO_THROW(static_cast<void>(read("<macrodef name=\"m\"><sequential><m/><m/></sequential></macrodef><target name=\"jar\"><m/></target>")));
+  EXPECT_NO_THROW(static_cast<void>(
+      read("<macrodef name=\"m\"><sequential><m/><m/></sequential></macrodef><target name=\"jar\"><m/></target>")));
   tree.write("other.xml", "<project><import file=\"build.xml\"/></project>");
   EXPECT_THROW(static_cast<void>(read("<import file=\"other.xml\"/><target name=\"jar\"/>")), Fault);
 }

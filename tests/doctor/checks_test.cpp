@@ -67,6 +67,7 @@ INSTANTIATE_TEST_SUITE_P(
         Line{"FileWithoutQuotes", "kiln: cannot open the table cones.tbl\n", "file not found", "'cones.tbl'"},
         Line{"FileAtTheEndOfASentence", "cannot open cones.tbl.\n", "file not found", "'cones.tbl'"},
         Line{"NoFile", "Error: Kiln.Heat.FiringException: cold\n", "", ""},
+        Line{"PlaceInASource", "AssertionError: error at brick.Kiln.fire(Kiln.java:12)\n", "", ""},
         Line{"FileBeforeTheReason", "kiln: in/cones.tbl: No such file or directory\n", "file not found", "'cones.tbl'"},
         Line{"Written", "kiln: /var/log/kiln.log: Read-only file system\n", "may not write there",
              "/var/log/kiln.log"}),

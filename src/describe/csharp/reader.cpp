@@ -281,9 +281,13 @@ class CsharpTree {
     for (const auto& resource : one.resources) whole.resources.push_back({resource.path, resource.name});
     for (const auto& path : one.absent) {
       model::Finding finding;
-      finding.requirement = {
-          model::RequirementKind::file, files::below(path, project_.tree), {}, false, "'" + one.name + "'", unit.place,
-          {}};
+      finding.requirement = {model::RequirementKind::file,
+                             files::below(path, project_.tree),
+                             {},
+                             false,
+                             "'" + one.name + "'",
+                             unit.place,
+                             {}};
       finding.looked = {path};
       finding.how = "file beside the program";
       finding.reason = "the project copies it beside the program, and it is not there";

@@ -337,8 +337,8 @@ class Finder {
     if (name == "pkg-config") {
       for (const auto& module : words) {
         if (module.starts_with('-')) continue;
-        auto finding = request_.locator.module(
-            {model::RequirementKind::library, module, {}, !of_tests_, package.path, where, {}});
+        auto finding =
+            request_.locator.module({model::RequirementKind::library, module, {}, !of_tests_, package.path, where, {}});
         package.lacks = package.lacks || !finding.found;
         for (const auto& folder : finding.usage.include_folders) package.c_options.push_back("-I" + folder);
         for (const auto& definition : finding.usage.definitions) package.c_options.push_back("-D" + definition);
@@ -422,9 +422,13 @@ class Finder {
       place = required.place;
     }
     model::Finding finding;
-    finding.requirement = {
-        model::RequirementKind::package, module, {}, !of_tests_, of_tests_ ? "tests of " + testing_ : package.path,
-        place,                           {}};
+    finding.requirement = {model::RequirementKind::package,
+                           module,
+                           {},
+                           !of_tests_,
+                           of_tests_ ? "tests of " + testing_ : package.path,
+                           place,
+                           {}};
     finding.looked = std::move(looked);
     finding.how = "Go module";
     // Names without a dot in their first part are the standard library's.
@@ -660,7 +664,7 @@ class Finder {
   std::string testing_;                    // the package whose tests these are
   std::string reaching_;                   // what reaches_ tells of
   std::map<std::string, bool> reaches_;
-  std::set<std::string> programs_;    // of those that are
+  std::set<std::string> programs_;  // of those that are
   std::map<std::string, Module> foreign_;
   Packages out_;
 };

@@ -310,7 +310,8 @@ class GoTree {
     const auto import_one = [&](const Package& package, bool outside, const char* alias) {
       if (package.sources.empty() && package.calling_c.empty()) return;
       const bool called = std::any_of(tests.functions.begin(), tests.functions.end(), [&](const auto& function) {
-        return function.outside == outside && (function.said.kind != TestFunction::Kind::example || function.said.runs());
+        return function.outside == outside &&
+               (function.said.kind != TestFunction::Kind::example || function.said.runs());
       });
       imports += std::string("\t") + (called ? alias : "_") + " " + as_text(package.path) + "\n";
       main.imports.emplace(package.path, package.path);
@@ -418,8 +419,8 @@ class GoTree {
     add(std::move(unit), {});
   }
 
-  // What programs of this release tell of themselves, between two marks (package runtime/debug, "BuildInfo"): the module,
-  // those of others that are in it, how it was compiled, and the revision that it was made of.
+  // What programs of this release tell of themselves, between two marks (package runtime/debug, "BuildInfo"): the
+  // module, those of others that are in it, how it was compiled, and the revision that it was made of.
   [[nodiscard]] std::string build_information(const Package& package, const Packages& found) const {
     const auto has = [](const std::string& path, const std::string& module) {
       return path == module || (path.starts_with(module) && path.size() > module.size() && path[module.size()] == '/');

@@ -141,15 +141,15 @@ std::vector<TestFunction> test_functions_of(std::string_view text) {
       gives = true;
     }
     if (read) continue;  // its body is elsewhere
-    std::string last;  // comment of the body, which stands before its last bracket
+    std::string last;    // comment of the body, which stands before its last bracket
     for (inner = 1; inner > 0 && !(word = scanner.next()).empty();) {
       if (word == "{") ++inner;
       if (word == "}") --inner;
       if (!scanner.comment.empty()) last = scanner.comment;
     }
     const auto takes_one = [&](const char* type) {
-      return !gives && takes.size() >= 3 && takes.back() == type &&
-             std::count(takes.begin(), takes.end(), ",") == 0 && takes[1] == "*";
+      return !gives && takes.size() >= 3 && takes.back() == type && std::count(takes.begin(), takes.end(), ",") == 0 &&
+             takes[1] == "*";
     };
     if (one.name == "TestMain" && takes_one("M")) {
       one.kind = Kind::main;

@@ -113,8 +113,10 @@ class Walk {
       out_.read_files.push_back(path);
       if (part.starts_with("<?xml")) part.erase(0, std::min(part.find("?>"), part.size() - 2) + 2);
       std::size_t times = 0;
-      for (auto at = out.find("&" + name + ";"); at != std::string::npos; at = out.find("&" + name + ";", at + 1)) ++times;
-      if (out.size() + times * part.size() < (16U << 20U)) out = text::replace_all(std::move(out), "&" + name + ";", part);
+      for (auto at = out.find("&" + name + ";"); at != std::string::npos; at = out.find("&" + name + ";", at + 1))
+        ++times;
+      if (out.size() + times * part.size() < (16U << 20U))
+        out = text::replace_all(std::move(out), "&" + name + ";", part);
     }
     return out;
   }
@@ -143,13 +145,21 @@ class Walk {
 
   void enter(const std::string& file, Scope& scope, int depth) {
     if (depth > most_nested || documents_.size() > 500)
-      throw Fault({Exit::description, {files::below(file, tree_), 0, 0}, "build files take in each other without end",
-                   {}, "take one of them out", {}});
+      throw Fault({Exit::description,
+                   {files::below(file, tree_), 0, 0},
+                   "build files take in each other without end",
+                   {},
+                   "take one of them out",
+                   {}});
     const Document& document = load(file);
     const Node project = document.xml.child("project");
     if (!project)
-      throw Fault({Exit::description, {files::below(file, tree_), 1, 0}, "it has no <project>", {},
-                   "name another description", {}});
+      throw Fault({Exit::description,
+                   {files::below(file, tree_), 1, 0},
+                   "it has no <project>",
+                   {},
+                   "name another description",
+                   {}});
     const bool first = scope.folder.empty();
     if (first) {
       const std::string own = std::filesystem::path(file).parent_path().string();
@@ -303,8 +313,9 @@ class Walk {
     if (name == "equals") {
       std::string a = of(node, "arg1", scope), b = of(node, "arg2", scope);
       if (is_true(of(node, "trim", scope))) a = text::trim(a), b = text::trim(b);
-      return node.attribute("casesensitive") && !is_true(of(node, "casesensitive", scope)) ? text::lower(a) == text::lower(b)
-                                                                                          : a == b;
+      return node.attribute("casesensitive") && !is_true(of(node, "casesensitive", scope))
+                 ? text::lower(a) == text::lower(b)
+                 : a == b;
     }
     if (name == "contains") return of(node, "string", scope).find(of(node, "substring", scope)) != std::string::npos;
     if (name == "os") {
@@ -396,7 +407,8 @@ class Walk {
             }
           }
         };
-    if (files::is_below(choice.folder, tree_) || choice.folder.starts_with("/usr/share/java")) look(choice.folder, {}, 0);
+    if (files::is_below(choice.folder, tree_) || choice.folder.starts_with("/usr/share/java"))
+      look(choice.folder, {}, 0);
     for (const auto& path : virtual_) {
       if (files::is_below(path, choice.folder) && !files::exists(path) && takes(files::below(path, choice.folder)))
         out.push_back(path);
@@ -480,10 +492,11 @@ class Walk {
 
   void task(const Node& node, const Document& document, Scope& scope, int depth) {
     static const std::set<std::string_view> without_effect = {
-        "description", "echo",       "tstamp",  "mkdir",     "delete",   "path",    "classpath", "fileset",    "patternset",
-        "filelist",    "dirset",     "chmod",   "fail",      "input",    "javadoc", "touch",     "echoproperties",
-        "record",      "uptodate",   "checksum", "filterset", "selector", "clean",   "sync",     "dependset",  "depend",
-        "whichresource", "loadresource", "length", "resourcecount", "waitfor", "sleep"};
+        "description", "echo",          "tstamp",         "mkdir",     "delete",   "path",          "classpath",
+        "fileset",     "patternset",    "filelist",       "dirset",    "chmod",    "fail",          "input",
+        "javadoc",     "touch",         "echoproperties", "record",    "uptodate", "checksum",      "filterset",
+        "selector",    "clean",         "sync",           "dependset", "depend",   "whichresource", "loadresource",
+        "length",      "resourcecount", "waitfor",        "sleep"};
     const std::string_view name = node.name();
     if (depth > most_nested) return;
     if (name == "property") return property(node, scope);
@@ -515,7 +528,8 @@ class Walk {
       return set(scope, of(node, "property", scope), std::string(text::trim(files::read(file).value_or(""))));
     }
     if (name == "loadproperties") {
-      if (const std::string file = path_of(node, "srcFile", scope); files::is_file(file) && files::is_below(file, tree_))
+      if (const std::string file = path_of(node, "srcFile", scope);
+          files::is_file(file) && files::is_below(file, tree_))
         read_properties(file, {}, scope);
       return;
     }
@@ -532,15 +546,18 @@ class Walk {
     if (const auto it = scope.macros.find(std::string(name)); it != scope.macros.end())
       return expand(node, it->second.first, *it->second.second, scope, depth);
     // Compilers that the tree brings along for itself take the same words.
-    if (name == "javac" || (name.ends_with("javac") && node.attribute("destdir"))) return compile(node, document, scope);
+    if (name == "javac" || (name.ends_with("javac") && node.attribute("destdir")))
+      return compile(node, document, scope);
     const bool packs = node.attribute("destfile") || node.attribute("jarfile");
-    if (name == "jar" || name == "war" || name == "ear" || (name.ends_with("jar") && packs)) return pack(node, document, scope);
+    if (name == "jar" || name == "war" || name == "ear" || (name.ends_with("jar") && packs))
+      return pack(node, document, scope);
     if (name == "copy" || name == "move") return copy(node, document, scope);
     if (name == "junit" || name == "junitlauncher") return run_tests(node, scope);
     if (name == "antcall") return call(of(node, "target", scope), node, scope, depth);
     if (name == "ant") {
       const std::string folder = node.attribute("dir") ? path_of(node, "dir", scope) : scope.folder;
-      const std::string file = files::absolute(node.attribute("antfile") ? of(node, "antfile", scope) : "build.xml", folder);
+      const std::string file =
+          files::absolute(node.attribute("antfile") ? of(node, "antfile", scope) : "build.xml", folder);
       return other_file(file, of(node, "target", scope), node, document, scope, depth);
     }
     if (name == "subant") {
@@ -765,10 +782,12 @@ class Walk {
         std::vector<std::string> lines;
         if (inner.attribute("provider")) lines.push_back(of(inner, "provider", scope));
         for (const auto& provider : inner.children("provider")) lines.push_back(of(provider, "classname", scope));
-        leave_out(inner, document, "services of " + of(inner, "type", scope) + " are not written: " + text::join(lines, ", "));
+        leave_out(inner, document,
+                  "services of " + of(inner, "type", scope) + " are not written: " + text::join(lines, ", "));
       }
     }
-    if (const std::string file = path_of(node, "manifest", scope); files::is_file(file) && files::is_below(file, tree_)) {
+    if (const std::string file = path_of(node, "manifest", scope);
+        files::is_file(file) && files::is_below(file, tree_)) {
       out_.read_files.push_back(file);
       std::string last;
       for (auto line : text::split(files::read(file).value_or(""), '\n')) {

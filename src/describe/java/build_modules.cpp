@@ -61,12 +61,13 @@ class BuildModules {
       if (left.kind == "task") tasks.push_back(left.name);
     }
     if (tasks.empty() && file_.compilations.empty()) return;
-    throw Fault({Exit::description,
-                 out_.modules.front().place,
-                 "nothing is compiled of it, as far as it is followed",
-                 tasks.empty() ? "the folders that it compiles have no sources" : "not followed: " + text::join(tasks, ", "),
-                 "name another description under [tree] of coctilis.toml",
-                 {}});
+    throw Fault(
+        {Exit::description,
+         out_.modules.front().place,
+         "nothing is compiled of it, as far as it is followed",
+         tasks.empty() ? "the folders that it compiles have no sources" : "not followed: " + text::join(tasks, ", "),
+         "name another description under [tree] of coctilis.toml",
+         {}});
   }
 
   // ---- which folders belong together -------------------------------------------------------------------------------
@@ -106,10 +107,10 @@ class BuildModules {
   void name_group(std::size_t group, const Compilation& first) {
     const auto* archive = archive_of(group);
     if (archive != nullptr) taken_.insert(archive);
-    name_of_[group] = unused(archive != nullptr ? stem_of(archive->file)
-                             : groups_.size() == 1 && !file_.name.empty()
-                                 ? file_.name
-                                 : std::filesystem::path(first.to).filename().string());
+    name_of_[group] =
+        unused(archive != nullptr                           ? stem_of(archive->file)
+               : groups_.size() == 1 && !file_.name.empty() ? file_.name
+                                                            : std::filesystem::path(first.to).filename().string());
     if (archive != nullptr) module_of_archive_[archive->file] = name_of_[group];
   }
 
@@ -154,7 +155,8 @@ class BuildModules {
                                               : name;
       inner = to.empty() ? inner : to + "/" + inner;
       if (!takes(only, inner)) continue;
-      if (inner != "META-INF/MANIFEST.MF" && !inner.ends_with(".class")) out.files.push_back({path, inner, moved.values});
+      if (inner != "META-INF/MANIFEST.MF" && !inner.ends_with(".class"))
+        out.files.push_back({path, inner, moved.values});
     }
   }
   void add_copies_below(const std::string& folder, const std::string& to, Module& out,
@@ -236,7 +238,8 @@ class BuildModules {
         const auto module = module_of_archive_.find(path);
         if (made->order < one.order && module != module_of_archive_.end()) use(module->second);
       } else if (files::is_file(path)) {
-        if (std::find(out.archives.begin(), out.archives.end(), path) == out.archives.end()) out.archives.push_back(path);
+        if (std::find(out.archives.begin(), out.archives.end(), path) == out.archives.end())
+          out.archives.push_back(path);
       } else if (path.ends_with(".jar")) {
         // Those of kits have no such files any more.
         static const std::set<std::string> of_kits = {"tools", "rt", "dt", "jfxrt", "classes"};

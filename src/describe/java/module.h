@@ -51,9 +51,9 @@ struct Module {
   std::vector<std::string> archives;  // absolute: files that lie in the tree, or are named by path
   std::vector<WantedPackage> packages;
   bool finds_packages = false;  // what its sources import is looked for where nothing says who has it
-  int level = 0;              // release of the language that it is written in; 0: that of the compiler
-  bool level_is_api = false;  // it may use what that release has, and nothing newer
-  std::string entry;          // the class with main that starts it, where that is said
+  int level = 0;                // release of the language that it is written in; 0: that of the compiler
+  bool level_is_api = false;    // it may use what that release has, and nothing newer
+  std::string entry;            // the class with main that starts it, where that is said
   std::string encoding = "UTF-8";
   std::vector<std::string> options;           // for the compiler
   std::map<std::string, std::string> values;  // for filtered resources

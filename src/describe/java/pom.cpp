@@ -363,8 +363,7 @@ class PomReader {
     return out;
   }
 
-  void add_dependency(const Pom& pom, const Dependency& one, Module& out, Module& tests,
-                      std::set<std::string>& known) {
+  void add_dependency(const Pom& pom, const Dependency& one, Module& out, Module& tests, std::set<std::string>& known) {
     const std::string group = filled(pom, one.group);
     const std::string name = filled(pom, one.name);
     if (name.empty() || !known.insert(group + ":" + name + ":" + one.type).second) return;

@@ -1,4 +1,5 @@
-// The readers of trees in Java: pom.xml, build.xml, and, where there is neither, module files of editors or the sources alone.
+// The readers of trees in Java: pom.xml, build.xml, and, where there is neither, module files of editors or the sources
+// alone.
 #pragma once
 
 #include "describe/readers.h"

@@ -8,10 +8,11 @@
 namespace coctilis::describe::java {
 
 struct SourceFacts {
-  std::string package;               // empty: none
-  std::vector<std::string> imports;  // as they stand: "brick.clay.Clay", "brick.clay.*"; and names with dots in the code
+  std::string package;  // empty: none
+  std::vector<std::string>
+      imports;               // as they stand: "brick.clay.Clay", "brick.clay.*"; and names with dots in the code
   std::size_t imported = 0;  // how many of these import statements name: the first; others may be no classes at all
-  bool has_main = false;             // public static void main(String...)
+  bool has_main = false;     // public static void main(String...)
   bool is_module_info = false;
 };
 

@@ -38,9 +38,10 @@ bool is_of_framework(const std::string& archive) {
 }
 
 std::vector<std::string> archives_for(const TestFrameworks& frameworks) {
-  std::vector<std::string> out = {"junit-platform-console", "junit-platform-launcher",  "junit-platform-engine",
-                                  "junit-platform-commons", "junit-platform-reporting", "opentest4j",
-                                  "apiguardian-api",        "picocli"};
+  std::vector<std::string> out = {"junit-platform-console",   "junit-platform-launcher",
+                                  "junit-platform-engine",    "junit-platform-commons",
+                                  "junit-platform-reporting", "opentest4j",
+                                  "apiguardian-api",          "picocli"};
   if (frameworks.jupiter) out.insert(out.end(), {"junit-jupiter-api", "junit-jupiter-engine", "junit-jupiter-params"});
   if (frameworks.vintage) out.insert(out.end(), {"junit-vintage-engine", "junit4", "hamcrest"});
   return out;
@@ -58,16 +59,10 @@ std::string classes_to_run(const std::vector<std::string>& classes) {
 
 std::vector<std::string> test_command(const std::string& runtime, const std::vector<std::string>& class_path,
                                       const std::string& options_file) {
-  return {runtime,
-          "-cp",
-          text::join(class_path, ":"),
-          "org.junit.platform.console.ConsoleLauncher",
-          "--disable-banner",
-          "--disable-ansi-colors",
-          "--details=none",
+  return {runtime, "-cp", text::join(class_path, ":"), "org.junit.platform.console.ConsoleLauncher", "--disable-banner",
+          "--disable-ansi-colors", "--details=none",
           // Nothing that was run has not passed.
-          "--fail-if-no-tests",
-          "@" + options_file};
+          "--fail-if-no-tests", "@" + options_file};
 }
 
 }  // namespace coctilis::describe::java

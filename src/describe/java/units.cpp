@@ -276,12 +276,14 @@ class Units {
     for (const auto* package : absent) names.push_back(package->name + ".jar");
     for (const auto& [missing, place] : nowhere) {
       model::Finding finding;
-      finding.requirement = {model::RequirementKind::package, missing, {}, module.tests_of.empty(), whose(module), place,
-                             {}};
+      finding.requirement = {
+          model::RequirementKind::package, missing, {}, module.tests_of.empty(), whose(module), place, {}};
       finding.how = "archive of classes";
       finding.looked = {"/usr/share/java"};
-      finding.reason = "no archive that is here has it, and nothing is fetched; the description names some that are not "
-                       "here: " + text::join(names, ", ") + ". Put it into lib/ of the tree, or name its prefix by --with";
+      finding.reason =
+          "no archive that is here has it, and nothing is fetched; the description names some that are not "
+          "here: " +
+          text::join(names, ", ") + ". Put it into lib/ of the tree, or name its prefix by --with";
       for (const auto* package : absent) {
         if (missing.find(package->name) == std::string::npos) continue;
         const std::string debian = "lib" + package->name + "-java";
@@ -294,12 +296,12 @@ class Units {
 
   using Nowhere = std::map<std::string, Place>;  // package -> the source that imports it
 
-  // Archives of the system that have what its sources import and nothing else does. Gives the packages that are nowhere.
+  // Archives of the system that have what its sources import and nothing else does. Gives the packages that are
+  // nowhere.
   Nowhere find_packages(const Module& module, const std::vector<std::string>& sources, model::Whole& whole) {
     if (own_packages_.empty()) {
       for (const auto& [name, paths] : sources_) {
-        for (const auto& path : paths)
-          own_packages_.insert(facts_of_source(files::read(path).value_or("")).package);
+        for (const auto& path : paths) own_packages_.insert(facts_of_source(files::read(path).value_or("")).package);
       }
     }
     std::set<std::string> known = own_packages_;
@@ -342,7 +344,8 @@ class Units {
                               model::Whole& whole) {
     if (!system_packages_) {
       std::vector<std::string> folders;
-      for (const auto& prefix : request_.locator.settings().wished_prefixes()) folders.push_back(prefix + "/share/java");
+      for (const auto& prefix : request_.locator.settings().wished_prefixes())
+        folders.push_back(prefix + "/share/java");
       folders.emplace_back("/usr/share/java");
       system_packages_ = locate::java_packages_in(folders);
     }
@@ -352,8 +355,13 @@ class Units {
     if (std::find(whole.libraries.begin(), whole.libraries.end(), archive) == whole.libraries.end())
       whole.libraries.push_back(archive);
     model::Finding finding;
-    finding.requirement = {model::RequirementKind::package, package, {}, module.tests_of.empty(), whose(module),
-                           {files::below(source, project_.tree), 0, 0}, {}};
+    finding.requirement = {model::RequirementKind::package,
+                           package,
+                           {},
+                           module.tests_of.empty(),
+                           whose(module),
+                           {files::below(source, project_.tree), 0, 0},
+                           {}};
     finding.found = true;
     finding.where = archive;
     finding.how = "archive of classes";
@@ -364,8 +372,7 @@ class Units {
   // What runs the tests, and what they are written with.
   bool take_frameworks(const TestFrameworks& frameworks, const Module& module, model::Whole& whole) {
     model::Finding finding;
-    finding.requirement = {
-        model::RequirementKind::package, "JUnit", {}, false, whose(module), module.place, {}};
+    finding.requirement = {model::RequirementKind::package, "JUnit", {}, false, whose(module), module.place, {}};
     finding.how = "archives of classes";
     std::vector<std::string> absent;
     for (const auto& name : archives_for(frameworks)) {
@@ -477,7 +484,8 @@ class Units {
     auto& whole = *unit.whole;
     if (frameworks.any() && !take_frameworks(frameworks, module, whole)) why = "what runs them is not here";
     if (!take_for_imports(module, sources, whole)) why = "what they are compiled with is not here";
-    if (why.empty() && !frameworks.other.empty()) why = "they are written with " + frameworks.other + ", which is not run here";
+    if (why.empty() && !frameworks.other.empty())
+      why = "they are written with " + frameworks.other + ", which is not run here";
     if (why.empty() && !frameworks.any()) why = "nothing tells what runs them";
     if (why.empty() && classes.empty()) why = "the description runs none of them";
     unit.installed = false;
@@ -593,9 +601,8 @@ class Units {
   std::string replaced(const Module& module, const std::string& from, const std::string& shown,
                        const std::map<std::string, std::string>& words) {
     const auto content = files::read(from);
-    if (!content || std::none_of(words.begin(), words.end(), [&](const auto& word) {
-          return content->find(word.first) != std::string::npos;
-        }))
+    if (!content || std::none_of(words.begin(), words.end(),
+                                 [&](const auto& word) { return content->find(word.first) != std::string::npos; }))
       return from;
     std::string text = *content;
     for (const auto& [word, value] : words) {

@@ -71,7 +71,8 @@ Result<model::Project> read(const ReadRequest& request) {
     project.binary_root = request.work;
     Discovery discovery(request);
     std::vector<model::SourceTarget> targets;
-    std::vector<model::SourceTarget> told = settings.targets.empty() ? told_targets(request) : std::vector<model::SourceTarget>{};
+    std::vector<model::SourceTarget> told =
+        settings.targets.empty() ? told_targets(request) : std::vector<model::SourceTarget>{};
     for (const auto& target : settings.targets) (is_told(target, settings) ? told : targets).push_back(target);
     if (settings.targets.empty()) {
       // What is told of may be all that there is.

@@ -116,7 +116,8 @@ class ToldUnits {
     const std::string whose = "the target '" + target.name + "' ";
     for (const auto& source : sources_of(target)) {
       if (!files::is_below(absolute(source), request_.survey.tree))
-        wrong(target.place, whose + "has the source '" + text::printable_line(source) + "', which lies outside of the tree",
+        wrong(target.place,
+              whose + "has the source '" + text::printable_line(source) + "', which lies outside of the tree",
               "name files of the tree");
       if (!files::is_file(absolute(source)))
         wrong(target.place, whose + "has the source '" + text::printable_line(source) + "', which is not there",
@@ -163,8 +164,8 @@ class ToldUnits {
   }
   [[nodiscard]] static model::Requirement wanted(const std::string& name, const std::string& constraint,
                                                  const ToldLanguage& language) {
-    return {model::RequirementKind::program, name, constraint, true, "[language." + language.name + "]",
-            language.place, {}};
+    return {model::RequirementKind::program,    name,           constraint, true,
+            "[language." + language.name + "]", language.place, {}};
   }
 
   // The first of its compilers that is there and has the version that is asked for.
@@ -187,8 +188,8 @@ class ToldUnits {
       }
       finding.found = false;
       finding.refused = true;
-      finding.reason = (finding.version.empty() ? "its version cannot be told" : "version " + finding.version) + " at " +
-                       finding.where + " is not usable; required is " + language.version;
+      finding.reason = (finding.version.empty() ? "its version cannot be told" : "version " + finding.version) +
+                       " at " + finding.where + " is not usable; required is " + language.version;
       // One that is there and too old says more than one that is not there.
       if (!refused || !refused->refused) refused = std::move(finding);
     }
@@ -216,9 +217,9 @@ class ToldUnits {
     for (const auto& folder : language.library_folders) out.listed["library-folder"].push_back(absolute(folder));
     out.single["options-file"] = language.options_file.empty() ? std::string{} : absolute(language.options_file);
     const auto file = [&](const std::string& name, const std::vector<std::string>& folders, const char* how) {
-      auto finding = request_.locator.file_in({model::RequirementKind::file, name, {}, true,
-                                               "[language." + language.name + "]", language.place, {}},
-                                              folders);
+      auto finding = request_.locator.file_in(
+          {model::RequirementKind::file, name, {}, true, "[language." + language.name + "]", language.place, {}},
+          folders);
       finding.how = how;
       std::string where = finding.where;
       request_.locator.keep(std::move(finding));
@@ -236,7 +237,8 @@ class ToldUnits {
     const auto& language = language_of(target);
     Unit unit;
     unit.name = target.name;
-    unit.kind = target.kind == SourceTarget::Kind::program ? model::TargetKind::program : model::TargetKind::static_library;
+    unit.kind =
+        target.kind == SourceTarget::Kind::program ? model::TargetKind::program : model::TargetKind::static_library;
     unit.in_default = target.by_default;
     unit.installed = target.by_default && unit.kind == model::TargetKind::program;
     unit.folder = request_.survey.tree;
@@ -268,7 +270,8 @@ class ToldUnits {
     options.insert(options.end(), of_variant.begin(), of_variant.end());
     for (const auto& part : target.parts) options.insert(options.end(), part.options.begin(), part.options.end());
     for (const auto& library : target.libraries)
-      values.listed["library"].push_back(library.starts_with('/') || library.starts_with('-') ? library : "-l" + library);
+      values.listed["library"].push_back(library.starts_with('/') || library.starts_with('-') ? library
+                                                                                              : "-l" + library);
     add_used(target, unit, values);
     if (language.makes == Makes::object)
       add_objects(target, language, values, unit);
@@ -444,10 +447,11 @@ class ToldUnits {
     model::Rule starter;
     starter.inputs = {first};
     starter.outputs = {unit.result.file};
-    starter.actions = {{model::Action::How::builtin,
-                        {"write-starter", unit.result.file, script(target.name, start, made, "/" + files::below(made, request_.work))},
-                        request_.work,
-                        {}}};
+    starter.actions = {
+        {model::Action::How::builtin,
+         {"write-starter", unit.result.file, script(target.name, start, made, "/" + files::below(made, request_.work))},
+         request_.work,
+         {}}};
     unit.whole->rules.push_back(std::move(starter));
     unit.whole->entry = values.single["stem"];
     install_started(unit, start, made, makes_folder);

@@ -17,9 +17,9 @@ namespace coctilis::describe::sources {
 // not enough to tell.
 [[nodiscard]] std::vector<model::SourceTarget> told_targets(const ReadRequest& request);
 
-// Adds the units of `targets`, all of such languages, to `build` and `project`. `others`: the targets that are not, whose
-// archives may be used. Asks the locator for compilers, files and what starts programs. Throws Fault (Exit::usage) with
-// the place of a target that cannot be made.
+// Adds the units of `targets`, all of such languages, to `build` and `project`. `others`: the targets that are not,
+// whose archives may be used. Asks the locator for compilers, files and what starts programs. Throws Fault
+// (Exit::usage) with the place of a target that cannot be made.
 void add_told_units(const std::vector<model::SourceTarget>& targets, const std::vector<model::SourceTarget>& others,
                     const ReadRequest& request, model::Project& project, model::Build& build);
 

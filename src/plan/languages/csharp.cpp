@@ -1,5 +1,7 @@
 // C#: all sources of a project are compiled in one go into an assembly; a program gets a script that starts the runtime
 // with it.
+#include "plan/languages/csharp.h"
+
 #include <re2/re2.h>
 
 #include <set>
@@ -8,7 +10,6 @@
 #include "base/hash.h"
 #include "base/starter_script.h"
 #include "base/text.h"
-#include "plan/languages/csharp.h"
 #include "plan/languages/whole.h"
 #include "plan/operations.h"
 
@@ -121,7 +122,8 @@ int begin_sources(const std::vector<std::string>& words, const std::string& root
     std::string begin;
     // One that it says itself is not said twice.
     for (const auto& line : text::split(words[1], '\n')) {
-      if (!RE2::PartialMatch(rest, "(?m)^\\s*" + RE2::QuoteMeta(line.substr(0, line.size() - 1)) + "\\s*;")) begin += line + " ";
+      if (!RE2::PartialMatch(rest, "(?m)^\\s*" + RE2::QuoteMeta(line.substr(0, line.size() - 1)) + "\\s*;"))
+        begin += line + " ";
     }
     files::write(to, begin + "\n#line 1 \"" + words[i] + "\"\n" + rest);
   }

@@ -63,10 +63,7 @@ class GoSteps {
   Step compile() {
     Step out = step(StepKind::compile, package_.own_paths ? unit_.name : package_.path);
     out.tools = {tools_ + "/compile"};
-    std::vector<std::string> words = {"-o",
-                                      unit_.result.file,
-                                      "-p",
-                                      package_.is_main ? "main" : package_.path,
+    std::vector<std::string> words = {"-o", unit_.result.file, "-p", package_.is_main ? "main" : package_.path,
                                       "-pack"};
     if (!package_.own_paths) words.insert(words.end(), {"-trimpath", unit_.folder + "=>" + package_.path});
     if (!package_.language.empty()) words.push_back("-lang=" + package_.language);

@@ -11,11 +11,10 @@ std::vector<model::Step> told_steps(Planning& planning, const model::Unit& unit)
     // What one command makes is compiled.
     const bool last = rules.size() > 1 && &rule == &rules.back();
     const std::string& made = rule.outputs.front();
-    model::Step step =
-        whole_step(unit, last ? model::StepKind::link : model::StepKind::compile,
-                   files::below(files::below(last || rule.inputs.empty() ? made : rule.inputs.front(),
-                                             planning.project.binary_root),
-                                planning.project.tree));
+    model::Step step = whole_step(unit, last ? model::StepKind::link : model::StepKind::compile,
+                                  files::below(files::below(last || rule.inputs.empty() ? made : rule.inputs.front(),
+                                                            planning.project.binary_root),
+                                               planning.project.tree));
     if (rules.size() == 1) step.subject = files::below(made, planning.project.binary_root);
     if (last && unit.kind == model::TargetKind::static_library) step.kind = model::StepKind::archive;
     if (!rule.place.file.empty()) step.place = rule.place;
