@@ -170,5 +170,24 @@ TEST_F(BuildXml, WhatGrowsOrGoesDeepEnds) {
   EXPECT_THROW(static_cast<void>(read("<import file=\"other.xml\"/><target name=\"jar\"/>")), Fault);
 }
 
+TEST(FileChoices, PropertiesDaysAndPatterns) {
+  using Pairs = std::vector<std::pair<std::string, std::string>>;
+  EXPECT_EQ(read_properties("# no\n! no\na=1\n b : two words \nc\\\n  d=e\\\\f\nnone\ng=\n"),
+            (Pairs{{"a", "1"}, {"b", "two words"}, {"cd", "e\\f"}, {"g", ""}}));
+  std::tm day{};
+  day.tm_year = 126;
+  day.tm_mon = 10;
+  day.tm_mday = 7;
+  EXPECT_EQ(shown_by("yyyy-MM-dd yy MMM HH:mm", day), "2026-11-07 26 Nov 00:00");
+  EXPECT_EQ(patterns_of("a/**, b.java c/"), (std::vector<std::string>{"a/**", "b.java", "c/**"}));
+  FileChoice choice;
+  choice.includes = {"**/*.java"};
+  choice.excludes = {"x/**"};
+  EXPECT_TRUE(takes(choice, "brick/Clay.java"));
+  EXPECT_TRUE(takes(choice, "Clay.java"));
+  EXPECT_FALSE(takes(choice, "x/Clay.java"));
+  EXPECT_FALSE(takes(choice, "Clay.txt"));
+}
+
 }  // namespace
 }  // namespace coctilis::describe::java

@@ -25,17 +25,6 @@ constexpr std::size_t most_listed = 100'000;
 using Node = pugi::xml_node;
 using Properties = std::map<std::string, std::string>;
 
-// "a/**, b.java c/": with commas or blanks between; what ends with a slash is all below.
-std::vector<std::string> patterns_of(const std::string& text) {
-  std::vector<std::string> out;
-  for (auto word : text::words(text::replace_all(text, ",", " "))) {
-    word = text::replace_all(std::move(word), "\\", "/");
-    if (word.ends_with('/')) word += "**";
-    out.push_back(std::move(word));
-  }
-  return out;
-}
-
 bool is_true(const std::string& value) {
   const std::string lower = text::lower(value);
   return lower == "true" || lower == "yes" || lower == "on";
@@ -259,7 +248,7 @@ class Walk {
     }
     const std::string prefix = of(node, "prefix", scope).empty() ? "" : of(node, "prefix", scope) + ".";
     if (const std::string file = path_of(node, "file", scope); !file.empty()) {
-      if (files::is_file(file) && files::is_below(file, tree_)) read_properties(file, prefix, scope);
+      if (files::is_file(file) && files::is_below(file, tree_)) read_properties_of(file, prefix, scope);
       return;
     }
     if (const std::string environment = of(node, "environment", scope); !environment.empty()) {
@@ -269,26 +258,10 @@ class Walk {
     }
   }
 
-  // NAME=VALUE or NAME: VALUE, comments with # and !, lines that go on behind a backslash.
-  void read_properties(const std::string& file, const std::string& prefix, Scope& scope) {
+  void read_properties_of(const std::string& file, const std::string& prefix, Scope& scope) {
     out_.read_files.push_back(file);
-    std::string whole;
-    std::vector<std::string> lines;
-    for (const auto& line : text::split(files::read(file).value_or(""), '\n')) {
-      std::string plain(text::trim(line));
-      if (whole.empty() && (plain.empty() || plain[0] == '#' || plain[0] == '!')) continue;
-      const bool more = plain.ends_with('\\');
-      if (more) plain.pop_back();
-      whole += plain;
-      if (!more) lines.push_back(std::exchange(whole, {}));
-    }
-    for (const auto& line : lines) {
-      const auto at = line.find_first_of("=: \t");
-      if (at == std::string::npos) continue;
-      const auto value = line.find_first_not_of("=: \t", at);
-      const std::string text = value == std::string::npos ? std::string{} : line.substr(value);
-      set(scope, prefix + line.substr(0, at), filled(text::replace_all(text, "\\\\", "\\"), scope));
-    }
+    for (const auto& [name, value] : read_properties(files::read(file).value_or("")))
+      set(scope, prefix + name, filled(value, scope));
   }
 
   // ---- conditions --------------------------------------------------------------------------------------------------
@@ -389,28 +362,10 @@ class Walk {
   [[nodiscard]] std::vector<std::string> found(const FileChoice& choice) const {
     if (!choice.files.empty()) return choice.files;
     std::vector<std::string> out;
-    const auto takes = [&](const std::string& below) {
-      const auto fits = [&](const std::string& pattern) { return files::path_matches(pattern, below); };
-      return (choice.includes.empty() || std::any_of(choice.includes.begin(), choice.includes.end(), fits)) &&
-             std::none_of(choice.excludes.begin(), choice.excludes.end(), fits);
-    };
-    const std::function<void(const std::string&, const std::string&, int)> look =
-        [&](const std::string& folder, const std::string& below, int depth) {
-          for (const auto& name : files::names_in(folder)) {
-            const std::string path = folder + "/" + name;
-            const std::string shown = below.empty() ? name : below + "/" + name;
-            if (depth > most_nested || out.size() > most_listed || name == ".git") return;
-            if (files::is_folder(path)) {
-              if (!files::is_link(path)) look(path, shown, depth + 1);
-            } else if (takes(shown)) {
-              out.push_back(path);
-            }
-          }
-        };
-    if (files::is_below(choice.folder, tree_) || choice.folder.starts_with("/usr/share/java"))
-      look(choice.folder, {}, 0);
+    for (auto& [path, name] : java::files_of(choice, tree_)) out.push_back(std::move(path));
     for (const auto& path : virtual_) {
-      if (files::is_below(path, choice.folder) && !files::exists(path) && takes(files::below(path, choice.folder)))
+      if (files::is_below(path, choice.folder) && !files::exists(path) &&
+          takes(choice, files::below(path, choice.folder)))
         out.push_back(path);
     }
     return out;
@@ -530,7 +485,7 @@ class Walk {
     if (name == "loadproperties") {
       if (const std::string file = path_of(node, "srcFile", scope);
           files::is_file(file) && files::is_below(file, tree_))
-        read_properties(file, {}, scope);
+        read_properties_of(file, {}, scope);
       return;
     }
     if (name == "sequential" || name == "parallel") {
@@ -649,24 +604,8 @@ class Walk {
     set(scope, prefix + "DSTAMP", shown("%Y%m%d"));
     set(scope, prefix + "TSTAMP", shown("%H%M"));
     set(scope, prefix + "TODAY", shown("%B %d %Y"));
-    for (const auto& format : node.children("format")) {
-      std::string text;
-      const std::string pattern = of(format, "pattern", scope);
-      for (std::size_t i = 0; i < pattern.size();) {
-        std::size_t end = i;
-        while (end < pattern.size() && pattern[end] == pattern[i]) ++end;
-        static const std::map<char, std::pair<const char*, const char*>> letters = {
-            {'y', {"%y", "%Y"}}, {'M', {"%m", "%B"}}, {'d', {"%d", "%d"}}, {'H', {"%H", "%H"}},
-            {'m', {"%M", "%M"}}, {'s', {"%S", "%S"}}, {'E', {"%a", "%A"}}};
-        const auto it = letters.find(pattern[i]);
-        if (it != letters.end())
-          text += shown(end - i > 3 ? it->second.second : pattern[i] == 'M' && end - i == 3 ? "%b" : it->second.first);
-        else
-          text.append(pattern, i, end - i);
-        i = end;
-      }
-      set(scope, prefix + of(format, "property", scope), text);
-    }
+    for (const auto& format : node.children("format"))
+      set(scope, prefix + of(format, "property", scope), shown_by(of(format, "pattern", scope), day));
   }
 
   void call(const std::string& name, const Node& node, Scope& scope, int depth) {

@@ -6,17 +6,10 @@
 #include <vector>
 
 #include "base/result.h"
+#include "describe/java/file_choice.h"
 #include "model/build.h"
 
 namespace coctilis::describe::java {
-
-// Files of a folder by patterns with ** and *; no includes: all.
-struct FileChoice {
-  std::string folder;  // absolute
-  std::vector<std::string> includes;
-  std::vector<std::string> excludes;
-  std::vector<std::string> files;  // absolute: these and no others; then the rest counts for nothing
-};
 
 // Sources that are compiled together into a folder.
 struct Compilation {

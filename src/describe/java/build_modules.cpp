@@ -115,40 +115,10 @@ class BuildModules {
   }
 
   // ---- files -------------------------------------------------------------------------------------------------------
-  static bool takes(const FileChoice& choice, const std::string& below) {
-    const auto fits = [&](const std::string& pattern) { return files::path_matches(pattern, below); };
-    return (choice.includes.empty() || std::any_of(choice.includes.begin(), choice.includes.end(), fits)) &&
-           std::none_of(choice.excludes.begin(), choice.excludes.end(), fits);
-  }
-
-  // Those that are there, by path from the folder.
-  [[nodiscard]] std::vector<std::pair<std::string, std::string>> files_of(const FileChoice& choice) const {
-    std::vector<std::pair<std::string, std::string>> out;
-    for (const auto& path : choice.files) {
-      if (files::is_file(path)) out.emplace_back(path, std::filesystem::path(path).filename().string());
-    }
-    if (!choice.files.empty()) return out;
-    const std::function<void(const std::string&, const std::string&, int)> look =
-        [&](const std::string& folder, const std::string& below, int depth) {
-          for (const auto& name : files::names_in(folder)) {
-            const std::string path = folder + "/" + name;
-            const std::string shown = below.empty() ? name : below + "/" + name;
-            if (depth > 60 || out.size() > 200'000 || name == ".git") return;
-            if (files::is_folder(path)) {
-              if (!files::is_link(path)) look(path, shown, depth + 1);
-            } else if (files::is_file(path) && takes(choice, shown)) {
-              out.emplace_back(path, shown);
-            }
-          }
-        };
-    if (files::is_below(choice.folder, tree_)) look(choice.folder, {}, 0);
-    return out;
-  }
-
   // What is there or comes there by being copied, as files of the archive below `to`.
   // `only`: what is packed of where it comes to lie.
   void add_files(const Moved& moved, const std::string& to, Module& out, const FileChoice& only = {}) const {
-    for (auto& [path, name] : files_of(moved.from)) {
+    for (auto& [path, name] : files_of(moved.from, tree_)) {
       if (!files::is_below(path, tree_)) continue;
       std::string inner = !moved.name.empty() ? moved.name
                           : moved.flat        ? std::filesystem::path(name).filename().string()
@@ -203,12 +173,12 @@ class BuildModules {
       if (std::none_of(all.includes.begin(), all.includes.end(),
                        [](const auto& pattern) { return pattern.find('*') != std::string::npos; }))
         all.includes.clear();
-      for (const auto& [path, name] : files_of(all)) add_source(path, out);
+      for (const auto& [path, name] : files_of(all, tree_)) add_source(path, out);
       // What would be copied there is compiled where it is.
       for (const auto& copy : file_.copies) {
         if (!files::is_below(copy.to, choice.folder) || copy.flat) continue;
         const std::string below = copy.to == choice.folder ? std::string{} : files::below(copy.to, choice.folder) + "/";
-        for (const auto& [path, name] : files_of(copy.from)) {
+        for (const auto& [path, name] : files_of(copy.from, tree_)) {
           if (!takes(all, below + (copy.name.empty() ? name : copy.name)) || !add_source(path, out)) continue;
           if (!copy.values.empty()) out.source_values[path] = copy.values;
         }
