@@ -79,7 +79,7 @@ std::string most_likely(const CheckCase& c) {
 std::string absent_in_output(const CheckCase& c) {
   const std::string said = caught_in(
       c,
-      R"((?im)(?:can ?not|could ?n(?:o|')t|unable to|failed to|error|no such|not found|missing)[^\n'"]{0,40}?[\s'"`(:=]((?:\.{0,2}/)?[\w.+-]+(?:/[\w.+-]+)*\.[A-Za-z]\w{0,7})(?:[^\w.:]|:\D|:$|\.\s|\.?$)|(?:^|[\s'"`(:=])((?:\.{0,2}/)?[\w.+-]+(?:/[\w.+-]+)*\.[A-Za-z]\w{0,7})['"`]?: (?:no such file|not found|cannot open))");
+      R"((?im)(?:can ?not|could ?n(?:o|')t|unable to|failed to|error|no such|not found|missing)[^\n'"]{0,40}?[\s'"`(:=]((?:\.{0,2}/)?[\w.+-]+(?:/[\w.+-]+)*\.[A-Za-z]\w{0,7})(?:[^\w.:(]|:\D|:$|\.\s|\.?$)|(?:^|[\s'"`(:=])((?:\.{0,2}/)?[\w.+-]+(?:/[\w.+-]+)*\.[A-Za-z]\w{0,7})['"`]?: (?:no such file|not found|cannot open))");
   if (said.empty()) return {};
   // What it could not write is not what it looked for.
   if (std::any_of(c.unwritten.begin(), c.unwritten.end(),

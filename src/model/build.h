@@ -277,6 +277,7 @@ struct TestCase {
   double limit_seconds = 0;                                       // 0: the general limit
   bool will_fail = false;
   std::vector<std::string> pass_patterns;
+  std::vector<std::string> prints;  // patterns that its output has to have besides its exit code being 0
   std::vector<std::string> fail_patterns;
   std::vector<std::string> skip_patterns;
   int skip_code = -1;        // the exit code that means skipped; -1: none

@@ -190,6 +190,9 @@ TEST_F(Csharp, TestsOfAProjectAreRun) {
   EXPECT_EQ(said.exit, 6) << said.all();
   EXPECT_NE(said.all().find("Expected: 19"), std::string::npos) << said.all();
   // Nothing that was run has not passed.
+  write_test("[Test]", "18)); System.Environment.Exit(0); System.Console.WriteLine((1");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
   write_test("", "18");
   said = run("bringup");
   EXPECT_EQ(said.exit, 6) << said.all();

@@ -301,6 +301,10 @@ TEST_F(JavaTests, ThatAreLeftOutAreSaid) {
   change("clay/src/test/java/brick/clay/ClayTest.java", "@Test public", "public");
   auto said = run("bringup");
   EXPECT_EQ(said.exit, 6) << said.all();
+  // Nor has one that ends everything.
+  write_test("clay/src/test/java", "System.exit(0);");
+  said = run("bringup");
+  EXPECT_EQ(said.exit, 6) << said.all();
   write_test("clay/src/test/java", water);
   write_pom("clay", "",
             "<build><plugins><plugin><artifactId>maven-surefire-plugin</artifactId><configuration><excludes>"

@@ -60,7 +60,7 @@ std::string classes_to_run(const std::vector<std::string>& classes) {
 std::vector<std::string> test_command(const std::string& runtime, const std::vector<std::string>& class_path,
                                       const std::string& options_file) {
   return {runtime, "-cp", text::join(class_path, ":"), "org.junit.platform.console.ConsoleLauncher", "--disable-banner",
-          "--disable-ansi-colors", "--details=none",
+          "--disable-ansi-colors", "--details=summary",
           // Nothing that was run has not passed.
           "--fail-if-no-tests", "@" + options_file};
 }

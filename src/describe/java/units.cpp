@@ -541,6 +541,8 @@ class Units {
     test.command = test_command(kit_.runtime, path, options);
     test.folder = module.folder;
     test.limit_seconds = 600;
+    // A test may end the program, and with it all that was still to be run.
+    test.prints = {"tests successful"};
     test.program = unit.name;
     test.place = module.place;
     build_.tests.push_back(std::move(test));

@@ -258,6 +258,7 @@ class DeclaredTest {
   void judge_as(Check& check, const Observation& seen) const {
     Expectations expected;
     expected.pass_patterns = test_.pass_patterns;
+    expected.output = test_.prints;
     expected.fail_patterns = test_.fail_patterns;
     expected.skip_patterns = test_.skip_patterns;
     expected.skip_code = test_.skip_code;
