@@ -179,10 +179,25 @@ class CsharpTree {
     return out;
   }
 
+  // Packages that have nothing that is compiled with: they check sources, or extend other programs.
+  static bool is_for_builds(const std::string& name) {
+    static const std::set<std::string> names = {"microsoft.net.test.sdk",
+                                                "nunit3testadapter",
+                                                "nunittestadapter",
+                                                "xunit.runner.visualstudio",
+                                                "coverlet.collector",
+                                                "coverlet.msbuild",
+                                                "minver",
+                                                "nerdbank.gitversioning",
+                                                "gitversion.msbuild",
+                                                "sonaranalyzer.csharp",
+                                                "microsoft.dotnet.ilcompiler"};
+    return names.contains(name) || name.ends_with(".analyzers") || name.ends_with("analyzers.csharp") ||
+           name.starts_with("microsoft.sourcelink.");
+  }
+
   void take(const Reference& wanted, const CsharpProject& one, model::Whole& whole, bool& missing) {
-    static const std::set<std::string> of_builds = {"microsoft.net.test.sdk", "nunit3testadapter",
-                                                    "xunit.runner.visualstudio", "coverlet.collector"};
-    if (of_builds.contains(text::lower(wanted.name))) return;
+    if (is_for_builds(text::lower(wanted.name))) return;
     std::vector<std::string> looked;
     Reference sought = wanted;
     // The package has another name than what lies in it.

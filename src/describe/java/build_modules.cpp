@@ -179,6 +179,7 @@ class BuildModules {
         if (!files::is_below(copy.to, choice.folder) || copy.flat) continue;
         const std::string below = copy.to == choice.folder ? std::string{} : files::below(copy.to, choice.folder) + "/";
         for (const auto& [path, name] : files_of(copy.from, tree_)) {
+          if (!files::is_below(path, tree_)) continue;
           if (!takes(all, below + (copy.name.empty() ? name : copy.name)) || !add_source(path, out)) continue;
           if (!copy.values.empty()) out.source_values[path] = copy.values;
         }
