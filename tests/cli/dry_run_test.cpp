@@ -1,6 +1,7 @@
-// build --dry-run: what would run and why, and nothing that does.
+// build --dry-run: what would run and why, and nothing that does; and outputs that cannot be written.
 #include <nlohmann/json.hpp>
 
+#include "base/text.h"
 #include "support.h"
 
 namespace coctilis::test {
@@ -73,6 +74,31 @@ TEST_F(DryRun, OfAMakefileAndOfWhatDoesNotComeUp) {
   EXPECT_NE(said.all().find("2 steps would run, 1 more perhaps"), std::string::npos) << said.all();
   tree.write("Makefile", "all: fire\nfire: none.o\n\t$(CC) -o $@ $^\n");
   EXPECT_EQ(run("build", {"--dry-run"}).exit, 4);
+}
+
+// Runs "coctilis WORDS" with what a shell does to its output.
+Ended shelled(const std::string& words, const std::string& behind) {
+  Command command;
+  command.argv = {"sh", "-c", text::shell_quote(std::getenv("COCTILIS_PROGRAM")) + " " + words + " " + behind};
+  return coctilis::run(command);
+}
+
+TEST_F(DryRun, AnOutputThatIsFullIsToldAsSuch) {
+  const auto said = shelled("survey " + text::shell_quote(tree.path()) + " --json", ">/dev/full");
+  EXPECT_EQ(said.code, 7) << said.output;
+  EXPECT_NE(said.output.find("what this command has to say cannot be written"), std::string::npos) << said.output;
+  EXPECT_EQ(shelled("--help", ">/dev/full").code, 7);
+  EXPECT_EQ(shelled("--version", ">/dev/full").code, 7);
+}
+
+TEST_F(DryRun, AReaderThatGoesAwayEndsNoRun) {
+  tree.write("clay.c", "int clay(void) { return 7 }\n");
+  // It fails, and would have much to say to nobody.
+  const auto said =
+      shelled("build " + text::shell_quote(tree.path()) + " --kiln " + text::shell_quote(tree.kiln()) + " -v",
+              "2>&1 | true; test -d " + text::shell_quote(tree.kiln()) + "/*/runs/1");
+  EXPECT_EQ(said.code, 0) << "its record is there: " << said.output;
+  EXPECT_EQ(said.output.find("Aborted"), std::string::npos) << said.output;
 }
 
 }  // namespace
