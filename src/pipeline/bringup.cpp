@@ -44,8 +44,8 @@ class BringUp {
     if (!run_.inherited) allow_what_is_asked_for();
     if (!run_.settings.components.empty()) return survey_tree() && members();
     // Whoever asks for everything that a run knows gets it worked out.
-    const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke) && !wish_.fill &&
-                            wish_.may_repeat && !run_.options.only_looks;
+    const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke || run_.options.only_looks) &&
+                            !wish_.fill && wish_.may_repeat;
     bool good = true;
     if (may_repeat && has_kiln(run_)) {
       in_kiln(run_, [&] {

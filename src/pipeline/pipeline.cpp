@@ -656,6 +656,10 @@ bool plan(model::Run& run, Session& session) {
 }
 
 bool look_what_is_due(model::Run& run) {
+  if (run.repeats) {
+    run.due.emplace().up_to_date = run.repeats->up_to_date;
+    return true;
+  }
   auto selection = plan::select_steps(run.plan, run.options.targets);
   if (!selection) return stop(run, selection.problem());
   engine::Request request;
