@@ -5,6 +5,7 @@
 
 #include "base/archive.h"
 #include "base/files.h"
+#include "base/observed.h"
 #include "base/process.h"
 #include "base/text.h"
 
@@ -116,6 +117,7 @@ JavaArchive java_archive(const std::string& group, const std::string& name, cons
 
 std::set<std::string> java_packages_of(const std::string& archive) {
   std::set<std::string> out;
+  observe::content(archive);
   const auto names = files::names_in_archive(archive, false);
   if (!names.ok()) return out;
   for (const auto& name : *names) {
@@ -126,22 +128,46 @@ std::set<std::string> java_packages_of(const std::string& archive) {
   return out;
 }
 
-std::map<std::string, std::vector<std::string>> java_packages_in(const std::vector<std::string>& folders) {
-  std::map<std::string, std::vector<std::string>> out;
-  std::set<std::string> seen;
-  for (const auto& folder : folders) {
+namespace {
+// "PACKAGE ARCHIVE" of each package of each archive in a folder.
+std::vector<std::pair<std::string, std::string>> packages_in(const std::string& folder, Answers* answers) {
+  const std::string question = "packages of Java 1\n" + folder;
+  std::optional<std::string> kept = answers == nullptr ? std::nullopt : answers->get(question);
+  if (!kept) {
     std::vector<std::string> names;
     for (const auto& name : files::names_in(folder)) {
       if (name.ends_with(".jar")) names.push_back(name);
     }
     std::stable_sort(names.begin(), names.end(), [](const auto& a, const auto& b) { return a.size() < b.size(); });
+    std::vector<Watched> watched = {{folder, true}};
+    std::set<std::string> seen;
+    std::string lines;
     for (const auto& name : names) {
       const std::string path = folder + "/" + name;
+      watched.push_back({path, false});
       std::error_code error;
       const auto real = std::filesystem::canonical(path, error);
       if (error || !seen.insert(real.string()).second) continue;
-      for (const auto& package : java_packages_of(path)) out[package].push_back(path);
+      watched.push_back({real.string(), false});
+      for (const auto& package : java_packages_of(path)) lines += package + " " + path + "\n";
     }
+    if (answers != nullptr) answers->put(question, lines, watched);
+    kept = std::move(lines);
+  }
+  std::vector<std::pair<std::string, std::string>> out;
+  for (const auto& line : text::split(*kept, '\n')) {
+    if (const auto at = line.find(' '); at != std::string::npos)
+      out.emplace_back(line.substr(0, at), line.substr(at + 1));
+  }
+  return out;
+}
+}  // namespace
+
+std::map<std::string, std::vector<std::string>> java_packages_in(const std::vector<std::string>& folders,
+                                                                 Answers* answers) {
+  std::map<std::string, std::vector<std::string>> out;
+  for (const auto& folder : folders) {
+    for (auto& [package, archive] : packages_in(folder, answers)) out[package].push_back(std::move(archive));
   }
   return out;
 }

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "base/answers.h"
 #include "base/result.h"
 #include "model/requirement.h"
 
@@ -39,8 +40,10 @@ struct JavaArchive {
                                        const std::vector<std::string>& folders);
 
 // Packages of classes -> the archives (absolute) of those folders that have them, the one with the shortest name first;
-// an archive that goes by several names counts once. Ones that cannot be read have none.
-[[nodiscard]] std::map<std::string, std::vector<std::string>> java_packages_in(const std::vector<std::string>& folders);
+// an archive that goes by several names counts once. Ones that cannot be read have none. `answers` (may be null) keeps
+// what was found in a folder.
+[[nodiscard]] std::map<std::string, std::vector<std::string>> java_packages_in(const std::vector<std::string>& folders,
+                                                                               Answers* answers);
 // The packages that an archive has classes of.
 [[nodiscard]] std::set<std::string> java_packages_of(const std::string& archive);
 // Whether a package comes with every kit.

@@ -163,6 +163,13 @@ TEST_F(Go, TestsBesideAPackageSeeItAsItIsWithTests) {
   EXPECT_NE(said.all().find("which imports yard.example/brickyard/firing itself"), std::string::npos) << said.all();
 }
 
+TEST_F(Go, APackageMayBeCalledAsTestsBesideAnotherAre) {
+  tree.write("firing_test/wall.go", "package wall\n\nconst Wall = 1\n");
+  const auto said = run("bringup", {"-v"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("passed tests of yard.example/brickyard/firing"), std::string::npos) << said.all();
+}
+
 TEST_F(Go, TestsThatLackSomethingAreLeftOutAndSaid) {
   tree.write("firing/wall_test.go",
              "package firing\n\nimport (\n\t\"testing\"\n\n\t\"yard.example/masonry\"\n)\n\n"

@@ -277,7 +277,6 @@ TEST_F(JavaTests, OfAPomRunBesideTheirSources) {
   auto said = run("bringup", {"-v"});
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_NE(said.all().find("passed tests of clay"), std::string::npos) << said.all();
-  EXPECT_FALSE(files::exists(tree.label_folder() + "/bin/clay-tests"));
   EXPECT_NE(run("bringup").all().find("up to date"), std::string::npos);
   tree.write("clay/src/test/resources/water.txt", "19\n");
   said = run("smoke");
@@ -290,8 +289,23 @@ TEST_F(JavaTests, OfAPomRunBesideTheirSources) {
   // They are none of what is installed.
   const std::string prefix = tree.scratch() + "/prefix";
   ASSERT_EQ(run("stage", {"--prefix", prefix}).exit, 0);
-  EXPECT_FALSE(files::exists(prefix + "/share/java/clay-tests.jar"));
+  EXPECT_TRUE(files::exists(tree.label_folder() + "/lib/tests-of-clay.jar"));
+  EXPECT_FALSE(files::exists(prefix + "/share/java/tests-of-clay.jar"));
   ASSERT_EQ(run("bringup", {"--set", "tests=off"}).exit, 0);
+}
+
+TEST_F(JavaTests, AModuleMayBeCalledAsTestsAreElsewhere) {
+  write_poms();
+  change("pom.xml", "<module>clay</module>", "<module>clay</module><module>clay-tests</module>");
+  write_pom("clay-tests", uses("clay"));
+  tree.write("clay-tests/src/main/java/brick/tests/Wet.java",
+             "package brick.tests;\npublic class Wet { public static void main(String[] a) { "
+             "System.out.println(brick.clay.Clay.water()); } }\n");
+  write_test("clay/src/test/java", water);
+  const auto said = run("bringup", {"-v"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("clay-tests"), "18\n");
+  EXPECT_NE(said.all().find("passed tests of clay"), std::string::npos) << said.all();
 }
 
 TEST_F(JavaTests, ThatAreLeftOutAreSaid) {

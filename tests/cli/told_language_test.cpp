@@ -73,6 +73,14 @@ TEST_F(ToldLanguage, AFailureIsTheCompilersOwn) {
   EXPECT_EQ(run("build").exit, 0);
 }
 
+TEST_F(ToldLanguage, TwoProgramsOfOneNameAreTwo) {
+  tree.write("cones.c", "#include <stdio.h>\nint main(void) { return puts(\"in C\") < 0; }\n");
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(says("cones"), "in C\n");
+  EXPECT_EQ(says("cones-2"), "cone 6\nhoney\n");
+}
+
 TEST_F(ToldLanguage, TargetsAreNamedAndUseEachOther) {
   tree.write("firing.glaze", "say firing\n");
   tree.write("kiln.c", "int firing(void);\nint main(void) { return firing(); }\n");

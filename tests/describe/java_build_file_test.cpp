@@ -139,6 +139,26 @@ TEST_F(BuildXml, ADefaultThatOnlyTellsIsNotWhatIsWanted) {
   EXPECT_EQ(archives(file), (List{"a.jar: b"}));
 }
 
+TEST_F(BuildXml, WhatNobodyAskedForRefusesNothing) {
+  // The tests depend on a target that is not there, and on one that depends on itself.
+  const auto file = read(R"(<property environment="env"/>
+    <target name="jar"><javac srcdir="src" destdir="${env.BRICKYARD_OUT}"/><jar destfile="a.jar" basedir="b"/></target>
+    <target name="test" depends="jar, none"><junit/></target>
+    <target name="check" depends="check"><junit/></target>)");
+  EXPECT_EQ(file.archives.size(), 1U);
+  ASSERT_EQ(file.left_out.size(), 2U);
+  EXPECT_EQ(file.left_out.front().name, "check");
+  EXPECT_EQ(file.left_out.back().reason, "there is no target 'none'");
+  EXPECT_TRUE(file.compilations.front().to.ends_with("${env.BRICKYARD_OUT}")) << "a variable that is not set";
+  ::setenv("BRICKYARD_OUT", "classes", 1);
+  EXPECT_EQ(below(read("<property environment=\"env\"/><target name=\"jar\"><javac srcdir=\"src\" "
+                       "destdir=\"${env.BRICKYARD_OUT}\"/></target>")
+                      .compilations.front()
+                      .to),
+            "classes");
+  ::unsetenv("BRICKYARD_OUT");
+}
+
 TEST_F(BuildXml, WhatIsWrongIsTold) {
   auto problem = refused(
       "<target name=\"jar\" depends=\"a\"/>\n<target name=\"a\" depends=\"b\"/>\n<target name=\"b\" depends=\"a\"/>");

@@ -281,8 +281,11 @@ class GoTree {
     std::set<std::string> again;
     for (const auto& package : tests.again) again.insert(package.path);
     const std::string inside = tests.path + " (with its tests)";
+    // A package of the tree may be called as the one beside is.
+    const std::string outside = tests.path + " (tests beside it)";
     const auto name_of = [&](const std::string& path) {
       if (path == tests.path && tests.anew) return inside;
+      if (path == tests.outside.path && !tests.outside.sources.empty()) return outside;
       return again.contains(path) ? path + " (for the tests of " + tests.path + ")" : unit_name(path);
     };
     const std::string folder = request_.work + "/.go-tests/" + tests.path;
@@ -298,7 +301,7 @@ class GoTree {
     if (tests.anew) add_one(tests.inside, inside, "inside");
     for (std::size_t i = 0; i < tests.again.size(); ++i)
       add_one(tests.again[i], name_of(tests.again[i].path), "again-" + std::to_string(i));
-    if (!tests.outside.sources.empty()) add_one(tests.outside, tests.outside.path, "outside");
+    if (!tests.outside.sources.empty()) add_one(tests.outside, outside, "outside");
 
     Package main;
     main.path = tests.path + " (what runs its tests)";
@@ -307,10 +310,10 @@ class GoTree {
     main.place = tests.inside.place;
     main.imports = tests.imports;
     std::string imports;
-    const auto import_one = [&](const Package& package, bool outside, const char* alias) {
+    const auto import_one = [&](const Package& package, bool beside, const char* alias) {
       if (package.sources.empty() && package.calling_c.empty()) return;
       const bool called = std::any_of(tests.functions.begin(), tests.functions.end(), [&](const auto& function) {
-        return function.outside == outside &&
+        return function.outside == beside &&
                (function.said.kind != TestFunction::Kind::example || function.said.runs());
       });
       imports += std::string("\t") + (called ? alias : "_") + " " + as_text(package.path) + "\n";

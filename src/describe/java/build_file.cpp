@@ -11,6 +11,7 @@
 #include <set>
 
 #include "base/files.h"
+#include "base/process.h"
 #include "base/text.h"
 #include "base/xml.h"
 
@@ -35,6 +36,7 @@ struct Document {
   pugi::xml_document xml;
   std::string file;     // absolute
   std::string content;  // for the lines
+  bool joined = false;  // others stand in it: lines of the content are none of the file
 };
 
 class Walk {
@@ -54,7 +56,7 @@ class Walk {
       if (!out_.archives.empty() || !scope.targets.contains(name) || name == wanted) continue;
       if (!none && std::string_view(name) == "all") break;
       if (none) scope.done.clear();
-      target(name, scope, {});
+      try_target(name, scope);
       if (none && std::pair(out_.compilations.size(), out_.archives.size()) != begin) break;
     }
     if (!scope.targets.empty() && out_.compilations.empty() && out_.archives.empty() && wanted.empty() &&
@@ -76,7 +78,7 @@ class Walk {
   };
 
   [[nodiscard]] Place place(const Node& node, const Document& document) const {
-    return {files::below(document.file, tree_), line_of(node, document.content), 0};
+    return {files::below(document.file, tree_), document.joined ? 0 : line_of(node, document.content), 0};
   }
   [[noreturn]] void refuse(const Node& node, const Document& document, const std::string& what,
                            const std::string& remedy) const {
@@ -118,6 +120,7 @@ class Walk {
     const char* remedy = "mend it, or name another description under [tree] of coctilis.toml";
     if (std::string whole = with_parts(one->content, file); whole != one->content) {
       one->content = std::move(whole);
+      one->joined = true;
       if (const auto read = one->xml.load_buffer(one->content.data(), one->content.size()); !read)
         throw Fault({Exit::description,
                      {files::below(file, tree_), 0, 0},
@@ -165,7 +168,7 @@ class Walk {
       scope.values.emplace("os.name", "Linux");
       scope.values.emplace("user.dir", scope.folder);
       scope.values.emplace("user.name", "user");
-      scope.values.emplace("user.home", "/nonexistent");
+      if (const char* home = std::getenv("HOME")) scope.values.emplace("user.home", home);
       scope.values.emplace("java.io.tmpdir", "/tmp");
     }
     for (const auto& node : project.children()) note_ids(node, document, scope, 0);
@@ -233,7 +236,7 @@ class Walk {
     if (!name.empty() && value.size() < most_text) scope.values.emplace(name, value);
   }
 
-  void property(const Node& node, Scope& scope) {
+  void property(const Node& node, const Document& document, Scope& scope) {
     const std::string name = of(node, "name", scope);
     if (!name.empty()) {
       if (node.attribute("location"))
@@ -248,13 +251,12 @@ class Walk {
     }
     const std::string prefix = of(node, "prefix", scope).empty() ? "" : of(node, "prefix", scope) + ".";
     if (const std::string file = path_of(node, "file", scope); !file.empty()) {
-      if (files::is_file(file) && files::is_below(file, tree_)) read_properties_of(file, prefix, scope);
-      return;
+      if (!files::is_file(file)) return;
+      if (files::is_below(file, tree_)) return read_properties_of(file, prefix, scope);
+      return leave_out(node, document, "a file outside of the tree has no say");
     }
     if (const std::string environment = of(node, "environment", scope); !environment.empty()) {
-      for (const char* known : {"JAVA_HOME", "HOME", "PATH", "USER"}) {
-        if (const char* value = std::getenv(known)) set(scope, environment + "." + known, value);
-      }
+      for (const auto& [variable, value] : own_environment()) set(scope, environment + "." + variable, value);
     }
   }
 
@@ -445,6 +447,15 @@ class Walk {
     }
   }
 
+  // One that nobody asked for: what is wrong with it is told, and no reason to refuse the rest.
+  void try_target(const std::string& name, Scope& scope) {
+    try {
+      target(name, scope, {});
+    } catch (const Fault& fault) {
+      out_.left_out.push_back({"target", name, fault.problem().place, fault.problem().what});
+    }
+  }
+
   void task(const Node& node, const Document& document, Scope& scope, int depth) {
     static const std::set<std::string_view> without_effect = {
         "description", "echo",          "tstamp",         "mkdir",     "delete",   "path",          "classpath",
@@ -454,7 +465,7 @@ class Walk {
         "length",      "resourcecount", "waitfor",        "sleep"};
     const std::string_view name = node.name();
     if (depth > most_nested) return;
-    if (name == "property") return property(node, scope);
+    if (name == "property") return property(node, document, scope);
     if (name == "available") {
       if (is_available(node, scope)) set(scope, of(node, "property", scope), value_of(node, scope));
       return;
@@ -803,7 +814,7 @@ class Walk {
       });
       if (!runs) continue;
       of_tests_ = true;
-      target(name, scope, {});
+      try_target(name, scope);
       of_tests_ = false;
       if (!out_.tests.empty()) return;
     }

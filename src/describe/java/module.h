@@ -72,7 +72,7 @@ struct Module {
   Place place;
 };
 
-// How the tests of a module are called.
+// How the tests of a module are called: as no module is, which may well be called "clay-tests".
 [[nodiscard]] std::string tests_name(const std::string& module);
 
 struct Modules {

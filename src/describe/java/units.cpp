@@ -68,6 +68,13 @@ class Units {
   }
 
  private:
+  // What a source says of itself; each is read once.
+  const SourceFacts& facts_of(const std::string& path) {
+    const auto [it, fresh] = facts_.try_emplace(path);
+    if (fresh) it->second = facts_of_source(files::read(path).value_or(""));
+    return it->second;
+  }
+
   // ---- modules -----------------------------------------------------------------------------------------------------
   void drop_empty() {
     for (auto& module : modules_.modules) sources_[module.name] = sources_of(module);
@@ -194,7 +201,7 @@ class Units {
     }
   }
 
-  // The three that follow say whether it is there.
+  // Looks for it, and tells what came of it. False: it is not here. So do those that follow.
   bool take_package(const WantedPackage& wanted, const Module& module, model::Whole& whole) {
     const auto found = locate::java_archive(wanted.group, wanted.name, wanted.version, jar_folders_);
     model::Finding finding;
@@ -301,7 +308,7 @@ class Units {
   Nowhere find_packages(const Module& module, const std::vector<std::string>& sources, model::Whole& whole) {
     if (own_packages_.empty()) {
       for (const auto& [name, paths] : sources_) {
-        for (const auto& path : paths) own_packages_.insert(facts_of_source(files::read(path).value_or("")).package);
+        for (const auto& path : paths) own_packages_.insert(facts_of(path).package);
       }
     }
     std::set<std::string> known = own_packages_;
@@ -317,7 +324,7 @@ class Units {
     bool read = false;
     Nowhere out;
     for (const auto& path : sources) {
-      const auto facts = facts_of_source(files::read(path).value_or(""));
+      const auto& facts = facts_of(path);
       for (std::size_t i = 0; i < facts.imports.size(); ++i) {
         const auto& import = facts.imports[i];
         // The package of a class, or of one inside another; "a.b.*" is the package itself.
@@ -347,7 +354,7 @@ class Units {
       for (const auto& prefix : request_.locator.settings().wished_prefixes())
         folders.push_back(prefix + "/share/java");
       folders.emplace_back("/usr/share/java");
-      system_packages_ = locate::java_packages_in(folders);
+      system_packages_ = locate::java_packages_in(folders, request_.locator.answers());
     }
     const auto it = system_packages_->find(package);
     if (it == system_packages_->end()) return false;
@@ -471,7 +478,7 @@ class Units {
     std::set<std::string> imports;
     std::vector<std::string> classes;
     for (const auto& path : sources) {
-      const auto facts = facts_of_source(files::read(path).value_or(""));
+      const auto& facts = facts_of(path);
       imports.insert(facts.imports.begin(), facts.imports.end());
       if (!is_run(path, module)) continue;
       const std::string name = std::filesystem::path(path).stem().string();
@@ -652,7 +659,7 @@ class Units {
 
   void find_entries(const Module& module, const std::vector<std::string>& sources) {
     for (const auto& path : sources) {
-      const auto facts = facts_of_source(files::read(path).value_or(""));
+      const auto& facts = facts_of(path);
       if (!facts.has_main) continue;
       const std::string name = std::filesystem::path(path).stem().string();
       entries_.push_back({&module,
@@ -782,6 +789,7 @@ class Units {
   model::Build build_;
   std::map<std::string, const Module*> by_name_;
   std::map<std::string, std::vector<std::string>> sources_;  // by module
+  std::map<std::string, SourceFacts> facts_;                 // by source
   locate::JavaKit kit_;
   int release_ = 0;  // that all of it is compiled for; 0: each for its own
   std::vector<std::string> jar_folders_;
@@ -793,7 +801,7 @@ class Units {
 
 }  // namespace
 
-std::string tests_name(const std::string& module) { return module + "-tests"; }
+std::string tests_name(const std::string& module) { return "tests of " + module; }
 
 model::Project project_of(Modules modules, const ReadRequest& request) {
   return Units(std::move(modules), request).run();

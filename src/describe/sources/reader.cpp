@@ -77,6 +77,13 @@ Result<model::Project> read(const ReadRequest& request) {
     if (settings.targets.empty()) {
       // What is told of may be all that there is.
       if (told.empty() || has_sources(request.survey)) targets = discovery.targets();
+      // Both were named after their files.
+      std::set<std::string> names;
+      for (const auto& target : targets) names.insert(target.name);
+      for (auto& target : told) {
+        const std::string plain = target.name;
+        for (int n = 2; !names.insert(target.name).second; ++n) target.name = plain + "-" + std::to_string(n);
+      }
     } else {
       discovery.prepare(named_sources(targets));
       // What they link is asked for like anything else.
