@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/files.h"
 #include "base/text.h"
 
 namespace coctilis::describe::java {
@@ -67,6 +68,12 @@ SourceFacts facts_of_source(std::string_view text) {
   out.has_main = RE2::PartialMatch(plain, main) || RE2::PartialMatch(plain, other_main);
   out.is_module_info = RE2::PartialMatch(plain, module);
   return out;
+}
+
+const SourceFacts& SourcesRead::of(const std::string& path) {
+  const auto [it, fresh] = facts_.try_emplace(path);
+  if (fresh) it->second = facts_of_source(files::read(path).value_or(""));
+  return it->second;
 }
 
 }  // namespace coctilis::describe::java

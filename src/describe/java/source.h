@@ -1,6 +1,7 @@
 // What a Java source says of itself before it is compiled.
 #pragma once
 
+#include <map>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -19,5 +20,14 @@ struct SourceFacts {
 // Comments, texts and characters are passed over (The Java Language Specification, 3.7, 3.10). Never fails: what is no
 // Java says nothing.
 [[nodiscard]] SourceFacts facts_of_source(std::string_view text);
+
+// What sources say, each of which is read once.
+class SourcesRead {
+ public:
+  const SourceFacts& of(const std::string& path);  // absolute
+
+ private:
+  std::map<std::string, SourceFacts> facts_;
+};
 
 }  // namespace coctilis::describe::java

@@ -7,6 +7,7 @@
 #include "base/files.h"
 #include "base/starter_script.h"
 #include "base/text.h"
+#include "describe/java/archives.h"
 #include "describe/java/module.h"
 #include "describe/java/source.h"
 #include "describe/java/test_run.h"
@@ -47,7 +48,7 @@ class Units {
     drop_empty();
     refuse_circles();
     choose_kit();
-    find_jars_of_tree();
+    archives_.emplace(request_, modules_.modules, sources_, build_.units, facts_);
     // Tests come behind all that they may use.
     std::stable_partition(modules_.modules.begin(), modules_.modules.end(),
                           [](const Module& module) { return module.tests_of.empty(); });
@@ -68,13 +69,6 @@ class Units {
   }
 
  private:
-  // What a source says of itself; each is read once.
-  const SourceFacts& facts_of(const std::string& path) {
-    const auto [it, fresh] = facts_.try_emplace(path);
-    if (fresh) it->second = facts_of_source(files::read(path).value_or(""));
-    return it->second;
-  }
-
   // ---- modules -----------------------------------------------------------------------------------------------------
   void drop_empty() {
     for (auto& module : modules_.modules) sources_[module.name] = sources_of(module);
@@ -183,228 +177,6 @@ class Units {
     if (wish.exactly > 0 && kit_.release > wish.exactly) release_ = wish.exactly;
   }
 
-  // Folders of the tree that archives lie in.
-  void find_jars_of_tree() {
-    std::set<std::string> folders;
-    for (const auto& module : modules_.modules) {
-      for (const auto& base : {module.folder, project_.tree}) {
-        for (const char* name : {"lib", "libs", "jars", "vendor", "third_party", "ext", "repo"})
-          folders.insert(base + "/" + name);
-        folders.insert(base);
-      }
-    }
-    for (const auto& prefix : request_.locator.settings().wished_prefixes()) {
-      for (const char* name : {"/share/java", "/lib", ""}) jar_folders_.push_back(prefix + name);
-    }
-    for (const auto& folder : folders) {
-      if (files::is_folder(folder)) jar_folders_.push_back(folder);
-    }
-  }
-
-  // Looks for it, and tells what came of it. False: it is not here. So do those that follow.
-  bool take_package(const WantedPackage& wanted, const Module& module, model::Whole& whole) {
-    const auto found = locate::java_archive(wanted.group, wanted.name, wanted.version, jar_folders_);
-    model::Finding finding;
-    finding.requirement = {model::RequirementKind::package,
-                           (wanted.group.empty() ? "" : wanted.group + ":") + wanted.name,
-                           {},
-                           !wanted.optional && module.tests_of.empty(),
-                           whose(module),
-                           wanted.place,
-                           {}};
-    finding.found = !found.path.empty();
-    finding.where = found.path;
-    finding.version = found.version == "debian" ? "" : found.version;
-    finding.looked = found.looked;
-    finding.how = "archive of classes";
-    if (finding.found) {
-      whole.libraries.push_back(found.path);
-    } else {
-      finding.reason = "no archive " + wanted.name + (wanted.version.empty() ? "" : "-" + wanted.version) +
-                       ".jar is here; nothing is fetched: put it into lib/ of the tree, or name its prefix by --with";
-      for (const auto& package : {"lib" + wanted.name + "-java", wanted.name, "lib" + wanted.name + "java"}) {
-        if (!request_.locator.packages().available(package)) continue;
-        finding.package = package;
-        break;
-      }
-    }
-    const bool found_it = finding.found;
-    request_.locator.keep(std::move(finding));
-    return found_it;
-  }
-
-  static std::string whose(const Module& module) {
-    return module.tests_of.empty() ? "'" + module.name + "'" : "the tests of '" + module.tests_of + "'";
-  }
-
-  bool take_archive(const std::string& path, const Module& module, model::Whole& whole) {
-    if (files::is_folder(path)) {
-      for (const auto& name : files::names_in(path)) {
-        if (name.ends_with(".jar")) whole.libraries.push_back(path + "/" + name);
-      }
-      return true;
-    }
-    model::Finding finding;
-    finding.requirement = {model::RequirementKind::file,
-                           files::below(path, project_.tree),
-                           {},
-                           module.tests_of.empty(),
-                           whose(module),
-                           module.place,
-                           {}};
-    finding.found = files::is_file(path);
-    finding.where = path;
-    finding.looked = {path};
-    finding.how = "archive of classes";
-    if (!finding.found) finding.reason = "the description names it, and it is not there";
-    if (finding.found) whole.libraries.push_back(path);
-    // Those that lie where they are expected are nobody's worry.
-    if (finding.found) return true;
-    request_.locator.keep(std::move(finding));
-    return false;
-  }
-
-  // Archives that are named and here; then what its sources import and nothing has is looked for, and only what of that
-  // is not found is missing where archives are named that are not here.
-  bool take_for_imports(const Module& module, const std::vector<std::string>& sources, model::Whole& whole) {
-    std::vector<const WantedPackage*> absent;
-    for (const auto& package : module.packages) {
-      if (!package.only_for_imports || (!module.tests_of.empty() && is_of_framework(package.name))) continue;
-      const auto found = locate::java_archive(package.group, package.name, package.version, jar_folders_);
-      if (found.path.empty())
-        absent.push_back(&package);
-      else
-        static_cast<void>(take_package(package, module, whole));
-    }
-    const auto nowhere = module.finds_packages ? find_packages(module, sources, whole) : Nowhere{};
-    // What nobody names may be made by what is not followed: then the compiler tells.
-    if (nowhere.empty() || absent.empty()) return true;
-    std::vector<std::string> names;
-    for (const auto* package : absent) names.push_back(package->name + ".jar");
-    for (const auto& [missing, place] : nowhere) {
-      model::Finding finding;
-      finding.requirement = {
-          model::RequirementKind::package, missing, {}, module.tests_of.empty(), whose(module), place, {}};
-      finding.how = "archive of classes";
-      finding.looked = {"/usr/share/java"};
-      finding.reason =
-          "no archive that is here has it, and nothing is fetched; the description names some that are not "
-          "here: " +
-          text::join(names, ", ") + ". Put it into lib/ of the tree, or name its prefix by --with";
-      for (const auto* package : absent) {
-        if (missing.find(package->name) == std::string::npos) continue;
-        const std::string debian = "lib" + package->name + "-java";
-        if (request_.locator.packages().available(debian)) finding.package = debian;
-      }
-      request_.locator.keep(std::move(finding));
-    }
-    return false;
-  }
-
-  using Nowhere = std::map<std::string, Place>;  // package -> the source that imports it
-
-  // Archives of the system that have what its sources import and nothing else does. Gives the packages that are
-  // nowhere.
-  Nowhere find_packages(const Module& module, const std::vector<std::string>& sources, model::Whole& whole) {
-    if (own_packages_.empty()) {
-      for (const auto& [name, paths] : sources_) {
-        for (const auto& path : paths) own_packages_.insert(facts_of(path).package);
-      }
-    }
-    std::set<std::string> known = own_packages_;
-    std::set<std::string> seen;
-    const std::function<void(const model::Whole&)> add_known = [&](const model::Whole& one) {
-      for (const auto& library : one.libraries) known.merge(locate::java_packages_of(library));
-      for (const auto& name : one.units) {
-        for (const auto& other : build_.units) {
-          if (other.name == name && other.whole && seen.insert(name).second) add_known(*other.whole);
-        }
-      }
-    };
-    bool read = false;
-    Nowhere out;
-    for (const auto& path : sources) {
-      const auto& facts = facts_of(path);
-      for (std::size_t i = 0; i < facts.imports.size(); ++i) {
-        const auto& import = facts.imports[i];
-        // The package of a class, or of one inside another; "a.b.*" is the package itself.
-        std::string package = import;
-        bool found = false;
-        bool nowhere = true;
-        for (int part = 0; part < 3 && !found && package.find('.') != std::string::npos; ++part) {
-          package.resize(package.rfind('.'));
-          nowhere = false;
-          if (locate::is_package_of_kits(package)) break;
-          if (!std::exchange(read, true)) add_known(whole);
-          if (known.contains(package)) break;
-          found = take_package_of_system(package, module, path, whole);
-          if (found) known.insert(package);
-          nowhere = !found;
-        }
-        const std::string missing = import.substr(0, std::min(import.rfind('.'), import.size()));
-        if (nowhere && i < facts.imported) out.emplace(missing, Place{files::below(path, project_.tree), 0, 0});
-      }
-    }
-    return out;
-  }
-  bool take_package_of_system(const std::string& package, const Module& module, const std::string& source,
-                              model::Whole& whole) {
-    if (!system_packages_) {
-      std::vector<std::string> folders;
-      for (const auto& prefix : request_.locator.settings().wished_prefixes())
-        folders.push_back(prefix + "/share/java");
-      folders.emplace_back("/usr/share/java");
-      system_packages_ = locate::java_packages_in(folders, request_.locator.answers());
-    }
-    const auto it = system_packages_->find(package);
-    if (it == system_packages_->end()) return false;
-    const std::string& archive = it->second.front();
-    if (std::find(whole.libraries.begin(), whole.libraries.end(), archive) == whole.libraries.end())
-      whole.libraries.push_back(archive);
-    model::Finding finding;
-    finding.requirement = {model::RequirementKind::package,
-                           package,
-                           {},
-                           module.tests_of.empty(),
-                           whose(module),
-                           {files::below(source, project_.tree), 0, 0},
-                           {}};
-    finding.found = true;
-    finding.where = archive;
-    finding.how = "archive of classes";
-    request_.locator.keep(std::move(finding));
-    return true;
-  }
-
-  // What runs the tests, and what they are written with.
-  bool take_frameworks(const TestFrameworks& frameworks, const Module& module, model::Whole& whole) {
-    model::Finding finding;
-    finding.requirement = {model::RequirementKind::package, "JUnit", {}, false, whose(module), module.place, {}};
-    finding.how = "archives of classes";
-    std::vector<std::string> absent;
-    for (const auto& name : archives_for(frameworks)) {
-      const auto found = locate::java_archive({}, name, {}, jar_folders_);
-      finding.looked.insert(finding.looked.end(), found.looked.begin(), found.looked.end());
-      if (found.path.empty())
-        absent.push_back(name + ".jar");
-      else
-        whole.libraries.push_back(found.path);
-      if (name == "junit-platform-console") finding.where = found.path;
-    }
-    for (const auto& name : further_archives()) {
-      if (const auto found = locate::java_archive({}, name, {}, jar_folders_); !found.path.empty())
-        whole.libraries.push_back(found.path);
-    }
-    finding.found = absent.empty();
-    if (!finding.found) {
-      finding.where.clear();
-      finding.reason = "what runs the tests is not here: " + text::join(absent, ", ");
-      if (request_.locator.packages().available("junit5")) finding.package = "junit5";
-    }
-    request_.locator.keep(std::move(finding));
-    return absent.empty();
-  }
-
   // ---- units -------------------------------------------------------------------------------------------------------
   void add(const Module& module) {
     const auto& sources = sources_[module.name];
@@ -448,13 +220,13 @@ class Units {
     const bool of_tests = !module.tests_of.empty();
     bool lacks = false;
     for (const auto& path : module.archives) {
-      if (!of_tests || !is_of_framework(path)) lacks = !take_archive(path, module, whole) || lacks;
+      if (!of_tests || !is_of_framework(path)) lacks = !archives_->take_archive(path, module, whole) || lacks;
     }
     for (const auto& package : module.packages) {
       if ((!of_tests || !is_of_framework(package.name)) && !package.only_for_imports)
-        lacks = !take_package(package, module, whole) || lacks;
+        lacks = !archives_->take_package(package, module, whole) || lacks;
     }
-    if (!of_tests) lacks = !take_for_imports(module, sources, whole) || lacks;
+    if (!of_tests) lacks = !archives_->take_for_imports(module, sources, whole) || lacks;
     add_resources(module, whole);
     whole.manifest = module.manifest;
     whole.class_includes = module.class_includes;
@@ -478,7 +250,7 @@ class Units {
     std::set<std::string> imports;
     std::vector<std::string> classes;
     for (const auto& path : sources) {
-      const auto& facts = facts_of(path);
+      const auto& facts = facts_.of(path);
       imports.insert(facts.imports.begin(), facts.imports.end());
       if (!is_run(path, module)) continue;
       const std::string name = std::filesystem::path(path).stem().string();
@@ -489,8 +261,8 @@ class Units {
     std::string why;
     if (lacks) why = "what they are compiled with is not here";
     auto& whole = *unit.whole;
-    if (frameworks.any() && !take_frameworks(frameworks, module, whole)) why = "what runs them is not here";
-    if (!take_for_imports(module, sources, whole)) why = "what they are compiled with is not here";
+    if (frameworks.any() && !archives_->take_frameworks(frameworks, module, whole)) why = "what runs them is not here";
+    if (!archives_->take_for_imports(module, sources, whole)) why = "what they are compiled with is not here";
     if (why.empty() && !frameworks.other.empty())
       why = "they are written with " + frameworks.other + ", which is not run here";
     if (why.empty() && !frameworks.any()) why = "nothing tells what runs them";
@@ -659,7 +431,7 @@ class Units {
 
   void find_entries(const Module& module, const std::vector<std::string>& sources) {
     for (const auto& path : sources) {
-      const auto& facts = facts_of(path);
+      const auto& facts = facts_.of(path);
       if (!facts.has_main) continue;
       const std::string name = std::filesystem::path(path).stem().string();
       entries_.push_back({&module,
@@ -789,12 +561,10 @@ class Units {
   model::Build build_;
   std::map<std::string, const Module*> by_name_;
   std::map<std::string, std::vector<std::string>> sources_;  // by module
-  std::map<std::string, SourceFacts> facts_;                 // by source
   locate::JavaKit kit_;
   int release_ = 0;  // that all of it is compiled for; 0: each for its own
-  std::vector<std::string> jar_folders_;
-  std::set<std::string> own_packages_;  // of the tree's sources; filled when they are first asked for
-  std::optional<std::map<std::string, std::vector<std::string>>> system_packages_;
+  SourcesRead facts_;
+  std::optional<Archives> archives_;
   std::vector<Entry> entries_;
   std::set<std::string> installed_;
 };
