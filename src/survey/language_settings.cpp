@@ -81,6 +81,7 @@ class LanguageReader : TomlReader {
                 out.reads = string(n, "reads");
                 if (out.reads == "watched") out.reads.clear();
                 check_places(n, out.reads);
+                refuse_list(n, out.reads);
               }},
              {"entry", [&](auto& n) { out.entry = pattern(n, "entry"); }}});
     if (out.endings.empty()) wrong(t, "a language needs the endings of its sources", "write endings = [\".pas\"]");
@@ -123,6 +124,15 @@ class LanguageReader : TomlReader {
             "make several words of it");
   }
 
+  // A program and a file are one: what may come to no word at all, or to several, is none.
+  void refuse_list(const toml::node& n, const std::string& word) const {
+    for (const auto& name : listed_places()) {
+      if (word.find("${" + name + "}") != std::string::npos)
+        wrong(n, "'" + text::printable_line(word) + "' stands for several words, and one is wanted there",
+              "write one with " + text::join(single_places(), ", "));
+    }
+  }
+
   [[nodiscard]] std::vector<std::vector<std::string>> commands(const toml::node& n) const {
     std::vector<std::vector<std::string>> out;
     const auto* all = n.as_array();
@@ -131,6 +141,7 @@ class LanguageReader : TomlReader {
       out.push_back(strings(one, "link"));
       if (out.back().empty()) wrong(one, "a command of 'link' has no words", "take it out");
       for (const auto& word : out.back()) check_places(one, word);
+      refuse_list(one, out.back().front());
     }
     return out;
   }
