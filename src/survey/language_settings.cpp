@@ -65,7 +65,12 @@ class LanguageReader : TomlReader {
              {"version", [&](auto& n) { out.version = string(n, "version"); }},
              {"package", [&](auto& n) { out.package = string(n, "package"); }},
              words("command", &ToldLanguage::command),
-             words("start", &ToldLanguage::start),
+             {"start",
+              [&](auto& n) {
+                out.start = string_or_strings(n, "start");
+                for (const auto& word : out.start) check_places(n, word);
+                if (!out.start.empty()) refuse_list(n, out.start.front());
+              }},
              {"link", [&](auto& n) { out.link = commands(n); }},
              {"makes", [&](auto& n) { out.makes = makes(n); }},
              {"include", [&](auto& n) { out.include = folders(n, "include"); }},
