@@ -58,11 +58,11 @@ std::vector<GoKit> go_kits(const std::vector<std::string>& prefixes) {
   if (const std::string program = find_program("go"); !program.empty()) {
     std::error_code error;
     const auto real = std::filesystem::canonical(program, error);
-    if (!error) add(real.parent_path().parent_path().string(), "on PATH");
+    if (!error) add(real.parent_path().parent_path().string(), "PATH");
   }
   for (const char* folder : {"/usr/lib", "/usr/local"}) {
     for (const auto& name : files::names_in(folder)) {
-      if (name == "go" || name.starts_with("go-")) add(std::string(folder) + "/" + name, std::string("in ") + folder);
+      if (name == "go" || name.starts_with("go-")) add(std::string(folder) + "/" + name, std::string(folder));
     }
   }
   return out;
@@ -104,7 +104,7 @@ GoChoice choose_go(const std::vector<GoKit>& kits, int minor, const Place& place
   finding.found = true;
   finding.where = best->tools + "/compile";
   finding.version = best->version;
-  finding.version_source = "the file VERSION";
+  finding.version_source = "file VERSION";
   finding.why_here = best->origin;
   if (best->minor < minor)
     out.note = "Go 1." + std::to_string(minor) + " is wanted, and " + best->version +

@@ -53,7 +53,7 @@ std::vector<JavaKit> java_kits(const std::vector<std::string>& prefixes) {
   if (const std::string compiler = find_program("javac"); !compiler.empty()) {
     std::error_code error;
     const auto real = std::filesystem::canonical(compiler, error);
-    if (!error) add(real.parent_path().parent_path().string(), "on PATH");
+    if (!error) add(real.parent_path().parent_path().string(), "PATH");
   }
   for (const char* folder : {"/usr/lib/jvm", "/usr/java", "/opt", "/usr/local"}) {
     auto names = files::names_in(folder);
@@ -64,7 +64,7 @@ std::vector<JavaKit> java_kits(const std::vector<std::string>& prefixes) {
       if (files::is_program(path + "/bin/javac")) found.emplace_back(-release_of(java_version_of(path)), path);
     }
     std::sort(found.begin(), found.end());
-    for (const auto& [release, path] : found) add(path, std::string("in ") + folder);
+    for (const auto& [release, path] : found) add(path, std::string(folder));
   }
   return out;
 }
@@ -251,7 +251,7 @@ JavaChoice choose_java(const std::vector<JavaKit>& kits, const JavaWish& wish) {
   finding.found = true;
   finding.where = best->compiler;
   finding.version = best->version;
-  finding.version_source = "the file release";
+  finding.version_source = "file release";
   finding.why_here = best->origin;
   if (wish.exactly > 0 && best->release != wish.exactly)
     out.note = "Java " + std::to_string(wish.exactly) + " is named, and not here: " + best->version +

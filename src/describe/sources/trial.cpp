@@ -4,7 +4,7 @@
 
 #include <algorithm>
 #include <map>
-#include <set>
+#include <optional>
 
 #include "base/files.h"
 #include "base/observed.h"
@@ -65,7 +65,18 @@ class Trials {
         answers_(answers),
         progress_(progress),
         scratch_("trial"),
-        results_(sources.size()) {}
+        results_(sources.size()) {
+    for (std::size_t i = 0; i < sources_.size(); ++i) {
+      for (const auto& module : sources_[i].defines_modules) {
+        auto& all = definers_[module];
+        if (all.empty() || all.back() != i) all.push_back(i);
+      }
+    }
+    for (std::size_t i = 0; i < sources_.size(); ++i) {
+      // Compilers complain of folders that are not there.
+      if (sources_[i].language == "Fortran") files::make_folder(module_folder(i));
+    }
+  }
 
   std::vector<Trial> run() {
     for (const auto& wave : waves()) compile(wave);
@@ -79,18 +90,14 @@ class Trials {
 
   // Those that define modules come before those that use them.
   [[nodiscard]] std::vector<std::vector<std::size_t>> waves() const {
-    std::map<std::string, std::size_t> definer;
-    for (std::size_t i = 0; i < sources_.size(); ++i) {
-      for (const auto& module : sources_[i].defines_modules) definer.emplace(module, i);
-    }
     std::vector<int> level(sources_.size(), -1);
     const std::function<int(std::size_t, int)> level_of = [&](std::size_t i, int depth) -> int {
       if (level[i] >= 0 || depth > 2000) return std::max(level[i], 0);
       level[i] = 0;
       int mine = 0;
       for (const auto& module : sources_[i].uses_modules) {
-        const auto it = definer.find(module);
-        if (it != definer.end() && it->second != i) mine = std::max(mine, level_of(it->second, depth + 1) + 1);
+        const auto other = definer(module, i);
+        if (other && *other != i) mine = std::max(mine, level_of(*other, depth + 1) + 1);
       }
       return level[i] = mine;
     };
@@ -100,6 +107,41 @@ class Trials {
       if (out.size() <= l) out.resize(l + 1);
       out[l].push_back(i);
     }
+    return out;
+  }
+
+  // Of several sources that define a module, programs with one of the same name each, say: the one that lies nearest to
+  // the source that uses it.
+  [[nodiscard]] std::optional<std::size_t> definer(const std::string& module, std::size_t user) const {
+    const auto it = definers_.find(module);
+    if (it == definers_.end()) return std::nullopt;
+    const auto shared = [&](std::size_t other) {
+      const auto& one = sources_[user].path;
+      const auto& two = sources_[other].path;
+      const auto parted = std::mismatch(one.begin(), one.end(), two.begin(), two.end()).first;
+      return std::count(one.begin(), parted, '/');
+    };
+    return *std::max_element(it->second.begin(), it->second.end(),
+                             [&](std::size_t a, std::size_t b) { return shared(a) < shared(b); });
+  }
+
+  // Where a source writes its modules: those of one name in two sources must not get into each other's way.
+  [[nodiscard]] std::string module_folder(std::size_t i) const {
+    const bool apart = std::any_of(sources_[i].defines_modules.begin(), sources_[i].defines_modules.end(),
+                                   [&](const auto& module) { return definers_.at(module).front() != i; });
+    return scratch_.path().string() + "/modules" + (apart ? "-" + std::to_string(i) : std::string{});
+  }
+
+  // What a source of Fortran is compiled with to write modules and to find those of others, nearest definers first.
+  [[nodiscard]] std::vector<std::string> module_options(std::size_t i) const {
+    std::vector<std::string> out = {"-J", module_folder(i)};
+    for (const auto& module : sources_[i].uses_modules) {
+      const auto other = definer(module, i);
+      const auto folder = other ? module_folder(*other) : std::string{};
+      if (!folder.empty() && std::find(out.begin(), out.end(), "-I" + folder) == out.end())
+        out.push_back("-I" + folder);
+    }
+    out.push_back("-I" + scratch_.path().string() + "/modules");
     return out;
   }
 
@@ -122,7 +164,7 @@ class Trials {
     add(source.options);
     add(more);
     if (source.language == "Fortran")
-      add({"-J", scratch_.path().string()});
+      add(module_options(i));
     else
       add({"-MD", "-MF", object(i) + ".d"});
     add({"-o", object(i), "-c", source.path});
@@ -251,6 +293,7 @@ class Trials {
   Answers* answers_;
   const std::function<void(std::size_t)>& progress_;
   files::ScratchFolder scratch_;
+  std::map<std::string, std::vector<std::size_t>> definers_;  // of modules: the sources, in their order
   std::vector<Trial> results_;
   std::size_t done_ = 0;
 };

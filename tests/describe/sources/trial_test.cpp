@@ -87,6 +87,22 @@ TEST_F(TrialTest, ModulesComeBeforeWhoUsesThem) {
   EXPECT_TRUE(trials[1].compiled);
 }
 
+TEST_F(TrialTest, OfModulesOfOneNameTheNearestIsUsed) {
+  // Two programs, each with a module of its own; the names in them differ.
+  std::vector<TrialSource> all;
+  for (const std::string name : {"kiln", "press"}) {
+    all.push_back(source(name + "/main.f90", "program p\nuse clay, only: " + name + "_clay\nend program\n", "Fortran"));
+    all.back().uses_modules = {"clay"};
+    all.push_back(source(name + "/clay.f90", "module clay\ninteger :: " + name + "_clay\nend module\n", "Fortran"));
+    all.back().defines_modules = {"clay"};
+    all.back().further = {"-std=legacy"};
+  }
+  for (const auto& trial : compile(all)) {
+    EXPECT_TRUE(trial.compiled) << trial.failure;
+    EXPECT_TRUE(trial.options.empty());
+  }
+}
+
 class OutsideTest : public TrialTest {
  protected:
   OutsideTest() {
