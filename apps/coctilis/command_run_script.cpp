@@ -141,6 +141,7 @@ void add_run_confined(CLI::App& app, Common& common) {
   struct Words {
     std::vector<std::string> writable;
     sandbox::Allowed allowed;
+    std::string limits;
     std::string in_place_of;
     std::string copy;
     std::string kiln;
@@ -152,6 +153,7 @@ void add_run_confined(CLI::App& app, Common& common) {
   command->add_option("--write", words->writable)->required()->allow_extra_args(false);
   command->add_flag("--network", words->allowed.network);
   command->add_option("--device", words->allowed.devices)->allow_extra_args(false);
+  command->add_option("--limits", words->limits);
   command->add_option("--in-place-of", words->in_place_of);  // the tree, in whose place the copy is seen
   command->add_option("--copy", words->copy);
   command->add_option("--kiln", words->kiln);
@@ -162,6 +164,7 @@ void add_run_confined(CLI::App& app, Common& common) {
         std::fputs("this system lets no program see a copy in place of the tree\n", stderr);
         return 126;
       }
+      words->allowed.limits = sandbox::limits_of_word(words->limits);
       sandbox::allow(words->allowed);
       run_confined(words->words, words->writable);
       return 126;

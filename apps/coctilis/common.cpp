@@ -100,7 +100,7 @@ void add_common(CLI::App& command, Common& common) {
       ->type_name("N")
       ->check(CLI::Range(1, 4096).description(""));
   command.add_flag("--trust", common.run.trust,
-                   "Commands of the tree may use the network, and the devices that its coctilis.toml names");
+                   "Commands of the tree may use the network, and what [sandbox] of its coctilis.toml asks for");
   command.add_flag("--rerun", common.run.rerun,
                    "Read the description again, and run the tree's own scripts, whatever has changed");
   command.add_flag("--install", common.run.install, "Install missing packages (as root, or by sudo), then go on");

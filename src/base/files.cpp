@@ -17,6 +17,7 @@
 #include "base/confine.h"
 #include "base/disk.h"
 #include "base/observed.h"
+#include "base/text.h"
 
 namespace coctilis::files {
 

@@ -7,9 +7,12 @@
 #include <sys/mman.h>
 #include <sys/prctl.h>
 #include <sys/socket.h>
+#include <sys/sysinfo.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <array>
+#include <charconv>
 #include <cstring>
 #include <mutex>
 
@@ -229,6 +232,7 @@ Start start_of(const Program& started) {
   for (const auto& path : all.sockets.now_there()) {
     if (!all.hidden.contains(path)) argv.push_back("s" + path);
   }
+  argv.push_back("l" + to_word(in_force(allowed_now().limits)));
   argv.push_back("c" + program.folder);
   argv.push_back("p" + program.path);
   argv.emplace_back("--");
@@ -259,6 +263,38 @@ bool inside() {
 }
 
 const std::string& why_not() { return shared().why_not; }
+
+Limits usual_limits() {
+  static const Limits usual = [] {
+    struct sysinfo machine {};
+    const std::uint64_t memory =
+        ::sysinfo(&machine) == 0 ? static_cast<std::uint64_t>(machine.totalram) * machine.mem_unit : 0;
+    return Limits{32768, memory / 4 * 3, 64ULL << 30U, 24ULL * 3600};
+  }();
+  return usual;
+}
+
+Limits in_force(const Limits& limits) {
+  const Limits usual = usual_limits();
+  const auto either = [](std::uint64_t told, std::uint64_t other) { return told > 0 ? told : other; };
+  return {either(limits.processes, usual.processes), either(limits.memory, usual.memory),
+          either(limits.file_size, usual.file_size), either(limits.seconds, usual.seconds)};
+}
+
+std::string to_word(const Limits& limits) {
+  return fmt::format("{},{},{},{}", limits.processes, limits.memory, limits.file_size, limits.seconds);
+}
+
+Limits limits_of_word(const std::string& word) {
+  const auto parts = text::split(word, ',');
+  if (parts.size() != 4) return {};
+  std::array<std::uint64_t, 4> out{};
+  for (std::size_t i = 0; i < 4; ++i) {
+    const auto& part = parts[i];
+    if (std::from_chars(part.data(), part.data() + part.size(), out[i]).ptr != part.data() + part.size()) return {};
+  }
+  return {out[0], out[1], out[2], out[3]};
+}
 
 void allow(const Allowed& allowed) { allowed_now() = allowed; }
 const Allowed& allowed() { return allowed_now(); }

@@ -5,6 +5,7 @@
 // sets it up.
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -17,10 +18,26 @@ namespace coctilis::sandbox {
 // This process runs in one itself.
 [[nodiscard]] bool inside();
 
+// What one program, with all that it has started, may take; 0: the usual.
+struct Limits {
+  std::uint64_t processes = 0;  // of its user (RLIMIT_NPROC)
+  std::uint64_t memory = 0;     // bytes of its own
+  std::uint64_t file_size = 0;  // bytes (RLIMIT_FSIZE)
+  std::uint64_t seconds = 0;    // by the clock
+};
+// 32,768 processes, three quarters of the machine's memory, 64 GB, a day.
+[[nodiscard]] Limits usual_limits();
+// The limits that hold when some are told: `limits`, each by the usual one where it is 0.
+[[nodiscard]] Limits in_force(const Limits& limits);
+// As one word, and back; a word that is none gives the usual limits.
+[[nodiscard]] std::string to_word(const Limits& limits);
+[[nodiscard]] Limits limits_of_word(const std::string& word);
+
 // What programs get that run in one, besides.
 struct Allowed {
   bool network = false;              // that of the system, in place of a loopback of their own
   std::vector<std::string> devices;  // below /dev, absolute: devices, and folders of them
+  Limits limits;
 };
 // From now on programs get that. To be said before the first is started: by whoever has asked the user.
 void allow(const Allowed& allowed);

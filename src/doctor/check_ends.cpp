@@ -9,6 +9,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "doctor/checks.h"
+#include "doctor/limits.h"
 #include "locate/known.h"
 
 namespace coctilis::doctor {
@@ -88,6 +89,15 @@ CheckDiagnosis symbol_not_found(const CheckCase& c) {
                " shows which libraries it was linked with; take the other out of LD_LIBRARY_PATH and the run path";
   out.evidence.push_back(line_with(c, symbol.empty() ? version : symbol));
   return out;
+}
+
+CheckDiagnosis limit_reached(const CheckCase& c) {
+  if (c.how != Ended::How::signalled) return std::nullopt;
+  if (c.code == SIGXFSZ) return file_too_large();
+  if (c.code != SIGKILL) return std::nullopt;
+  if (!caught_in(c, took_too_much_memory).empty()) return too_much_memory();
+  if (!caught_in(c, took_too_long).empty()) return too_long();
+  return std::nullopt;
 }
 
 CheckDiagnosis crash(const CheckCase& c) {

@@ -10,10 +10,15 @@
 namespace coctilis::doctor {
 
 std::optional<model::Diagnosis> diagnose_check(const CheckCase& c) {
-  static constexpr CheckDiagnosis (*table[])(const CheckCase&) = {
-      not_startable, library_not_found, symbol_not_found, port_taken,     name_unknown, connection_refused,
-      no_display,    no_device,         interface_down,   locale_unknown, crash,        variable_not_set,
-      hang,          program_not_found, folder_not_there, file_not_found, not_writable};
+  static constexpr CheckDiagnosis (*table[])(const CheckCase&) = {not_startable,     library_not_found,
+                                                                  symbol_not_found,  port_taken,
+                                                                  name_unknown,      connection_refused,
+                                                                  no_display,        no_device,
+                                                                  interface_down,    locale_unknown,
+                                                                  limit_reached,     crash,
+                                                                  variable_not_set,  hang,
+                                                                  program_not_found, folder_not_there,
+                                                                  file_not_found,    not_writable};
   for (const auto explain : table) {
     if (auto out = explain(c)) return out;
   }

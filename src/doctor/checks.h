@@ -41,6 +41,7 @@ using CheckDiagnosis = std::optional<model::Diagnosis>;
 [[nodiscard]] CheckDiagnosis library_not_found(const CheckCase& c);
 [[nodiscard]] CheckDiagnosis symbol_not_found(const CheckCase& c);
 [[nodiscard]] CheckDiagnosis not_startable(const CheckCase& c);
+[[nodiscard]] CheckDiagnosis limit_reached(const CheckCase& c);
 [[nodiscard]] CheckDiagnosis crash(const CheckCase& c);
 [[nodiscard]] CheckDiagnosis hang(const CheckCase& c);
 // check_network.cpp

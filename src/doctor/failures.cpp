@@ -10,6 +10,7 @@
 #include "base/text.h"
 #include "describe/script/arguments.h"
 #include "doctor/case.h"
+#include "doctor/limits.h"
 
 namespace coctilis::doctor {
 
@@ -99,6 +100,9 @@ const std::vector<Failure>& failures() {
       {"disk full", R"((?m)(No space left on device))", disk_full},
       {"out of memory", R"((?m)((?:Killed signal terminated program)|(?:out of memory)|(?:cannot allocate memory)))",
        out_of_memory},
+      {"limit of memory", took_too_much_memory, [](const Case&) { return too_much_memory(); }},
+      {"limit of time", took_too_long, [](const Case&) { return too_long(); }},
+      {"limit of a file's size", wrote_too_much, [](const Case&) { return file_too_large(); }},
       {"missing module", R"((?m)Cannot open module file [‘'"]([^’'"\n]+)\.mod)", missing_module},
       {"modules in a circle", R"((?m)^(modules use each other in a circle))", modules_in_circle},
       {"module defined twice", R"((?m)^the module '([^'\n]+)' is defined twice)", module_defined_twice},

@@ -92,6 +92,7 @@ struct Run {
   struct Allowed {
     bool network = false;
     std::vector<std::string> devices;
+    sandbox::Limits limits;  // told; 0: the usual
     std::string by;  // "--trust", "--config", "its user"
   } allowed;
   std::vector<EnvironmentUse> environment;

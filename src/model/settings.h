@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "base/sandbox.h"
 #include "model/asked_check.h"
 #include "model/finish.h"
 #include "model/told_language.h"
@@ -107,6 +108,8 @@ struct Settings {
   bool network = false;
   std::vector<std::string> devices;
   Place network_place, devices_place;
+  sandbox::Limits limits;
+  std::map<std::string, Place> limit_places;  // by the keys that are told
   // [toolchain]
   std::vector<ToolchainWish> toolchain;  // all of them have to be met
   std::string machine;

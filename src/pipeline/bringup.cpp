@@ -71,32 +71,60 @@ class BringUp {
     return opened && good;
   }
 
-  // The tree only asks; what comes with it is no word of its user's.
+  struct Asked {
+    std::string what;
+    Place place;
+  };
+
+  // What the tree asks for beyond what all get.
+  [[nodiscard]] std::vector<Asked> asked_for() const {
+    const auto& settings = run_.settings;
+    const auto usual = sandbox::usual_limits();
+    std::vector<Asked> out;
+    if (settings.network) out.push_back({"the network", settings.network_place});
+    for (const auto& device : settings.devices) out.push_back({device, settings.devices_place});
+    const auto limit = [&](const char* key, std::uint64_t told, std::uint64_t most, const std::string& what) {
+      const auto place = settings.limit_places.find(key);
+      if (told > most) out.push_back({what, place != settings.limit_places.end() ? place->second : Place{}});
+    };
+    const auto& told = settings.limits;
+    limit("processes", told.processes, usual.processes, text::grouped(told.processes) + " processes");
+    limit("memory", told.memory, usual.memory, text::size(told.memory) + " of memory");
+    limit("file-size", told.file_size, usual.file_size, "files of " + text::size(told.file_size));
+    limit("time", told.seconds, usual.seconds, text::duration(static_cast<double>(told.seconds)) + " for a program");
+    return out;
+  }
+
+  // The tree only asks; what comes with it is no word of its user's. It may always have less than all get.
   void allow_what_is_asked_for() {
     auto& allowed = run_.allowed;
     const auto& settings = run_.settings;
-    std::vector<std::string> asked = settings.devices;
-    if (settings.network) asked.insert(asked.begin(), "the network");
-    const std::string what = text::join(asked, ", ");
-    const auto said_by_user = [&](const Place& place) {
-      return !place.file.empty() && place.file == run_.options.config;
+    const auto asked = asked_for();
+    std::string what;
+    for (const auto& one : asked) what += (what.empty() ? "" : ", ") + one.what;
+    const auto said_by_user = [&](const Asked& one) {
+      return !one.place.file.empty() && one.place.file == run_.options.config;
     };
     if (run_.options.trust)
       allowed.by = "--trust";
-    else if (asked.empty())
-      return;
-    else if ((!settings.network || said_by_user(settings.network_place)) &&
-             (settings.devices.empty() || said_by_user(settings.devices_place)))
+    else if (!asked.empty() && std::all_of(asked.begin(), asked.end(), said_by_user))
       allowed.by = "--config";
-    else if (watcher_.asks_to_allow(what))
+    else if (!asked.empty() && watcher_.asks_to_allow(what))
       allowed.by = "its user";
+    allowed.limits = settings.limits;
     if (allowed.by.empty()) {
-      run_.notes.push_back("the tree asks for " + what + ", which its commands do not get: --trust allows it");
+      const auto usual = sandbox::usual_limits();
+      allowed.limits = {
+          std::min(settings.limits.processes, usual.processes), std::min(settings.limits.memory, usual.memory),
+          std::min(settings.limits.file_size, usual.file_size), std::min(settings.limits.seconds, usual.seconds)};
+      sandbox::allow({false, {}, allowed.limits});
+      if (!asked.empty())
+        run_.notes.push_back("the tree asks for " + what + ", which its commands do not get: --trust allows it");
       return;
     }
     allowed.network = run_.options.trust || settings.network;
     allowed.devices = settings.devices;
-    sandbox::allow({allowed.network, allowed.devices});
+    sandbox::allow({allowed.network, allowed.devices, allowed.limits});
     run_.notes.push_back("commands of the tree may use " + (what.empty() ? std::string("the network") : what) +
                          " (allowed by " + allowed.by + ")");
   }

@@ -99,6 +99,7 @@ model::Run part_of(const model::Run& whole, const std::string& name, const std::
   settings.warnings_as_errors = whole.settings.warnings_as_errors;
   settings.network = whole.settings.network;
   settings.devices = whole.settings.devices;
+  settings.limits = whole.settings.limits;
   settings.toolchain = whole.settings.toolchain;
   settings.toolchain_place = whole.settings.toolchain_place;
   settings.machine = whole.settings.machine;
@@ -185,7 +186,7 @@ int bring_up_member(const std::string& file) {
   MemberAnswer answer;
   answer.member = std::move(task.member);
   auto& member = answer.member;
-  sandbox::allow({member.allowed.network, member.allowed.devices});
+  sandbox::allow({member.allowed.network, member.allowed.devices, member.allowed.limits});
   model::Run whole;
   whole.tree = task.whole_tree;
   whole.options.kiln = task.whole_kiln;

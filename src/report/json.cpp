@@ -405,7 +405,15 @@ std::string run_json(const model::Run& run) {
   out["started"] = run.started;
   out["seconds"] = run.seconds;
   out["run"] = run.number;
-  out["sandbox"] = {{"network", run.allowed.network}, {"devices", run.allowed.devices}, {"allowed_by", run.allowed.by}};
+  const auto limits = sandbox::in_force(run.allowed.limits);
+  out["sandbox"] = {{"network", run.allowed.network},
+                    {"devices", run.allowed.devices},
+                    {"allowed_by", run.allowed.by},
+                    {"limits",
+                     {{"processes", limits.processes},
+                      {"memory_bytes", limits.memory},
+                      {"file_bytes", limits.file_size},
+                      {"seconds", limits.seconds}}}};
   out["repeats"] = run.repeats ? ordered_json(run.repeats->run) : ordered_json(nullptr);
   if (run.repeats) {
     // Nothing of the rest is another than in that run.

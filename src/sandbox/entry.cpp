@@ -41,6 +41,7 @@
 #include <sys/sysinfo.h>
 #include <sys/time.h>
 #include <sys/wait.h>
+#include <time.h>
 #include <unistd.h>
 
 #include <initializer_list>
@@ -94,6 +95,8 @@ struct Wanted {
   const char* folder = nullptr;
   const char* program = nullptr;
   bool modes_count = false;
+  // Processes, bytes of memory, bytes of a file, and seconds by the clock; 0: no end.
+  unsigned long long limits[4] = {0, 0, 0, 0};
   char** argv = nullptr;
 };
 
@@ -137,6 +140,10 @@ bool read_arguments(int argc, char** argv, Wanted& out) {
       case 'c': out.folder = value; break;
       case 'p': out.program = value; break;
       case 'm': out.modes_count = true; break;
+      case 'l':
+        if (sscanf(value, "%llu,%llu,%llu,%llu", out.limits, out.limits + 1, out.limits + 2, out.limits + 3) != 4)
+          return false;
+        break;
       case '-': out.argv = argv + i + 1; return out.program != nullptr && out.argv[0] != nullptr;
       default: return false;
     }
@@ -301,9 +308,8 @@ void set_limit(__rlimit_resource resource, rlim_t most_of_it) {
   for (const int number : {SIGINT, SIGTERM, SIGPIPE, SIGHUP}) signal(number, SIG_DFL);
   restrict_by_landlock(wanted);
   drop_rights(wanted.modes_count);
-  constexpr rlim_t gigabyte = 1ULL << 30U;
-  set_limit(RLIMIT_FSIZE, 64 * gigabyte);
-  set_limit(RLIMIT_NPROC, 32768);
+  if (wanted.limits[2] > 0) set_limit(RLIMIT_FSIZE, wanted.limits[2]);
+  if (wanted.limits[0] > 0) set_limit(RLIMIT_NPROC, wanted.limits[0]);
   set_limit(RLIMIT_CORE, 0);
   execv(wanted.program, wanted.argv);
   int error = errno;
@@ -363,10 +369,11 @@ uint64_t memory_in_use() {
   const pid_t program = fork();
   if (program < 0) cannot("processes");
   if (program == 0) start(wanted);
-  // What is written to is the program's business alone.
+  // What is written to is the program's business alone; but where nobody reads a report, it says why it was ended.
+  const int last_word = report_fd < 0 ? fcntl(2, F_DUPFD_CLOEXEC, 3) : -1;
   for (int fd = 0; fd < 3; ++fd) close(fd);
-  // What takes most of the machine's memory for itself is ended before the system has to choose whom it ends. What
-  // does not last for a second is never looked at.
+  // What takes most of the machine's memory for itself is ended before the system has to choose whom it ends, and so is
+  // what does not come to an end. What does not last for a second is never looked at.
   struct sigaction look;
   memset(&look, 0, sizeof look);
   look.sa_handler = [](int) {};
@@ -375,16 +382,23 @@ uint64_t memory_in_use() {
   memset(&second, 0, sizeof second);
   second.it_interval.tv_sec = second.it_value.tv_sec = 1;
   setitimer(ITIMER_REAL, &second, nullptr);
-  struct sysinfo machine;
-  const uint64_t most_memory =
-      sysinfo(&machine) == 0 ? static_cast<uint64_t>(machine.totalram) * machine.mem_unit / 4 * 3 : 0;
+  timespec began;
+  clock_gettime(CLOCK_MONOTONIC, &began);
   for (;;) {
     int status = 0;
     const pid_t ended = wait(&status);
     if (ended < 0 && errno == EINTR) {
-      if (most_memory == 0 || memory_in_use() < most_memory) continue;
-      tell(Report::What::ended, SIGKILL, "it took too much memory");
+      timespec now;
+      clock_gettime(CLOCK_MONOTONIC, &now);
+      const char* why =
+          wanted.limits[1] > 0 && memory_in_use() >= wanted.limits[1] ? "it took too much memory"
+          : wanted.limits[3] > 0 && static_cast<unsigned long long>(now.tv_sec - began.tv_sec) >= wanted.limits[3]
+              ? "it took too long"
+              : nullptr;
+      if (why == nullptr) continue;
+      tell(Report::What::ended, SIGKILL, why);
       status = SIGKILL;
+      if (last_word >= 0) dprintf(last_word, "[%s, and was ended]\n", why);
       if (report_fd < 0 && write(status_pipe[1], &status, sizeof status) < 0) _exit(125);
       _exit(0);
     }

@@ -157,6 +157,7 @@ Command Runner::in_place(Command command) {
   for (const auto& folder : plan_.writable) call.insert(call.end(), {"--write", folder});
   if (sandbox::allowed().network) call.emplace_back("--network");
   for (const auto& device : sandbox::allowed().devices) call.insert(call.end(), {"--device", device});
+  call.insert(call.end(), {"--limits", sandbox::to_word(sandbox::allowed().limits)});
   // With the tree out of reach, it may use the folders for temporary files that the tree lies in as well: what
   // tmpfile(3) makes lies in one, whatever the environment says.
   for (const auto& folder : temporary_folders_without({})) call.insert(call.end(), {"--write", folder});

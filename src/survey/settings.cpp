@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <re2/re2.h>
 
+#include <cmath>
 #include <functional>
 
 #include "base/archive.h"
@@ -52,13 +53,33 @@ class Reader : TomlReader {
                 settings_.network = boolean(n, "network");
                 settings_.network_place = place(n);
               }},
-             {"devices", [&](auto& n) {
+             {"devices",
+              [&](auto& n) {
                 settings_.devices = strings(n, "devices");
                 settings_.devices_place = place(n);
                 for (const auto& device : settings_.devices) {
                   if (!device.starts_with("/dev/") || files::absolute(device) != device || device.size() > 200)
                     wrong(n, "'" + text::printable_line(device) + "' is no device", "write paths below /dev");
                 }
+              }},
+             {"processes",
+              [&](auto& n) {
+                settings_.limits.processes = static_cast<std::uint64_t>(integer(n, "processes", 16, 4194304));
+                settings_.limit_places["processes"] = place(n);
+              }},
+             {"memory",
+              [&](auto& n) {
+                settings_.limits.memory = amount(n, "memory");
+                settings_.limit_places["memory"] = place(n);
+              }},
+             {"file-size",
+              [&](auto& n) {
+                settings_.limits.file_size = amount(n, "file-size");
+                settings_.limit_places["file-size"] = place(n);
+              }},
+             {"time", [&](auto& n) {
+                settings_.limits.seconds = static_cast<std::uint64_t>(std::ceil(duration(n, "time")));
+                settings_.limit_places["time"] = place(n);
               }}});
   }
 

@@ -124,6 +124,12 @@ double TomlReader::duration(const toml::node& node, const std::string& key) cons
   return seconds;
 }
 
+std::uint64_t TomlReader::amount(const toml::node& node, const std::string& key) const {
+  const std::uint64_t bytes = read_amount(string(node, key));
+  if (bytes < 1000000) wrong(node, "'" + key + "' must be an amount, 1 MB at least", "write " + key + " = \"8 GB\"");
+  return bytes;
+}
+
 std::string TomlReader::pattern(const toml::node& node, const std::string& key, int groups) const {
   std::string text = string(node, key);
   RE2::Options quiet;
@@ -143,6 +149,14 @@ std::vector<std::string> TomlReader::patterns(const toml::node& node, const std:
   std::vector<std::string> out = strings(node, key);
   for (const auto& entry : *node.as_array()) (void)pattern(entry, key);
   return out;
+}
+
+std::uint64_t read_amount(const std::string& value) {
+  double number = 0;
+  std::string unit;
+  if (!RE2::FullMatch(value, R"(\s*([0-9]+(?:\.[0-9]+)?)\s*(MB|GB|TB)\s*)", &number, &unit)) return 0;
+  const double bytes = number * (unit == "MB" ? 1e6 : unit == "GB" ? 1e9 : 1e12);
+  return bytes < 1e18 ? static_cast<std::uint64_t>(bytes) : 0;
 }
 
 double read_duration(const std::string& value) {

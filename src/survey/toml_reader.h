@@ -1,5 +1,5 @@
-// What the readers of coctilis.toml's sections have in common: values of the right type, known keys, and errors with the
-// place that they are about (Exit::usage).
+// What the readers of coctilis.toml's sections have in common: values of the right type, known keys, and errors with
+// the place that they are about (Exit::usage).
 #pragma once
 
 #include <functional>
@@ -39,6 +39,8 @@ class TomlReader {
   [[nodiscard]] double number(const toml::node& node, const std::string& key) const;
   // Seconds, more than none.
   [[nodiscard]] double duration(const toml::node& node, const std::string& key) const;
+  // Bytes, 1 MB at least.
+  [[nodiscard]] std::uint64_t amount(const toml::node& node, const std::string& key) const;
   // A regular expression (RE2) that can be read; `groups`: how many groups it has to have, -1: any number.
   [[nodiscard]] std::string pattern(const toml::node& node, const std::string& key, int groups = -1) const;
   [[nodiscard]] std::vector<std::string> patterns(const toml::node& node, const std::string& key) const;
@@ -48,6 +50,9 @@ class TomlReader {
  private:
   std::string path_;
 };
+
+// "800 MB", "1.5 GB" in bytes (powers of 1000); 0 when it cannot be read.
+[[nodiscard]] std::uint64_t read_amount(const std::string& text);
 
 // "10 s", "500 ms", "2 min" in seconds; negative when it cannot be read.
 [[nodiscard]] double read_duration(const std::string& text);

@@ -110,6 +110,49 @@ TEST_F(ConfinedTree, OnlyDevicesCanBeAskedFor) {
   }
 }
 
+TEST_F(ConfinedTree, ALowerLimitCountsAndIsTheCause) {
+  struct {
+    const char* key;
+    const char* recipe;
+    const char* cause;
+  } const tries[] = {
+      {"file-size = \"2 MB\"", "head -c 3000000 /dev/zero >$@", "it wanted to write a file of more than 2.0 MB"},
+      {"time = \"1 s\"", "sleep 60", "it took longer than 1.0 s"},
+      {"memory = \"50 MB\"", "x=$$(head -c 200000000 /dev/zero | tr '\\0' a); sleep 60", "it took more than 50 MB of"}};
+  for (const auto& one : tries) {
+    tree.write("Makefile", std::string("all: tile\ntile:\n\t") + one.recipe + "\n");
+    tree.write("coctilis.toml", std::string("[sandbox]\n") + one.key + "\n");
+    const auto said = run({"build", "--rerun"});
+    EXPECT_EQ(said.exit, 5) << one.key << said.all();
+    EXPECT_TRUE(has(said, one.cause)) << said.all();
+    EXPECT_TRUE(has(said, "in [sandbox]")) << said.all();
+  }
+}
+
+TEST_F(ConfinedTree, AHigherLimitIsAskedFor) {
+  // In blocks of 512 bytes (POSIX.1-2024, ulimit).
+  tree.write("Makefile", "all:\n\ttest $$(ulimit -f) -gt 200000000\n");
+  tree.write("coctilis.toml", "[sandbox]\nfile-size = \"200 GB\"\n");
+  const auto said = run({"build"});
+  EXPECT_EQ(said.exit, 5);
+  EXPECT_TRUE(has(said, "the tree asks for files of 200 GB, which its commands do not get")) << said.all();
+  EXPECT_EQ(record()["sandbox"]["limits"]["file_bytes"], 64ULL << 30U);
+  // One limit that the user tells does not answer for another of the tree's.
+  files::write(tree.scratch() + "/mine.toml", "[sandbox]\ntime = \"48 h\"\n");
+  EXPECT_EQ(run({"build", "--config", tree.scratch() + "/mine.toml"}).exit, 5);
+  EXPECT_EQ(record()["sandbox"]["limits"]["seconds"], 24 * 3600);
+  EXPECT_EQ(run({"build", "--trust"}).exit, 0);
+  EXPECT_EQ(record()["sandbox"]["limits"]["file_bytes"], 200000000000ULL);
+}
+
+TEST_F(ConfinedTree, ALimitIsAnAmount) {
+  tree.write("Makefile", "all:\n");
+  for (const char* key : {"memory = 8", "memory = \"8\"", "file-size = \"1 kB\"", "time = \"0 s\"", "processes = 2"}) {
+    tree.write("coctilis.toml", std::string("[sandbox]\n") + key + "\n");
+    EXPECT_EQ(run({"build"}).exit, 2) << key;
+  }
+}
+
 TEST_F(ConfinedTree, ARefusedPathIsSaid) {
   tree.write("Makefile", "all:\n\techo fired >" + tree.path("log") + "\n");
   const auto said = run({"build"});

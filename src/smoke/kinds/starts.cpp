@@ -97,6 +97,7 @@ std::string question_of(const model::PlannedTarget& target, const Runner& runner
     std::string all = own_identity() + "\n" + find_program("Xvfb") + "\n" + sandbox::why_not() +
                       (sandbox::allowed().network ? "\nnetwork" : "");
     for (const auto& device : sandbox::allowed().devices) all += "\n" + device;
+    all += "\n" + sandbox::to_word(sandbox::allowed().limits);
     for (const auto& [name, value] : own_environment()) {
       if (!model::is_passing(name)) all += "\n" + name + "=" + value;
     }
