@@ -67,6 +67,16 @@ Allowed& allowed_now() {
   return one;
 }
 
+// The network of an OwnNetwork: wanted, and made when it is first used.
+struct Network {
+  bool wanted = false;
+  int fd = -1;
+};
+Network& network_now() {
+  static Network one;
+  return one;
+}
+
 // What all programs of this process share: the program that starts them, and the name spaces that they enter.
 struct Shared {
   int program = -1;
@@ -90,34 +100,52 @@ struct Shared {
 
   // Starts the program so that it holds name spaces, opens these and lets go of it.
   void make_name_spaces() {
-    int ends[2] = {-1, -1};
-    if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends) != 0) {
-      why_not = std::strerror(errno);
-      return;
-    }
-    for (int& end : ends) end = out_of_the_way(end);
     hidden = sockets.now_there();
-    std::vector<std::string> words = {"coctilis-sandbox", "h3"};
+    std::vector<std::string> words;
     for (const auto& path : hidden) words.push_back("s" + path);
     for (const auto& device : allowed_now().devices) words.push_back("d" + device);
+    why_not = hold(words, -1, [&](pid_t pid, int control) { open_name_spaces(pid, control); });
+  }
+
+  // One more network; -1: none could be made.
+  int make_network() {
+    int network = -1;
+    hold({"u4"}, name_spaces.front(), [&](pid_t pid, int control) {
+      Report report;
+      if (::read(control, &report, sizeof report) != static_cast<ssize_t>(sizeof report) ||
+          report.what != Report::What::nothing)
+        return;
+      network = out_of_the_way(::open(fmt::format("/proc/{}/ns/net", pid).c_str(), O_RDONLY | O_CLOEXEC));
+    });
+    return network;
+  }
+
+  // Starts the program with these words, its control at the number 3 and `more` (unless it is -1) at 4, and calls `use`
+  // while it is there. What was in the way; what `use` says of that in `why_not` counts as well.
+  template <class Use>
+  std::string hold(const std::vector<std::string>& more_words, int more, Use use) {
+    int ends[2] = {-1, -1};
+    if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends) != 0) return std::strerror(errno);
+    for (int& end : ends) end = out_of_the_way(end);
+    std::vector<std::string> words = {"coctilis-sandbox", "h3"};
+    words.insert(words.end(), more_words.begin(), more_words.end());
     std::vector<char*> argv;
     for (auto& word : words) argv.push_back(word.data());
     argv.push_back(nullptr);
     posix_spawn_file_actions_t actions;
     posix_spawn_file_actions_init(&actions);
     posix_spawn_file_actions_adddup2(&actions, ends[1], 3);
-    posix_spawn_file_actions_addclosefrom_np(&actions, 4);
+    if (more >= 0) posix_spawn_file_actions_adddup2(&actions, more, 4);
+    posix_spawn_file_actions_addclosefrom_np(&actions, more >= 0 ? 5 : 4);
     pid_t pid = 0;
     const int error = ::posix_spawn(&pid, path().c_str(), &actions, nullptr, argv.data(), environ);
     posix_spawn_file_actions_destroy(&actions);
     ::close(ends[1]);
-    if (error != 0)
-      why_not = std::strerror(error);
-    else
-      open_name_spaces(pid, ends[0]);
+    if (error == 0) use(pid, ends[0]);
     ::close(ends[0]);
     while (error == 0 && ::waitpid(pid, nullptr, 0) < 0 && errno == EINTR) {
     }
+    return error != 0 ? std::strerror(error) : why_not;
   }
 
   void open_name_spaces(pid_t pid, int control) {
@@ -208,6 +236,11 @@ Start start_of(const Program& started) {
   if (::pipe2(report, O_CLOEXEC) != 0) return out;
   out.report_read = report[0];
   out.descriptors = all.name_spaces;
+  // The user name space comes first, then the network.
+  if (auto& network = network_now(); network.wanted && out.descriptors.size() > 1) {
+    if (network.fd < 0) network.fd = all.make_network();
+    if (network.fd >= 0) out.descriptors[1] = network.fd;
+  }
   out.descriptors.push_back(out_of_the_way(report[1]));
   auto& argv = out.argv;
   argv = {"coctilis-sandbox", "u3", allowed_now().network ? "N4" : "n4", "i5", "v6", report_word};
@@ -238,6 +271,14 @@ Start start_of(const Program& started) {
   argv.emplace_back("--");
   argv.insert(argv.end(), program.argv->begin(), program.argv->end());
   return out;
+}
+
+OwnNetwork::OwnNetwork() { network_now().wanted = !allowed_now().network && why_not().empty() && !inside(); }
+
+OwnNetwork::~OwnNetwork() {
+  auto& network = network_now();
+  if (network.fd >= 0) ::close(network.fd);
+  network = {};
 }
 
 void become(const Program& program) {

@@ -65,6 +65,17 @@ struct Start {
 };
 [[nodiscard]] Start start_of(const Program& program);
 
+// While one of these is there, programs that this process starts have a network with a loopback that is theirs alone,
+// made when the first of them starts: what others have left of their connections is in nobody's way. Where programs get
+// the system's network, or there is no sandbox, it changes nothing. To be used by one thread, one at a time.
+class OwnNetwork {
+ public:
+  OwnNetwork();
+  ~OwnNetwork();
+  OwnNetwork(const OwnNetwork&) = delete;
+  OwnNetwork& operator=(const OwnNetwork&) = delete;
+};
+
 // Puts the program in the place of this process, which ends as it does. Returns only when that cannot be done.
 void become(const Program& program);
 

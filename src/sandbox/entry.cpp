@@ -427,7 +427,8 @@ void try_process_table() {
   if (errno != 0) cannot("process table");
 }
 
-// Makes the name spaces that the programs of a run enter, which last as long as somebody has them open.
+// Makes the name spaces that the programs of a run enter, which last as long as somebody has them open; or, among the
+// users of those, one more network.
 [[noreturn]] void hold(const Wanted& wanted) {
   report_fd = wanted.hold;
   const auto step = [&] {
@@ -435,9 +436,14 @@ void try_process_table() {
     tell(Report::What::nothing, 0);
     if (read(wanted.hold, &byte, 1) != 1) _exit(1);
   };
-  if (unshare(CLONE_NEWUSER) != 0) cannot("name spaces for users");
-  step();  // the other side says who is who
-  if (unshare(CLONE_NEWNET | CLONE_NEWNS | CLONE_NEWIPC) != 0) cannot("name spaces");
+  const bool only_network = wanted.users >= 0;
+  if (only_network) {
+    if (setns(wanted.users, CLONE_NEWUSER) != 0 || unshare(CLONE_NEWNET) != 0) cannot("network");
+  } else {
+    if (unshare(CLONE_NEWUSER) != 0) cannot("name spaces for users");
+    step();  // the other side says who is who
+    if (unshare(CLONE_NEWNET | CLONE_NEWNS | CLONE_NEWIPC) != 0) cannot("name spaces");
+  }
   const int fd = socket(AF_INET, SOCK_DGRAM | SOCK_CLOEXEC, 0);
   ifreq request;
   memset(&request, 0, sizeof request);
@@ -445,8 +451,10 @@ void try_process_table() {
   request.ifr_flags = IFF_UP;
   if (fd < 0 || ioctl(fd, SIOCSIFFLAGS, &request) != 0) cannot("loopback");
   close(fd);
-  make_view(wanted.sockets, wanted.devices);
-  try_process_table();
+  if (!only_network) {
+    make_view(wanted.sockets, wanted.devices);
+    try_process_table();
+  }
   step();  // the other side opens all of them
   _exit(0);
 }

@@ -27,7 +27,7 @@ bool Runner::is_own_tree() const {
 
 bool Observing::ended() {
   if (interrupted_by != 0) process_.stop(Ended::How::interrupted);
-  if (process_.running() && process_.age() > seen_.limit && !seen_.waited) {
+  if (process_.running() && !seen_.waited && (process_.age() > seen_.limit || serves())) {
     seen_.waited = true;
     // A server that waits for somebody is not one that hangs.
     seen_.listening = !listening_ports(process_.pid()).empty();
@@ -35,6 +35,18 @@ bool Observing::ended() {
     process_.stop(Ended::How::timed_out);
   }
   return process_.poll();
+}
+
+// Whether it has waited for connections for a second: a server that has started is not waited for any longer.
+bool Observing::serves() {
+  constexpr double between = 0.25;
+  if (!ends_when_serving_ || process_.age() < next_look_) return false;
+  next_look_ = process_.age() + between;
+  if (!what_it_waits_for(process_.pid()).starts_with("connections"))
+    serves_since_ = 0;
+  else if (serves_since_ == 0)
+    serves_since_ = process_.age();
+  return serves_since_ > 0 && process_.age() - serves_since_ >= 1;
 }
 
 Observation Observing::take() {
@@ -54,8 +66,9 @@ Observing Runner::begin(Command& command, double limit, bool all_rights) const {
   return out;
 }
 
-Observation Runner::observe(Command& command, double limit, bool all_rights) const {
+Observation Runner::observe(Command& command, double limit, bool all_rights, bool ends_when_serving) const {
   Observing observing = begin(command, limit, all_rights);
+  observing.ends_when_serving_ = ends_when_serving;
   while (!observing.ended()) {
     look_beside();
     ::usleep(2000);

@@ -29,8 +29,12 @@ class Observing {
 
  private:
   friend class Runner;
+  [[nodiscard]] bool serves();
   Process process_;
   Observation seen_;
+  bool ends_when_serving_ = false;
+  double next_look_ = 0.25;
+  double serves_since_ = 0;
 };
 
 class Runner {
@@ -39,8 +43,10 @@ class Runner {
   Runner(const model::Plan& plan, const model::Toolchain* toolchain) : plan_(plan), toolchain_(toolchain) {}
 
   // Starts the command and waits for its end, at most `limit` seconds. The superuser goes without the right to override
-  // the modes of files, as checks are written for users, unless it has `all_rights`.
-  [[nodiscard]] Observation observe(Command& command, double limit, bool all_rights = false) const;
+  // the modes of files, as checks are written for users, unless it has `all_rights`. `ends_when_serving`: one that
+  // waits for connections has shown what is asked of it.
+  [[nodiscard]] Observation observe(Command& command, double limit, bool all_rights = false,
+                                    bool ends_when_serving = false) const;
 
   // The same, begun only.
   [[nodiscard]] Observing begin(Command& command, double limit, bool all_rights = false) const;

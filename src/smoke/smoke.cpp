@@ -1,8 +1,10 @@
 #include "smoke/smoke.h"
 
 #include <algorithm>
+#include <optional>
 
 #include "base/process.h"
+#include "base/sandbox.h"
 #include "base/text.h"
 #include "smoke/kinds/kind.h"
 #include "smoke/order.h"
@@ -29,13 +31,19 @@ void check_names(const Context& context) {
   }
 }
 
+model::Check run_one(const PlannedCheck& planned, Runner& runner) {
+  std::optional<sandbox::OwnNetwork> network;
+  if (planned.own_network) network.emplace();
+  return planned.run(runner);
+}
+
 // The check as often as it is asked for. One that does not always end alike has failed.
 model::Check repeated(const PlannedCheck& planned, Runner& runner, unsigned times) {
-  model::Check out = planned.run(runner);
+  model::Check out = run_one(planned, runner);
   unsigned failed = out.verdict == model::Verdict::failed ? 1 : 0;
   unsigned made = 1;
   for (; made < times && interrupted_by == 0 && out.verdict != model::Verdict::skipped; ++made) {
-    model::Check again = planned.run(runner);
+    model::Check again = run_one(planned, runner);
     if (again.verdict == model::Verdict::failed) ++failed;
     const double seconds = out.seconds + again.seconds;
     if (again.verdict == model::Verdict::failed && out.verdict != model::Verdict::failed) out = std::move(again);
@@ -104,6 +112,8 @@ Result<bool> enter_check(const model::Plan& plan, const model::Settings& setting
     }
     const PlannedCheck& planned = named == all.end() ? all.front() : *named;
     Runner runner(plan, request.toolchain);
+    std::optional<sandbox::OwnNetwork> network;
+    if (planned.own_network) network.emplace();
     if (const auto obstacle = planned.enter(runner, stay))
       throw Fault({Exit::check,
                    planned.place,

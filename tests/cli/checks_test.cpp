@@ -139,6 +139,29 @@ class Checked : public DrivenTree {
   Said smoke(const std::vector<std::string>& more = {}) { return run("smoke", more); }
 };
 
+// The end that closes a connection first keeps the port for a while (RFC 9293, 3.6.1, TIME-WAIT): a server that does
+// not ask for it anyway could not have it in the check behind.
+TEST_F(Checked, TheSamePortIsFreeInTheNextCheck) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nadd_executable(yard yard.c)\n");
+  tree.write("yard.c",
+             "#include <arpa/inet.h>\n#include <stdio.h>\n#include <unistd.h>\n"
+             "int main(void) {\n"
+             "  struct sockaddr_in at = {.sin_family = AF_INET, .sin_port = htons(4711)};\n"
+             "  int fd = socket(AF_INET, SOCK_STREAM, 0);\n"
+             "  if (bind(fd, (struct sockaddr*)&at, sizeof at) != 0) { perror(\"bind\"); return 1; }\n"
+             "  listen(fd, 8);\n"
+             "  for (;;) {\n    int one = accept(fd, NULL, NULL);\n    write(one, \"warm\\n\", 5);\n"
+             "    shutdown(one, SHUT_WR);\n    usleep(100000);\n    close(one);\n  }\n}\n");
+  std::string services;
+  for (const char* name : {"north", "south", "east"})
+    services += std::string("[[service]]\nname = \"") + name + "\"\nrun = [\"yard\"]\nready = { port = 4711 }\n" +
+                "probe = [{ connect = \"localhost:4711\", expect = \"warm\" }]\n";
+  tree.write("coctilis.toml", services);
+  const auto said = run("bringup", {"--jobs", "1"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+}
+
 TEST_F(Checked, WhatFailsNowAndThenIsFlaky) {
   make(
       "#include <stdio.h>\nint main(void) { FILE* f = fopen(\"turn\", \"r+\"); if (!f) f = fopen(\"turn\", \"w+\"); "

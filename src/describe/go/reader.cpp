@@ -434,10 +434,11 @@ class GoTree {
         own = &module;
     }
     std::string out = "path\t" + package.path + "\nmod\t" + own->path + "\t(devel)\t\n";
-    for (const auto& [path, required] : own->file.requires_) {
+    for (const auto& required : own->file.requires_) {
+      const std::string& path = required.first;
       const bool in_it = std::any_of(found.all.begin(), found.all.end(),
                                      [&](const auto& one) { return !one.own && has(one.path, path); });
-      if (in_it) out += "dep\t" + path + "\t" + required.version + "\t\n";
+      if (in_it) out += "dep\t" + path + "\t" + required.second.version + "\t\n";
     }
     std::vector<std::pair<std::string, std::string>> settings = {{"-compiler", "gc"}};
     if (const std::string tags = option("tags"); !tags.empty()) settings.emplace_back("-tags", tags);

@@ -56,6 +56,7 @@ struct PlannedCheck {
   std::shared_ptr<CheckBesideOthers> beside = nullptr;  // how it runs while others do; null: it does not
   Company company = {};
   std::string program = {};  // by which it can be asked for, besides its name
+  bool own_network = false;  // it runs in a network that no other check has used
   // Makes its surroundings and calls `stay`; gives what is in the way, if anything. Null: it runs nothing.
   using Stay = std::function<void(const Entered&)>;
   std::function<std::optional<Judgement>(Runner& runner, const Stay& stay)> enter = nullptr;

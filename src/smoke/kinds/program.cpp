@@ -316,6 +316,7 @@ std::vector<PlannedCheck> expand_programs(const Context& context) {
                    },
                    text::join(words, "; "), needs, check->place});
     out.back().program = check->steps.front().run.front();
+    out.back().own_network = true;
     out.back().enter = [check, &context](Runner& runner, const PlannedCheck::Stay& stay) {
       return ProgramCheck(*check, context, runner).enter(stay);
     };

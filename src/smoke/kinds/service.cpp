@@ -76,6 +76,7 @@ std::vector<PlannedCheck> expand_services(const Context& context) {
     out.push_back({service.name, [&service, &context](Runner& runner) { return run_service(service, context, runner); },
                    text::shell_join(service.run), service.needs, service.place});
     out.back().program = service.run.front();
+    out.back().own_network = true;
     out.back().enter = [&service, &context](Runner& runner, const PlannedCheck::Stay& stay) {
       return enter_service(service, context, runner, stay);
     };

@@ -190,7 +190,7 @@ class StartCheck {
       command.writable = runner_.writable_with(command.folder);
       command.watch = WatchFor::all;
       check_.command = text::shell_join(command.argv);
-      const Observation seen = runner_.observe(command, limit_);
+      const Observation seen = runner_.observe(command, limit_, false, true);
       all_watched_ = all_watched_ && seen.ended.watched;
       for (auto& one : watched_of(target_, runner_, seen.ended.files, command.folder))
         watched_.push_back(std::move(one));
