@@ -51,6 +51,7 @@ void add_smoke(CLI::App& app, Common& common);
 void add_stage(CLI::App& app, Common& common);
 void add_why(CLI::App& app, Common& common);
 void add_report(CLI::App& app, Common& common);
+void add_figures(CLI::App& app, Common& common);
 void add_env(CLI::App& app, Common& common);
 void add_clean(CLI::App& app, Common& common);
 void add_demo(CLI::App& app, Common& common);

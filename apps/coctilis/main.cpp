@@ -62,13 +62,26 @@ int main(int argc, char** argv) {
       "Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 requirements missing; 4 description not "
       "understood;\n5 a step failed; 6 a check failed; 7 the kiln is in use or cannot be written; 70 a defect in "
       "Coctilis.");
-  for (const auto add :
-       {coctilis::app::add_bringup, coctilis::app::add_survey, coctilis::app::add_locate, coctilis::app::add_plan,
-        coctilis::app::add_build, coctilis::app::add_smoke, coctilis::app::add_stage, coctilis::app::add_why,
-        coctilis::app::add_report, coctilis::app::add_env, coctilis::app::add_clean, coctilis::app::add_demo,
-        coctilis::app::add_run_script, coctilis::app::add_run_operation, coctilis::app::add_run_watched,
-        coctilis::app::add_run_confined, coctilis::app::add_ask_service, coctilis::app::add_look_at_screen,
-        coctilis::app::add_bring_up_member}) {
+  for (const auto add : {coctilis::app::add_bringup,
+                         coctilis::app::add_survey,
+                         coctilis::app::add_locate,
+                         coctilis::app::add_plan,
+                         coctilis::app::add_build,
+                         coctilis::app::add_smoke,
+                         coctilis::app::add_stage,
+                         coctilis::app::add_why,
+                         coctilis::app::add_report,
+                         coctilis::app::add_figures,
+                         coctilis::app::add_env,
+                         coctilis::app::add_clean,
+                         coctilis::app::add_demo,
+                         coctilis::app::add_run_script,
+                         coctilis::app::add_run_operation,
+                         coctilis::app::add_run_watched,
+                         coctilis::app::add_run_confined,
+                         coctilis::app::add_ask_service,
+                         coctilis::app::add_look_at_screen,
+                         coctilis::app::add_bring_up_member}) {
     add(app, common);
   }
   for (auto* command : app.get_subcommands({})) {

@@ -3,6 +3,7 @@
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <gelf.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -65,6 +66,57 @@ const std::vector<Machine>& machines() {
 }
 
 }  // namespace
+
+namespace {
+
+void add_sections(Elf* elf, SectionSizes& out) {
+  std::size_t names = 0;
+  if (elf_getshdrstrndx(elf, &names) != 0) return;
+  for (Elf_Scn* section = elf_nextscn(elf, nullptr); section != nullptr; section = elf_nextscn(elf, section)) {
+    GElf_Shdr header;
+    if (gelf_getshdr(section, &header) == nullptr) continue;
+    const char* name = elf_strptr(elf, names, header.sh_name);
+    if (header.sh_type == SHT_NOBITS) {
+      if ((header.sh_flags & SHF_TLS) == 0) out.room += header.sh_size;
+    } else if (name != nullptr && std::string_view(name).starts_with(".debug")) {
+      out.debug += header.sh_size;
+    } else if ((header.sh_flags & SHF_EXECINSTR) != 0) {
+      out.code += header.sh_size;
+    } else if ((header.sh_flags & SHF_ALLOC) != 0) {
+      out.data += header.sh_size;
+    }
+  }
+}
+
+}  // namespace
+
+std::optional<SectionSizes> section_sizes(const std::string& path) {
+  if (elf_version(EV_CURRENT) == EV_NONE) return std::nullopt;
+  Handle handle;
+  handle.fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  struct stat info {};
+  if (handle.fd < 0 || ::fstat(handle.fd, &info) != 0 || !S_ISREG(info.st_mode)) return std::nullopt;
+  handle.elf = elf_begin(handle.fd, ELF_C_READ, nullptr);
+  if (handle.elf == nullptr) return std::nullopt;
+  SectionSizes out;
+  if (elf_kind(handle.elf) == ELF_K_ELF) {
+    add_sections(handle.elf, out);
+  } else if (elf_kind(handle.elf) == ELF_K_AR) {
+    Elf_Cmd command = ELF_C_READ;
+    while (Elf* member = elf_begin(handle.fd, command, handle.elf)) {
+      if (elf_kind(member) == ELF_K_ELF) add_sections(member, out);
+      command = elf_next(member);
+      elf_end(member);
+    }
+  } else {
+    return std::nullopt;
+  }
+  // What a damaged file says of itself is no more than it has.
+  const auto bytes = static_cast<std::uint64_t>(info.st_size);
+  if (out.code > bytes || out.data > bytes || out.debug > bytes) return SectionSizes{0, 0, 0, 0, bytes};
+  out.rest = bytes - std::min(bytes, out.code + out.data + out.debug);
+  return out;
+}
 
 std::optional<ElfFacts> read_elf(const std::string& path) {
   observe::content(path);

@@ -21,6 +21,17 @@ struct ElfFacts {
 // file or cannot be read (System V ABI, "Dynamic Section"; archives: "Archive file").
 [[nodiscard]] std::optional<ElfFacts> read_elf(const std::string& path);
 
+// What the bytes of an ELF file, or of all members of an archive, are.
+struct SectionSizes {
+  std::uint64_t code = 0;   // machine code
+  std::uint64_t data = 0;   // what else is loaded from the file
+  std::uint64_t room = 0;   // what is set aside when it is loaded, and in no file (SHT_NOBITS)
+  std::uint64_t debug = 0;  // debugging information (".debug...")
+  std::uint64_t rest = 0;   // names, headers, and all else in the file
+};
+// Nothing when the file is neither ("Sections").
+[[nodiscard]] std::optional<SectionSizes> section_sizes(const std::string& path);
+
 // A symbol that files see of each other.
 struct ElfSymbol {
   std::string name;
@@ -29,8 +40,8 @@ struct ElfSymbol {
   bool shared = false;   // several may define it, and one is kept: a common block, or one of a COMDAT group
 };
 // The global symbols of an object, of the members of an archive, or of a shared library what it offers and wants
-// ("Symbol Table"), with the names that the linker knows; hidden ones too, for others in the same link see them. Nothing
-// when the file is none of these.
+// ("Symbol Table"), with the names that the linker knows; hidden ones too, for others in the same link see them.
+// Nothing when the file is none of these.
 [[nodiscard]] std::vector<ElfSymbol> symbols_of(const std::string& path);
 
 struct SymbolUse {

@@ -93,6 +93,45 @@ std::string newest(const std::string& kiln) {
   return whole.dump(-1, ' ', false, json::error_handler_t::replace);
 }
 
+namespace {
+
+// What a record tells that figures show; of one that repeats another, in which nothing was another, the sizes of that.
+std::vector<report::Course> courses_before(const std::string& runs, int number) {
+  constexpr std::size_t most_runs = 30;
+  constexpr std::uintmax_t most_bytes = 64U << 20U;
+  std::vector<report::Course> out;
+  std::uintmax_t bytes = 0;
+  std::error_code error;
+  auto known = numbers(std::filesystem::path(runs).parent_path().string());
+  std::erase_if(known, [&](int n) { return n >= number; });
+  std::size_t first = known.size();
+  while (first > 0 && known.size() - first < most_runs) {
+    const auto size = std::filesystem::file_size(runs + "/" + std::to_string(known[first - 1]) + "/run.json", error);
+    if (error || (bytes += size) > most_bytes) break;
+    --first;
+  }
+  for (; first < known.size(); ++first) {
+    const auto read = nlohmann::json::parse(
+        files::read(runs + "/" + std::to_string(known[first]) + "/run.json").value_or(""), nullptr, false);
+    if (!read.is_object()) continue;
+    out.push_back(report::course_of(read));
+    if (out.back().results.empty() && read.contains("repeats") && !read["repeats"].is_null() && out.size() > 1)
+      out.back().results = out[out.size() - 2].results;
+  }
+  return out;
+}
+
+}  // namespace
+
+std::optional<report::Material> material_of(const std::string& record_folder) {
+  const auto read = nlohmann::json::parse(files::read(record_folder + "/run.json").value_or(""), nullptr, false);
+  if (!read.is_object()) return std::nullopt;
+  const std::filesystem::path folder(record_folder);
+  report::Material out{report::course_of(read), {}};
+  if (out.run.number > 0) out.before = courses_before(folder.parent_path().string(), out.run.number);
+  return out;
+}
+
 Result<bool> keep(model::Run& run) {
   return guarded("keeping the record", [&] {
     const auto known = numbers(run.kiln);
@@ -102,7 +141,12 @@ Result<bool> keep(model::Run& run) {
     files::write(to + "/run.json", report::run_json(run));
     files::write(to + "/summary.txt", report::summary(run));
     files::write(to + "/log", log_text(run));
-    files::write(to + "/report.html", report::page(run));
+    // Where nothing was built figures would show what those of an earlier run do.
+    std::vector<report::Figure> figures;
+    if (run.built && run.outcome.ran > 0) {
+      if (const auto material = material_of(to)) figures = report::figures_of(*material);
+    }
+    files::write(to + "/report.html", report::page(run, figures));
     if (run.checked) files::write(to + "/smoke.xml", report::smoke_xml(run));
     for (std::size_t i = 0; i < run.checks.size(); ++i) {
       if (!run.checks[i].picture.empty()) files::write(to + "/" + report::picture_name(i), run.checks[i].picture);

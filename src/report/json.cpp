@@ -1,9 +1,13 @@
 // The run and its stages as JSON.
 #include <nlohmann/json.hpp>
 
+#include "base/elf.h"
+#include "base/files.h"
+#include "base/sandbox.h"
 #include "base/text.h"
 #include "base/version.h"
 #include "model/environment_json.h"
+#include "report/critical.h"
 #include "report/report.h"
 
 namespace coctilis::report {
@@ -156,6 +160,25 @@ ordered_json targets_part(const model::Plan& plan) {
                    {"run_path", t.run_path},
                    {"uses", t.uses},
                    {"steps", t.steps}});
+  }
+  return out;
+}
+
+// What the targets have come to, in files of the kiln.
+ordered_json results_part(const model::Run& run) {
+  ordered_json out = ordered_json::array();
+  for (const auto& t : run.plan.targets) {
+    if (!t.in_default || t.output.empty()) continue;
+    const auto sizes = section_sizes(t.output);
+    if (!sizes) continue;
+    out.push_back({{"target", t.name},
+                   {"path", files::below(files::below(t.output, run.plan.work), run.kiln)},
+                   {"sections",
+                    {{"code", sizes->code},
+                     {"data", sizes->data},
+                     {"room", sizes->room},
+                     {"debug", sizes->debug},
+                     {"rest", sizes->rest}}}});
   }
   return out;
 }
@@ -456,6 +479,7 @@ std::string run_json(const model::Run& run) {
                         {"steps", ordered_json::array()},
                         {"warnings", ordered_json::array()},
                         {"diagnoses", ordered_json::array()}};
+  const auto critical = critical_steps(run.plan, run.outcome);
   for (std::size_t i = 0; i < run.outcome.steps.size(); ++i) {
     const auto& r = run.outcome.steps[i];
     const auto& s = run.plan.steps[i];
@@ -475,6 +499,7 @@ std::string run_json(const model::Run& run) {
                           {"seconds", r.seconds},
                           {"cpu_seconds", r.cpu_seconds},
                           {"peak_kilobytes", r.peak_kilobytes}};
+    if (critical[i]) entry["critical"] = true;
     if (!r.end.empty()) entry["end"] = r.end;
     if (!r.command.empty()) entry["command"] = r.command;
     if (r.state == model::StepState::failed) entry["output"] = text::printable(r.output);
@@ -486,6 +511,7 @@ std::string run_json(const model::Run& run) {
   for (const auto& d : run.outcome.diagnoses)
     build["diagnoses"].push_back({{"failure", d.failure}, {"cause", d.cause}, {"remedy", d.remedy}});
   out["build"] = run.built ? build : ordered_json(nullptr);
+  out["results"] = run.built ? results_part(run) : ordered_json::array();
   out["staged"] = run.staged.prefix.empty() ? ordered_json(nullptr)
                                             : ordered_json{{"prefix", run.staged.prefix},
                                                            {"files", run.staged.files},

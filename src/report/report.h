@@ -2,8 +2,10 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "model/run.h"
+#include "report/figures/drawing.h"
 
 namespace coctilis::report {
 
@@ -20,7 +22,7 @@ inline constexpr int record_schema = 4;
 [[nodiscard]] std::string picture_name(std::size_t check);
 // A short account in plain text.
 [[nodiscard]] std::string summary(const model::Run& run);
-// A page that needs nothing but itself.
-[[nodiscard]] std::string page(const model::Run& run);
+// A page that needs nothing but itself, with these figures on it.
+[[nodiscard]] std::string page(const model::Run& run, const std::vector<Figure>& figures);
 
 }  // namespace coctilis::report

@@ -4,6 +4,7 @@
 #include "doctor/doctor.h"
 #include "locate/locator.h"
 #include "record/record.h"
+#include "report/critical.h"
 #include "report/sentences.h"
 #include "support.h"
 
@@ -76,18 +77,42 @@ TEST(Report, ForeignBytesStayHarmless) {
   run.problem = Problem{Exit::step, {"<b>", 1, 0}, "bad \xfe byte", "", "", {}};
   run.survey.hazards = {{"blank in the path", "a b\xff", ""}};
   EXPECT_TRUE(nlohmann::json::accept(run_json(run)));
-  const std::string html = page(run);
-  EXPECT_EQ(html.find("<script>"), std::string::npos);
+  const std::string html = page(run, {});
+  EXPECT_EQ(html.find("<script>alert"), std::string::npos);
   EXPECT_EQ(html.find("<b>:1"), std::string::npos);
   EXPECT_EQ(html.find('\x1b'), std::string::npos);
   EXPECT_EQ(summary(run).find('\x1b'), std::string::npos);
 }
 
 TEST(Report, PageNeedsNothingFromOutside) {
-  const std::string html = page(sample());
-  for (const char* outside : {"http://", "https://", "<script", "@import", "url("})
+  const std::string html = page(sample(), {});
+  for (const char* outside : {"http://", "https://", "src=\"", "@import", "url("})
     EXPECT_EQ(html.find(outside), std::string::npos) << outside;
   EXPECT_NE(html.find(">passed</span>"), std::string::npos);
+}
+
+TEST(Report, NothingCanBeFetchedByIt) {
+  EXPECT_NE(page(sample(), {}).find("Content-Security-Policy\" content=\"default-src 'none';"), std::string::npos);
+}
+
+TEST(Report, TheStepsThatTheEndWaitedFor) {
+  model::Plan plan;
+  model::Outcome outcome;
+  const auto step = [&](const std::string& output, std::vector<std::string> inputs, double began, double seconds) {
+    plan.steps.emplace_back();
+    plan.steps.back().outputs = {output};
+    plan.steps.back().inputs = std::move(inputs);
+    outcome.steps.emplace_back();
+    outcome.steps.back().started = began;
+    outcome.steps.back().seconds = seconds;
+  };
+  step("/a.o", {"/a.c"}, 0, 3);
+  step("/b.o", {"/b.c"}, 0, 1);
+  step("/kiln", {"/a.o", "/b.o"}, 3, 1);
+  step("/other", {}, 0, 2);
+  EXPECT_EQ(critical_steps(plan, outcome), (std::vector<bool>{true, false, true, false}));
+  outcome.steps.assign(4, {});
+  EXPECT_EQ(critical_steps(plan, outcome), std::vector<bool>(4, false));
 }
 
 TEST(Report, SentencesSayWhatWasLearned) {
@@ -213,7 +238,7 @@ TEST(Report, MembersHaveATable) {
   oven.problem = Problem{Exit::missing, {}, "needs clay", {}, {}, {}};
   oven.not_begun = true;
   run.members = {clay, again, oven};
-  const std::string html = page(run);
+  const std::string html = page(run, {});
   for (const char* text : {"members/clay/gcc12-x86_64-release/runs/3/report.html", "libclay.so; 2 files installed",
                            "not built: needs clay", "oven&lt;b&gt;", "<td>7</td>"})
     EXPECT_NE(html.find(text), std::string::npos) << text;

@@ -438,7 +438,7 @@ class Walk {
     }
     scope.done.insert(name);
     const auto is_set = [&](const char* key) {
-      const std::string text = of(node, key, scope);
+      const std::string text = of(it->second.first, key, scope);
       return scope.values.contains(text) || is_true(text);
     };
     if ((node.attribute("if") && !is_set("if")) || (node.attribute("unless") && is_set("unless"))) return;

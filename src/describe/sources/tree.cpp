@@ -185,7 +185,8 @@ Reach Tree::reach(const std::string& source) {
     const auto& all = all_meant(from);
     for (std::size_t i = 0; i < text.includes.size(); ++i) {
       const auto& include = text.includes[i];
-      const auto& [path, folder] = all[i];
+      const std::string& path = all[i].path;
+      const std::string& folder = all[i].by_folder;
       if (path.empty()) {
         out.elsewhere.insert(include.name);
         if (!system_has_(include.name))

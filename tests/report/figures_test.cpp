@@ -1,0 +1,152 @@
+// The figures of a run: what they are drawn from, and what they say.
+#include "report/figures/figures.h"
+
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "report/figures/file_output.h"
+#include "report/figures/layout.h"
+
+namespace coctilis::report {
+namespace {
+
+Course::Bar bar(const std::string& kind, const std::string& target, double began, double seconds,
+                bool critical = false) {
+  return {kind, target + "/" + kind + ".c", target, began, seconds, critical, false};
+}
+
+Material yard() {
+  Material out;
+  out.run.number = 3;
+  out.run.good = true;
+  out.run.seconds = 8;
+  out.run.build_seconds = 5;
+  out.run.check_seconds = 2;
+  out.run.bars = {bar("compile", "clay", 0, 2, true), bar("compile", "glaze", 0, 1), bar("link", "kiln", 2, 1, true)};
+  out.run.targets = {{"clay", "static library", "clay", {}, {}},
+                     {"kiln", "program", ".", {"clay"}, {"libz.so"}},
+                     {"glaze", "static library", "glaze", {"clay"}, {}}};
+  out.run.results = {{"bin/kiln", 3000, 1000, 500, 0, 1000}};
+  out.run.languages = {{"C", 3, 120, 10, 20}};
+  Course before = out.run;
+  before.number = 2;
+  before.results[0].code = 2000;
+  out.before = {before};
+  return out;
+}
+
+bool says(const std::optional<Figure>& figure, const std::string& text) {
+  return figure && figure->sentence.find(text) != std::string::npos;
+}
+
+TEST(Figures, EveryOneHasASentenceNumbersAndAnAxis) {
+  const auto all = figures_of(yard());
+  EXPECT_EQ(all.size(), 8U);
+  for (const auto& figure : all) {
+    EXPECT_FALSE(figure.sentence.empty()) << figure.name;
+    EXPECT_TRUE(figure.sentence.ends_with('.')) << figure.sentence;
+    EXPECT_GT(std::count(figure.data.begin(), figure.data.end(), '\n'), 1) << figure.name;
+    EXPECT_GT(figure.drawing.height, 0) << figure.name;
+    for (const auto& shape : figure.drawing.shapes) {
+      EXPECT_GE(shape.x, 0) << figure.name;
+      EXPECT_LE(shape.x, figure.drawing.width) << figure.name << " " << shape.text;
+      EXPECT_LE(shape.y, figure.drawing.height) << figure.name << " " << shape.text;
+    }
+  }
+}
+
+TEST(Figures, ARunWithNothingToShowHasNone) {
+  EXPECT_TRUE(figures_of({}).empty());
+  EXPECT_TRUE(
+      figures_of({course_of(nlohmann::json::parse(R"({"build": 7, "targets": [3], "checks": {}, "run": "x"})")), {}})
+          .empty());
+}
+
+TEST(Figures, TheTimelineTellsHowBusyAndWhatWasWaitedFor) {
+  const auto figure = timeline_figure(yard());
+  EXPECT_TRUE(says(figure, "3 steps on 2 lanes in 3.0 s; lanes were busy for 67 % of the time"));
+  EXPECT_TRUE(says(
+      figure, "take 3.0 s of it; the longest of them is compile clay/compile.c (2.0 s): more parallel jobs would not"));
+  EXPECT_NE(figure->data.find("1,0.0000,2.0000,compile,clay,clay/compile.c,yes\n"), std::string::npos) << figure->data;
+}
+
+TEST(Figures, LanesNeverCoverEachOther) {
+  Material many;
+  for (int i = 0; i < 500; ++i)
+    many.run.bars.push_back(bar("compile", "t" + std::to_string(i), (i * 37) % 100, 1 + i % 7));
+  const auto figure = timeline_figure(many);
+  ASSERT_TRUE(figure);
+  std::map<double, std::vector<std::pair<double, double>>> rows;
+  for (const auto& shape : figure->drawing.shapes) {
+    if (shape.kind == Shape::Kind::box && shape.y > 20) rows[shape.y].emplace_back(shape.x, shape.x + shape.width);
+  }
+  for (auto& [y, boxes] : rows) {
+    std::sort(boxes.begin(), boxes.end());
+    for (std::size_t i = 1; i < boxes.size(); ++i) EXPECT_LE(boxes[i - 1].second, boxes[i].first + 0.7) << y;
+  }
+}
+
+TEST(Figures, SizesAreHeldAgainstTheLastGoodRun) {
+  auto material = yard();
+  EXPECT_TRUE(says(sizes_figure(material), "+1000 bytes against the last good run, number 2"));
+  material.before[0].good = false;
+  EXPECT_TRUE(says(sizes_figure(material), "the largest is bin/kiln."));
+}
+
+TEST(Figures, WhatUsesWhatLeavesOutWhatGoesWithoutSaying) {
+  auto material = yard();
+  material.run.targets.push_back({"office", "program", "office", {"glaze", "clay"}, {}});
+  const auto figure = targets_figure(material);
+  ASSERT_TRUE(figure);
+  EXPECT_NE(figure->data.find("office,glaze,"), std::string::npos);
+  EXPECT_EQ(figure->data.find("office,clay,"), std::string::npos) << figure->data;
+}
+
+TEST(Figures, VeryManyTargetsStandTogetherByFolder) {
+  Material many;
+  for (int i = 0; i < 5000; ++i)
+    many.run.targets.push_back({"t" + std::to_string(i),
+                                "program",
+                                "yard/part" + std::to_string(i % 20) + "/x" + std::to_string(i),
+                                {"t" + std::to_string((i + 1) % 5000)},
+                                {}});
+  const auto figure = targets_figure(many);
+  ASSERT_TRUE(figure);
+  EXPECT_TRUE(says(figure, "5,000 targets, those of a folder together")) << figure->sentence;
+  EXPECT_LT(figure->drawing.shapes.size(), 3000U);
+}
+
+TEST(Figures, NamesInNumbersAndElementsAreHarmless) {
+  EXPECT_EQ(csv("a,\"b\""), "\"a,\"\"b\"\"\"");
+  auto material = yard();
+  material.run.bars[0].subject = "<script>\n,x";
+  const auto figure = timeline_figure(material);
+  EXPECT_EQ(as_element(*figure).find("<script"), std::string::npos);
+  EXPECT_EQ(std::count(figure->data.begin(), figure->data.end(), '\n'), 4);
+}
+
+TEST(Figures, MarksAreRound) {
+  EXPECT_EQ(marks_up_to(10), (std::vector<double>{0, 2, 4, 6, 8, 10}));
+  EXPECT_EQ(marks_up_to(0), std::vector<double>{0});
+  EXPECT_EQ(marks_up_to(-1), std::vector<double>{0});
+}
+
+TEST(Figures, AsFilesOfEveryForm) {
+  const auto figure = timeline_figure(yard());
+  EXPECT_TRUE(drawn(figure->drawing, FigureForm::png).starts_with("\x89PNG"));
+  EXPECT_NE(drawn(figure->drawing, FigureForm::svg).find("<svg"), std::string::npos);
+  EXPECT_TRUE(drawn(figure->drawing, FigureForm::pdf).starts_with("%PDF"));
+}
+
+TEST(Figures, ALayoutPutsUsersBeforeWhatTheyUse) {
+  const auto layout = layout_of({{"a", 60, 20}, {"b", 60, 20}, {"c", 60, 20}}, {{0, 1}, {1, 2}});
+  ASSERT_TRUE(layout);
+  EXPECT_LT(layout->nodes[0].x, layout->nodes[1].x);
+  EXPECT_LT(layout->nodes[1].x, layout->nodes[2].x);
+  EXPECT_EQ(layout->edges.size(), 2U);
+  EXPECT_GE(layout->edges[0].size(), 4U);
+}
+
+}  // namespace
+}  // namespace coctilis::report
