@@ -6,6 +6,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "report/formats/formats.h"
 #include "report/junit.h"
 #include "report/report.h"
 
@@ -95,6 +96,25 @@ std::string newest(const std::string& kiln) {
 
 namespace {
 
+// Files of a record for other programs.
+struct OpenFormat {
+  const char* file;
+  std::string (*write)(const model::Run& run);
+  bool (*wanted)(const model::Run& run);
+};
+
+const std::vector<OpenFormat>& open_formats() {
+  // Of a run in which nothing was another, those of the run that it repeats still hold.
+  static const auto built = [](const model::Run& run) { return run.built && !run.repeats && run.members.empty(); };
+  static const std::vector<OpenFormat> table = {
+      {"warnings.sarif", report::warnings_sarif, [](const model::Run& run) { return !run.repeats; }},
+      {"parts.spdx.json", report::parts_spdx,
+       [](const model::Run& run) { return built(run) && run.outcome.good() && run.outcome.ran > 0; }},
+      {"trace.json", report::trace_json, [](const model::Run& run) { return built(run) && run.outcome.ran > 0; }},
+      {"graph.dot", report::graph_dot, [](const model::Run& run) { return built(run); }}};
+  return table;
+}
+
 // What a record tells that figures show; of one that repeats another, in which nothing was another, the sizes of that.
 std::vector<report::Course> courses_before(const std::string& runs, int number) {
   constexpr std::size_t most_runs = 30;
@@ -148,6 +168,9 @@ Result<bool> keep(model::Run& run) {
     }
     files::write(to + "/report.html", report::page(run, figures));
     if (run.checked) files::write(to + "/smoke.xml", report::smoke_xml(run));
+    for (const auto& one : open_formats()) {
+      if (one.wanted(run)) files::write(to + "/" + one.file, one.write(run));
+    }
     for (std::size_t i = 0; i < run.checks.size(); ++i) {
       if (!run.checks[i].picture.empty()) files::write(to + "/" + report::picture_name(i), run.checks[i].picture);
     }

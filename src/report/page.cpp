@@ -25,7 +25,7 @@ h1 { font-size: 24px; margin: 0 0 2px; } h2 { font-size: 17px; margin: 0; displa
 a { color: var(--brick); }
 details { margin: 26px 0 0; } summary { border-bottom: 2px solid var(--brick); padding: 4px 0; margin-bottom: 8px; cursor: pointer; }
 summary .dim { margin-left: 10px; font-size: 13px; }
-nav { margin: 14px 0 0; font-size: 13px; } nav a { margin-right: 14px; white-space: nowrap; }
+nav { margin: 14px 0 0; font-size: 13px; display: flex; flex-wrap: wrap; gap: 4px 14px; }
 .sub { color: var(--soft); margin: 0 0 18px; overflow-wrap: anywhere; }
 .verdict { display: inline-block; padding: 2px 12px; border-radius: 3px; color: #fff; font-weight: bold; margin-right: 10px; }
 .good { background: #3f6b3a; } .bad { background: #a32015; }
@@ -45,7 +45,7 @@ code, pre { font: 13px/1.45 "DejaVu Sans Mono", "Liberation Mono", monospace; } 
 figure.drawn { margin: 14px 0 22px; overflow-x: auto; } figure.drawn figcaption { margin: 0 0 8px; max-width: 900px; } figure.drawn svg { max-width: 100%; height: auto; display: block; background: var(--card); border: 1px solid var(--line); }
 .ink-text { fill: var(--ink); } .ink-soft { fill: var(--soft); } .ink-line { fill: var(--line); } .ink-first { fill: var(--first); } .ink-second { fill: var(--second); } .ink-third { fill: var(--third); } .ink-good { fill: var(--good); } .ink-bad { fill: var(--bad); }
 .hollow { fill: none; stroke-width: 1; } .hollow.ink-text { stroke: var(--ink); } .hollow.ink-soft { stroke: var(--soft); } .hollow.ink-line { stroke: var(--line); } .hollow.ink-first { stroke: var(--first); } .hollow.ink-second { stroke: var(--second); } .hollow.ink-third { stroke: var(--third); } .hollow.ink-bad { stroke: var(--bad); }
-img { max-width: 100%; }
+img { max-width: 100%; } p, figcaption, summary { overflow-wrap: anywhere; }
 @media (max-width: 640px) { main { padding: 14px 12px 40px; } dl.stages { grid-template-columns: 1fr; } dl.stages dd { margin: 0 0 6px; } figure.drawn svg { max-width: none; } }
 @media print { :root { --paper: #fff; --card: #fff; --ink: #000; --soft: #444; } details { break-inside: avoid-page; } input.filter, nav { display: none; } body { font-size: 12px; } }
 )";

@@ -5,6 +5,7 @@
 #include "locate/locator.h"
 #include "record/record.h"
 #include "report/critical.h"
+#include "report/figures/figures.h"
 #include "report/sentences.h"
 #include "support.h"
 
@@ -93,6 +94,24 @@ TEST(Report, PageNeedsNothingFromOutside) {
 
 TEST(Report, NothingCanBeFetchedByIt) {
   EXPECT_NE(page(sample(), {}).find("Content-Security-Policy\" content=\"default-src 'none';"), std::string::npos);
+}
+
+TEST(Report, ThePageOfAVeryLargeBuildStaysSmall) {
+  auto run = sample();
+  for (int i = 0; i < 100000; ++i) {
+    auto step = run.plan.steps.front();
+    step.subject = "yard/part" + std::to_string(i % 300) + "/source_of_the_works_" + std::to_string(i) + ".c";
+    run.plan.steps.push_back(step);
+    auto result = run.outcome.steps.front();
+    result.started = i / 8.0;
+    result.seconds = 1;
+    run.outcome.steps.push_back(result);
+  }
+  Material material;
+  for (std::size_t i = 0; i < run.plan.steps.size(); ++i)
+    material.run.bars.push_back(
+        {"compile", run.plan.steps[i].subject, "yard", run.outcome.steps[i].started, 1, false, false});
+  EXPECT_LT(page(run, figures_of(material)).size(), 5U << 20U);
 }
 
 TEST(Report, TheStepsThatTheEndWaitedFor) {
