@@ -1,5 +1,6 @@
 // bringup: the whole job.
 #include "commands.h"
+#include "watching.h"
 
 namespace coctilis::app {
 
@@ -9,7 +10,12 @@ void add_bringup(CLI::App& app, Common& common) {
   add_common(*command, common);
   command->add_flag("--dry-run", common.run.only_looks, "Tell which steps would run and why; build nothing");
   command->add_flag("--past-failures", common.run.keep_going, "After a failed step go on with what does not need it");
-  command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::smoke); }; });
+  command->add_flag("--watch", common.watches, "Do it again whenever a file of the tree changes, until Ctrl-C");
+  command->callback([&common] {
+    common.chosen = [&common] {
+      return common.watches ? run_at_every_change(common) : run_stages(common, Goal::smoke);
+    };
+  });
 }
 
 }  // namespace coctilis::app

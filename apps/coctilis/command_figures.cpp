@@ -13,7 +13,7 @@ namespace coctilis::app {
 
 namespace {
 
-struct Words {
+struct FiguresWanted {
   int number = 0;
   std::vector<std::string> forms;
   std::string into;
@@ -26,7 +26,7 @@ struct NamedForm {
 constexpr NamedForm forms[] = {
     {"svg", report::FigureForm::svg}, {"png", report::FigureForm::png}, {"pdf", report::FigureForm::pdf}};
 
-int make_figures(Common& common, const Words& words) {
+int make_figures(Common& common, const FiguresWanted& words) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
   const std::string root = survey::kiln_root(tree_of(common), common.run.kiln);
   const std::string record = record::newest_folder(root, words.number, common.run.variant);
@@ -82,7 +82,7 @@ int make_figures(Common& common, const Words& words) {
 void add_figures(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("figures", "Draws the figures of a run into files, with the numbers behind them");
   add_tree(*command, common);
-  auto words = std::make_shared<Words>();
+  auto words = std::make_shared<FiguresWanted>();
   command->add_option("--run", words->number, "The run, by its number (default: the newest)")
       ->type_name("N")
       ->check(CLI::PositiveNumber);

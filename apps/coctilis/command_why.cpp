@@ -61,14 +61,30 @@ int explain_subject(Common& common, const std::string& subject) {
 }  // namespace
 
 void add_why(CLI::App& app, Common& common) {
-  auto* command = app.add_subcommand(
-      "why", "Explains a requirement, a compiler check, an option, target, step, file, symbol or check");
+  auto* command = app.add_subcommand("why",
+                                     "Explains a requirement, compiler check, option, target, step, file, header, "
+                                     "definition, compiler, library, symbol or check");
   auto subject = std::make_shared<std::string>();
-  command->add_option("SUBJECT", *subject, "A name or a path; 'failure' for the last failure")->required();
+  command->add_option("SUBJECT", *subject, "A name or a path, or a step's number; 'failure' for the last failure");
   add_tree(*command, common);
   add_common(*command, common);
-  command->callback(
-      [&common, subject] { common.chosen = [&common, subject] { return explain_subject(common, *subject); }; });
+  // An option of a compiler ("-Wall") looks like one of this command line, and is none.
+  command->allow_extras();
+  command->callback([&common, command, subject] {
+    const auto others = command->remaining();
+    const bool about_option = !others.empty() && others.front().starts_with("-") && !others.front().starts_with("--");
+    if (others.size() > 1 || (!others.empty() && !about_option)) throw CLI::ExtrasError("why", {others.front()});
+    if (about_option) {
+      // What stood before it as the subject is the tree then.
+      if (!subject->empty() && !common.tree_given) {
+        common.run.tree = *subject;
+        common.tree_given = true;
+      }
+      *subject = others.front();
+    }
+    if (subject->empty()) throw CLI::RequiredError("SUBJECT");
+    common.chosen = [&common, subject] { return explain_subject(common, *subject); };
+  });
 }
 
 }  // namespace coctilis::app

@@ -10,6 +10,7 @@
 #include "model/run.h"
 #include "pipeline/bringup.h"
 #include "screen.h"
+#include "survey/user_settings.h"
 
 namespace coctilis::app {
 
@@ -22,6 +23,9 @@ struct Common {
   bool options = false;  // plan --options
   bool write = false;    // plan: the targets that were found go into coctilis.toml
   bool plain = false;
+  std::string colour;         // --colour; empty: not said
+  survey::UserSettings user;  // what the user's file says
+  bool uses_user_settings = false;
   bool quiet = false;
   int verbosity = 0;
   bool uses_tree = false;                     // the command works on a tree
@@ -29,8 +33,10 @@ struct Common {
   std::vector<std::string>* words = nullptr;  // what the command is asked for besides; null: it takes no words
   std::string tree_note;                      // which tree is meant, where that is not this folder; else empty
   std::string command_line;
+  std::vector<std::string> argv;
+  bool watches = false;                    // --watch
   std::vector<std::string> behind_dashes;  // of env: what stands behind --, which is no option or tree of its own
-  std::function<int()> chosen;  // what the chosen command does; gives the exit code
+  std::function<int()> chosen;             // what the chosen command does; gives the exit code
 };
 
 // The options of every command that works on a tree.
@@ -39,6 +45,8 @@ void add_common(CLI::App& command, Common& common);
 void add_tree(CLI::App& command, Common& common, std::vector<std::string>* words = nullptr);
 // Which tree is meant, once the command line is read: that which was named, or the one around the working folder.
 void settle_tree(Common& common);
+// What the user's file says goes where the command line says nothing. Throws Fault when the file is wrong.
+void settle_user_settings(Common& common);
 void add_output(CLI::App& command, Common& common);
 
 // Each adds one command.
@@ -52,6 +60,10 @@ void add_stage(CLI::App& app, Common& common);
 void add_why(CLI::App& app, Common& common);
 void add_report(CLI::App& app, Common& common);
 void add_figures(CLI::App& app, Common& common);
+void add_settings(CLI::App& app, Common& common);
+// What this program is called for by shells.
+void add_complete(CLI::App& app, Common& common);
+void add_manual(CLI::App& app, Common& common);
 void add_env(CLI::App& app, Common& common);
 void add_clean(CLI::App& app, Common& common);
 void add_demo(CLI::App& app, Common& common);

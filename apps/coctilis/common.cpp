@@ -16,6 +16,7 @@
 #include "report/variants.h"
 #include "survey/around.h"
 #include "survey/settings.h"
+#include "survey/user_settings.h"
 #include "terminal_relay.h"
 
 namespace coctilis::app {
@@ -23,6 +24,9 @@ namespace coctilis::app {
 void add_output(CLI::App& command, Common& common) {
   command.add_flag("--json", common.json, "One JSON document on standard output");
   command.add_flag("--plain", common.plain, "No colour, no live line");
+  command.add_option("--colour", common.colour, "always, never or auto: on terminals (default: auto)")
+      ->type_name("WHEN")
+      ->check(CLI::IsMember({"always", "never", "auto"}).description(""));
   command.add_flag("-q,--quiet", common.quiet, "Only problems");
   command.add_flag("-v,--verbose", common.verbosity, "More; twice: commands as well");
 }
@@ -50,6 +54,22 @@ bool names_a_check(const Common& common, const std::string& here) {
 }
 
 }  // namespace
+
+void settle_user_settings(Common& common) {
+  if (!common.uses_user_settings) return;
+  auto read = survey::read_user_settings(survey::user_settings_path());
+  if (!read) throw Fault(read.problem());
+  common.user = std::move(*read);
+  const auto& user = common.user;
+  if (common.run.jobs == 0) common.run.jobs = user.jobs;
+  if (common.run.load == 0) common.run.load = user.load;
+  common.run.user_prefixes = user.with;
+  common.run.user_toolchain = user.toolchain;
+  common.run.user_file = user.path;
+  const std::string colour = common.colour.empty() ? user.colour : common.colour;
+  if (colour == "always") Screen::colours_when = Screen::Colour::always;
+  if (colour == "never") Screen::colours_when = Screen::Colour::never;
+}
 
 void settle_tree(Common& common) {
   std::error_code error;
@@ -99,6 +119,9 @@ void add_common(CLI::App& command, Common& common) {
   command.add_option("-j,--jobs", common.run.jobs, "Parallel jobs (default: as many as processors)")
       ->type_name("N")
       ->check(CLI::Range(1, 4096).description(""));
+  command.add_option("--load", common.run.load, "Begin no further step while the machine's load is above this")
+      ->type_name("N")
+      ->check(CLI::PositiveNumber.description(""));
   command.add_flag("--trust", common.run.trust,
                    "Commands of the tree may use the network, and what [sandbox] of its coctilis.toml asks for");
   command.add_flag("--rerun", common.run.rerun,

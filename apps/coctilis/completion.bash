@@ -1,35 +1,19 @@
-# bash completion for coctilis
+# bash completion for coctilis: the program itself knows what may stand where.
 _coctilis() {
-  local current=${COMP_WORDS[COMP_CWORD]} previous=${COMP_WORDS[COMP_CWORD-1]} command=${COMP_WORDS[1]}
-  local commands="bringup survey locate plan build smoke stage why report env clean demo"
-  if [ "$COMP_CWORD" -eq 1 ]; then
-    mapfile -t COMPREPLY < <(compgen -W "$commands --help --version" -- "$current")
+  local current=${COMP_WORDS[COMP_CWORD]}
+  mapfile -t COMPREPLY < <(coctilis complete "$COMP_CWORD" "${COMP_WORDS[@]}" 2>/dev/null)
+  if [ ${#COMPREPLY[@]} -gt 0 ]; then
+    local i
+    for i in "${!COMPREPLY[@]}"; do
+      case ${COMPREPLY[i]} in
+        *=) compopt -o nospace; COMPREPLY[i]=$(printf %q "${COMPREPLY[i]%=}")= ;;
+        *) COMPREPLY[i]=$(printf %q "${COMPREPLY[i]}") ;;
+      esac
+    done
     return
   fi
-  case $previous in
-    --kiln|--with) mapfile -t COMPREPLY < <(compgen -d -- "$current"); return ;;
-    --config) mapfile -t COMPREPLY < <(compgen -f -- "$current"); return ;;
-    --variant) mapfile -t COMPREPLY < <(compgen -W "release debug sanitized coverage" -- "$current"); return ;;
-    --toolchain) mapfile -t COMPREPLY < <(compgen -W "gcc clang" -- "$current"); return ;;
-    --set|--unset|-j|--jobs|--run) return ;;
-  esac
-  local options="--help --json --plain --quiet --verbose"
-  case $command in
-    bringup|build) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --past-failures" ;;
-    locate) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --changes" ;;
-    stage) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --prefix" ;;
-    why) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs" ;;
-    plan) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --options" ;;
-    smoke) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install --list --failed --repeat --record --debug --shell" ;;
-    demo) options="$options --kiln --config --variant --toolchain --with --set --unset --jobs --install" ;;
-    survey) options="$options --config --fill --with --jobs" ;;
-    report) options="$options --kiln --variant --run" ;;
-    env) options="$options --kiln --variant" ;;
-    clean) options="$options --kiln --variant --yes" ;;
-  esac
-  case $current in
-    -*) mapfile -t COMPREPLY < <(compgen -W "$options" -- "$current") ;;
-    *) mapfile -t COMPREPLY < <(compgen -d -- "$current") ;;
-  esac
+  [ "$COMP_CWORD" -gt 1 ] || return
+  compopt -o filenames
+  mapfile -t COMPREPLY < <(compgen -f -- "$current")
 }
 complete -F _coctilis coctilis

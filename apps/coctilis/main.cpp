@@ -62,31 +62,24 @@ int main(int argc, char** argv) {
       "Exit codes: 0 done; 2 wrong command line or coctilis.toml; 3 requirements missing; 4 description not "
       "understood;\n5 a step failed; 6 a check failed; 7 the kiln is in use or cannot be written; 70 a defect in "
       "Coctilis.");
-  for (const auto add : {coctilis::app::add_bringup,
-                         coctilis::app::add_survey,
-                         coctilis::app::add_locate,
-                         coctilis::app::add_plan,
-                         coctilis::app::add_build,
-                         coctilis::app::add_smoke,
-                         coctilis::app::add_stage,
-                         coctilis::app::add_why,
-                         coctilis::app::add_report,
-                         coctilis::app::add_figures,
-                         coctilis::app::add_env,
-                         coctilis::app::add_clean,
-                         coctilis::app::add_demo,
-                         coctilis::app::add_run_script,
-                         coctilis::app::add_run_operation,
-                         coctilis::app::add_run_watched,
-                         coctilis::app::add_run_confined,
-                         coctilis::app::add_ask_service,
-                         coctilis::app::add_look_at_screen,
+  for (const auto add : {coctilis::app::add_bringup,        coctilis::app::add_survey,
+                         coctilis::app::add_locate,         coctilis::app::add_plan,
+                         coctilis::app::add_build,          coctilis::app::add_smoke,
+                         coctilis::app::add_stage,          coctilis::app::add_why,
+                         coctilis::app::add_report,         coctilis::app::add_figures,
+                         coctilis::app::add_settings,       coctilis::app::add_complete,
+                         coctilis::app::add_manual,         coctilis::app::add_env,
+                         coctilis::app::add_clean,          coctilis::app::add_demo,
+                         coctilis::app::add_run_script,     coctilis::app::add_run_operation,
+                         coctilis::app::add_run_watched,    coctilis::app::add_run_confined,
+                         coctilis::app::add_ask_service,    coctilis::app::add_look_at_screen,
                          coctilis::app::add_bring_up_member}) {
     add(app, common);
   }
   for (auto* command : app.get_subcommands({})) {
     if (!command->get_group().empty()) command->group("Commands");
   }
+  common.argv.assign(argv, argv + argc);
   for (int i = 0; i < argc; ++i) common.command_line += (i > 0 ? " " : "") + coctilis::text::shell_quote(argv[i]);
   // What env is to run has options of its own.
   if (argc > 1 && std::strcmp(argv[1], "env") == 0) {
@@ -115,6 +108,9 @@ int main(int argc, char** argv) {
     return static_cast<int>(coctilis::Exit::usage);
   }
   try {
+    // What the program calls itself for has what it needs on its command line.
+    common.uses_user_settings = !app.get_subcommands().front()->get_group().empty();
+    coctilis::app::settle_user_settings(common);
     coctilis::app::settle_tree(common);
     return ended(common.chosen ? common.chosen() : 0);
   } catch (const coctilis::Fault& fault) {

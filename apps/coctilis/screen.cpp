@@ -36,6 +36,7 @@ std::vector<std::string> wrap(const std::string& input, std::size_t width) {
 }  // namespace
 
 int Screen::output_error = 0;
+Screen::Colour Screen::colours_when = Screen::Colour::automatic;
 
 void Screen::put(FILE* to, const std::string& text) {
   errno = 0;
@@ -51,11 +52,15 @@ void Screen::flush(FILE* to) {
 Screen::Screen(bool plain, bool quiet, int verbosity, bool json) : quiet_(quiet), json_(json), verbosity_(verbosity) {
   const char* no_colour = std::getenv("NO_COLOR");
   const char* terminal = std::getenv("TERM");
-  const bool may =
-      !plain && (no_colour == nullptr || *no_colour == '\0') && terminal != nullptr && std::string(terminal) != "dumb";
-  colour_out_ = may && ::isatty(STDOUT_FILENO) == 1;
-  colour_err_ = may && ::isatty(STDERR_FILENO) == 1;
-  live_allowed_ = colour_err_ && !quiet && !json;
+  const bool able = terminal != nullptr && std::string(terminal) != "dumb";
+  const auto shows = [&](int fd) {
+    if (plain || colours_when == Colour::never) return false;
+    if (colours_when == Colour::always) return true;
+    return able && (no_colour == nullptr || *no_colour == '\0') && ::isatty(fd) == 1;
+  };
+  colour_out_ = shows(STDOUT_FILENO);
+  colour_err_ = shows(STDERR_FILENO);
+  live_allowed_ = !plain && able && ::isatty(STDERR_FILENO) == 1 && !quiet && !json;
   winsize size{};
   if (::ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40)
     width_ = std::min<std::size_t>(size.ws_col, 120);

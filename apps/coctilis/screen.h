@@ -14,7 +14,8 @@ enum class Tone { plain, name, good, bad, soft };
 
 class Screen {
  public:
-  // `plain` switches off colour and the live line; so do NO_COLOR and an output that is no terminal.
+  // `plain` switches off colour and the live line, as an output that is no terminal does. Colour: as `colours_when`
+  // says; automatic is on terminals, but where NO_COLOR is set.
   Screen(bool plain, bool quiet, int verbosity, bool json);
 
   // A line of results: "survey    26 files, ...".
@@ -43,6 +44,9 @@ class Screen {
   [[nodiscard]] bool quiet() const { return quiet_; }
   [[nodiscard]] int verbosity() const { return verbosity_; }
   [[nodiscard]] std::size_t width() const { return width_; }
+
+  enum class Colour { automatic, always, never };
+  static Colour colours_when;  // of all screens that are made from then on
 
   // What kept results from being written to standard output, of all screens (errno); 0: nothing did.
   static int output_error;

@@ -310,7 +310,7 @@ Limits usual_limits() {
     struct sysinfo machine {};
     const std::uint64_t memory =
         ::sysinfo(&machine) == 0 ? static_cast<std::uint64_t>(machine.totalram) * machine.mem_unit : 0;
-    return Limits{32768, memory / 4 * 3, 64ULL << 30U, 24ULL * 3600};
+    return Limits{32768, memory / 4 * 3, 64000000000ULL, 24ULL * 3600};
   }();
   return usual;
 }

@@ -167,7 +167,17 @@ class Engine {
   // Leave to run one more process.
   bool may_start() {
     if (running_.size() >= std::max(1U, request_.jobs)) return false;
+    if (request_.load > 0 && !running_.empty() && is_loaded()) return false;
     return request_.tokens == nullptr || running_.size() <= request_.tokens->taken() || request_.tokens->take();
+  }
+  // The load follows what is started by seconds: right after a start nothing more is begun.
+  bool is_loaded() {
+    constexpr double between = 0.5;
+    if (now() - load_asked_ < between) return loaded_;
+    load_asked_ = now();
+    double load = 0;
+    loaded_ = ::getloadavg(&load, 1) == 1 && load > request_.load;
+    return loaded_;
   }
   void give_back() {
     if (request_.tokens != nullptr) request_.tokens->give_back_all_but(running_.empty() ? 0 : running_.size() - 1);
@@ -673,6 +683,8 @@ class Engine {
   std::priority_queue<std::pair<double, std::size_t>> ready_;
   std::vector<Running> running_;
   std::vector<bool> finished_;  // steps that have ended well, or need not run
+  double load_asked_ = 0;
+  bool loaded_ = false;
   model::Outcome outcome_;
   double begin_ = 0;
   double told_ = 0;

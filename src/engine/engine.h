@@ -58,6 +58,8 @@ struct Request {
   // Gets all that the selected steps hang on when each of them is up to date, so that they are as long as all of it
   // stays so; spoilt when that cannot be told. Null: nobody asks.
   Sights* sights = nullptr;
+  // While the machine's load (getloadavg(3), one minute) is higher, one step runs at a time; 0: no limit.
+  double load = 0;
   // Steps that other processes of this run do, for its progress; null: there are none.
   const SharedCount* others = nullptr;
   // Where this engine's own steps are counted, for the run that shows progress; null: nobody asks.

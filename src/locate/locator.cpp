@@ -100,7 +100,7 @@ std::vector<std::string> Locator::link_folders() const {
 
 std::string Locator::why(const std::string& path) const {
   for (const auto& prefix : settings_.prefixes) {
-    if (files::is_below(path, prefix)) return "--with " + prefix;
+    if (files::is_below(path, prefix)) return settings_.origin_of_prefix(prefix) + " " + prefix;
   }
   for (const auto& need : settings_.needs) {
     if (need.prefix.empty() || !files::is_below(path, need.prefix)) continue;
@@ -119,7 +119,8 @@ std::string Locator::why(const std::string& path) const {
 
 std::vector<std::string> Locator::search_order() const {
   std::vector<std::string> out;
-  for (const auto& prefix : settings_.prefixes) out.push_back("the prefix " + prefix + " (--with)");
+  for (const auto& prefix : settings_.prefixes)
+    out.push_back("the prefix " + prefix + " (" + settings_.origin_of_prefix(prefix) + ")");
   for (const auto& need : settings_.needs) {
     if (!need.prefix.empty()) out.push_back("the prefix " + need.prefix + " (" + need.place.text() + ")");
   }

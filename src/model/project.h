@@ -57,10 +57,10 @@ struct Project {
   std::string binary_root;             // absolute: the folder that mirrors the tree
   std::vector<std::string> languages;  // "C", "C++"
   std::vector<Outline> outlines;
-  std::shared_ptr<const Facts> facts;  // nothing when the description is made of recipes
-  bool by_recipes = false;             // the description is made of recipes
+  std::shared_ptr<const Facts> facts;        // nothing when the description is made of recipes
+  bool by_recipes = false;                   // the description is made of recipes
   std::vector<SourceTarget> source_targets;  // what a tree without a description was found to come to
-  std::string install_folder;          // where its own target "install" is made; empty: there is none
+  std::string install_folder;                // where its own target "install" is made; empty: there is none
   std::vector<Recipe> recipes;
   std::shared_ptr<LateRecipes> late;
   std::vector<TestCase> recipe_tests;  // tests of other descriptions are among the facts
@@ -74,8 +74,8 @@ struct Project {
   // Without what only planning needs: a plan is kept beside it.
   template <class Archive>
   void serialize(Archive& archive) {
-    archive(name, version, description, format, complete, tree, binary_root, languages, outlines, by_recipes, source_targets,
-            install_folder, options, findings, left_out, messages, warnings, read_files);
+    archive(name, version, description, format, complete, tree, binary_root, languages, outlines, by_recipes,
+            source_targets, install_folder, options, findings, left_out, messages, warnings, read_files);
   }
 };
 

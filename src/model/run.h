@@ -29,6 +29,11 @@ struct RunOptions {
   std::vector<std::string> unsets;    // --unset NAME
   bool only_these = false;            // what earlier runs were given does not count
   unsigned jobs = 0;                  // 0: as many as there are processors
+  double load = 0;                    // --load; 0: whatever the machine's load is
+  // What its user says for all trees; what the command line or the tree says comes first.
+  std::vector<std::string> user_prefixes;
+  std::string user_toolchain;
+  std::string user_file;  // that says so
   bool keep_going = false;
   bool only_looks = false;  // --dry-run: what would be done is told, and not done
   bool colours = false;
@@ -93,7 +98,7 @@ struct Run {
     bool network = false;
     std::vector<std::string> devices;
     sandbox::Limits limits;  // told; 0: the usual
-    std::string by;  // "--trust", "--config", "its user"
+    std::string by;          // "--trust", "--config", "its user"
   } allowed;
   std::vector<EnvironmentUse> environment;
   std::vector<Toolchain> toolchains;

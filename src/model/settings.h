@@ -1,6 +1,7 @@
 // What the user asked for: coctilis.toml and the options that all commands share.
 #pragma once
 
+#include <algorithm>
 #include <map>
 #include <optional>
 #include <string>
@@ -132,7 +133,9 @@ struct Settings {
   std::vector<ToldLanguage> languages;
   // the command line
   std::string variant = "release";
-  std::vector<std::string> prefixes;  // --with, the first is searched first
+  std::vector<std::string> prefixes;       // --with, then the user's, the first is searched first
+  std::string user_file;                   // the file with the user's; empty: there are none
+  std::vector<std::string> user_prefixes;  // those of `prefixes` that are the user's
   unsigned jobs = 1;
   bool rerun = false;  // --rerun: the description is read again and scripts run, whatever has changed
 
@@ -144,6 +147,11 @@ struct Settings {
       }
     }
     return nullptr;
+  }
+
+  // By what a prefix is searched: "--with", or the user's file.
+  [[nodiscard]] std::string origin_of_prefix(const std::string& prefix) const {
+    return std::find(user_prefixes.begin(), user_prefixes.end(), prefix) == user_prefixes.end() ? "--with" : user_file;
   }
 
   // The prefixes to look in before anything else: those of the command line, then those of needs.

@@ -96,6 +96,8 @@ bool settings(model::Run& run) {
                       "there are " + text::join(names, ", ") + "; [variant.NAME] in coctilis.toml adds more",
                       {}});
   }
+  if (options.toolchain.empty() && run.settings.toolchain.empty() && !options.user_toolchain.empty())
+    run.settings.toolchain = {{options.user_toolchain, {}, {options.user_file, 0, 0}}};
   if (!options.toolchain.empty()) {
     // A triplet names the machine; everything else the compiler.
     const bool triplet = std::count(options.toolchain.begin(), options.toolchain.end(), '-') >= 2;
@@ -106,6 +108,13 @@ bool settings(model::Run& run) {
     run.settings.toolchain_place = {};
   }
   for (const auto& prefix : options.prefixes) run.settings.prefixes.push_back(files::absolute(prefix));
+  for (const auto& prefix : options.user_prefixes) {
+    if (std::find(run.settings.prefixes.begin(), run.settings.prefixes.end(), prefix) != run.settings.prefixes.end())
+      continue;
+    run.settings.user_file = options.user_file;
+    run.settings.user_prefixes.push_back(prefix);
+    run.settings.prefixes.push_back(prefix);
+  }
   for (const auto& prefix : run.settings.prefixes) {
     if (!files::is_folder(prefix))
       return stop(
@@ -690,6 +699,7 @@ bool build(model::Run& run, Session& session, engine::Observer& observer) {
   engine::Request request;
   request.selection = *selection;
   request.jobs = run.settings.jobs;
+  request.load = run.options.load;
   request.keep_going = run.options.keep_going;
   request.colours = run.options.colours;
   request.leave_out_documents = run.options.targets.empty();

@@ -6,6 +6,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "record/names.h"
 #include "report/formats/formats.h"
 #include "report/junit.h"
 #include "report/report.h"
@@ -174,6 +175,7 @@ Result<bool> keep(model::Run& run) {
     for (std::size_t i = 0; i < run.checks.size(); ++i) {
       if (!run.checks[i].picture.empty()) files::write(to + "/" + report::picture_name(i), run.checks[i].picture);
     }
+    if (!run.repeats) keep_names(run);
     std::error_code error;
     const std::string latest = run.kiln + "/runs/latest";
     std::filesystem::remove(latest, error);

@@ -14,8 +14,8 @@ namespace coctilis::report {
 namespace {
 
 // Pixels: the figure, and what lies around the field of its line.
-constexpr double width = 340;
-constexpr double height = 200;
+constexpr double drift_width = 340;
+constexpr double drift_height = 200;
 constexpr double left_edge = 74;
 constexpr double right_edge = 12;
 constexpr double top_edge = 26;
@@ -75,33 +75,35 @@ std::string drift_figure(const model::CheckNumber& number) {
   const double range = high - low;
   const auto x_of = [&](std::size_t i) {
     return left_edge +
-           (width - left_edge - right_edge) * static_cast<double>(i) / static_cast<double>(values.size() - 1);
+           (drift_width - left_edge - right_edge) * static_cast<double>(i) / static_cast<double>(values.size() - 1);
   };
-  const auto y_of = [&](double value) { return top_edge + (height - top_edge - bottom_edge) * (high - value) / range; };
+  const auto y_of = [&](double value) {
+    return top_edge + (drift_height - top_edge - bottom_edge) * (high - value) / range;
+  };
 
   const std::string said = sentence(number, values);
   std::string out = fmt::format(
       "<figure class=\"drift\"><svg width=\"{0:g}\" height=\"{1:g}\" viewBox=\"0 0 {0:g} {1:g}\" role=\"img\" "
       "aria-label=\"{2}\" font-size=\"11\" fill=\"currentColor\">",
-      width, height, text::html(said));
-  const double floor = height - bottom_edge;
+      drift_width, drift_height, text::html(said));
+  const double floor = drift_height - bottom_edge;
   out += text_at(left_edge - 7, 11, "start", number.name);
   out += fmt::format(
       "<path fill=\"none\" stroke=\"currentColor\" opacity=\"0.5\" d=\"M{0:.1f},{1:.1f}V{2:.1f}H{3:.1f}\"/>", left_edge,
-      top_edge, floor, width - right_edge);
+      top_edge, floor, drift_width - right_edge);
   for (const double value : {low, low + range / 2, high}) {
     out += fmt::format("<path stroke=\"currentColor\" opacity=\"0.5\" d=\"M{0:.1f},{1:.1f}h-4\"/>", left_edge,
                        y_of(value));
     out += text_at(left_edge - 7, y_of(value) + 4, "end", label(value, range));
   }
   out += text_at(left_edge, floor + 15, "middle", "1") +
-         text_at(width - right_edge, floor + 15, "end", std::to_string(values.size())) +
-         text_at((left_edge + width - right_edge) / 2, floor + 30, "middle",
+         text_at(drift_width - right_edge, floor + 15, "end", std::to_string(values.size())) +
+         text_at((left_edge + drift_width - right_edge) / 2, floor + 30, "middle",
                  "runs in which the check passed, and this one");
   if (recorded)
     out += fmt::format(
         "<path stroke=\"currentColor\" stroke-dasharray=\"5 4\" opacity=\"0.6\" d=\"M{:.1f},{:.1f}H{:.1f}\"/>",
-        left_edge, y_of(*recorded), width - right_edge);
+        left_edge, y_of(*recorded), drift_width - right_edge);
   std::string points;
   for (std::size_t i = 0; i < values.size(); ++i) points += fmt::format("{:.1f},{:.1f} ", x_of(i), y_of(values[i]));
   out += "<polyline class=\"line\" fill=\"none\" stroke-width=\"1.6\" points=\"" + points + "\"/>";

@@ -5,10 +5,10 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
-#include "base/dependency_file.h"
 #include "base/elf.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "report/explain_details.h"
 
 namespace coctilis::report {
 
@@ -43,6 +43,11 @@ class Explainer {
     file();
     checks();
     if (subject_ == "failure") failure();
+    // A header that is a file of the tree is told once.
+    for (auto& one : explain_details(run_, subject_)) {
+      if (one.kind == "header") std::erase_if(out_, [](const auto& other) { return other.kind == "file"; });
+      out_.push_back(std::move(one));
+    }
     if (out_.empty()) symbol();
     return std::move(out_);
   }
@@ -192,16 +197,6 @@ class Explainer {
     e.lines.push_back(run + (!asked                             ? "not asked for"
                              : build.value("up_to_date", 0) > 0 ? model::name_of(model::StepState::up_to_date)
                                                                 : "it did not know this step"));
-  }
-
-  [[nodiscard]] static std::vector<std::string> found_inputs(const model::Step& step) {
-    if (step.dependency_file.empty()) return {};
-    const auto content = files::read(step.dependency_file);
-    if (!content) return {};
-    const std::string folder = step.actions.empty() ? "/" : step.actions.front().folder;
-    std::vector<std::string> out;
-    for (const auto& file : parse_dependency_file(*content)) out.push_back(files::absolute(file, folder));
-    return out;
   }
 
   // A file that steps read: declared, or found to be read.
@@ -362,6 +357,7 @@ std::string nearest_subject(const model::Run& run, const std::string& subject) {
   for (const auto& o : run.project.options) consider(o.name);
   for (const auto& t : run.plan.targets) consider(t.name);
   for (const auto& s : run.plan.steps) consider(s.subject);
+  for (const auto& name : known_details(run)) consider(name);
   return nearest;
 }
 

@@ -315,19 +315,7 @@ class Reader : TomlReader {
 
 Result<bool> read_settings(const std::string& path, model::Settings& settings) {
   return guarded("settings", [&] {
-    const auto content = files::read(path);
-    if (!content)
-      throw Fault({Exit::usage, {path, 0, 0}, "the file cannot be read", "", "name a TOML file that is there", {}});
-    try {
-      Reader(path, settings).read(toml::parse(*content, path));
-    } catch (const toml::parse_error& error) {
-      throw Fault({Exit::usage,
-                   {path, static_cast<int>(error.source().begin.line), static_cast<int>(error.source().begin.column)},
-                   "this is not TOML: " + text::printable_line(error.description()),
-                   "",
-                   "mend the line; docs/coctilis-toml.md has the keys",
-                   {}});
-    }
+    Reader(path, settings).read(read_toml(path));
     return true;
   });
 }

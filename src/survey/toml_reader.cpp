@@ -7,6 +7,7 @@
 #include <cmath>
 #include <cstdlib>
 
+#include "base/files.h"
 #include "base/text.h"
 
 namespace coctilis::survey {
@@ -149,6 +150,22 @@ std::vector<std::string> TomlReader::patterns(const toml::node& node, const std:
   std::vector<std::string> out = strings(node, key);
   for (const auto& entry : *node.as_array()) (void)pattern(entry, key);
   return out;
+}
+
+toml::table read_toml(const std::string& path) {
+  const auto content = files::read(path);
+  if (!content)
+    throw Fault({Exit::usage, {path, 0, 0}, "the file cannot be read", "", "name a TOML file that is there", {}});
+  try {
+    return toml::parse(*content, path);
+  } catch (const toml::parse_error& error) {
+    throw Fault({Exit::usage,
+                 {path, static_cast<int>(error.source().begin.line), static_cast<int>(error.source().begin.column)},
+                 "this is not TOML: " + text::printable_line(error.description()),
+                 "",
+                 "mend the line; docs/coctilis-toml.md has the keys",
+                 {}});
+  }
 }
 
 std::uint64_t read_amount(const std::string& value) {

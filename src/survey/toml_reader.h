@@ -51,6 +51,9 @@ class TomlReader {
   std::string path_;
 };
 
+// The file as a table. Throws Fault (Exit::usage) when it cannot be read or is not TOML.
+[[nodiscard]] toml::table read_toml(const std::string& path);
+
 // "800 MB", "1.5 GB" in bytes (powers of 1000); 0 when it cannot be read.
 [[nodiscard]] std::uint64_t read_amount(const std::string& text);
 

@@ -136,7 +136,7 @@ TEST_F(ConfinedTree, AHigherLimitIsAskedFor) {
   const auto said = run({"build"});
   EXPECT_EQ(said.exit, 5);
   EXPECT_TRUE(has(said, "the tree asks for files of 200 GB, which its commands do not get")) << said.all();
-  EXPECT_EQ(record()["sandbox"]["limits"]["file_bytes"], 64ULL << 30U);
+  EXPECT_EQ(record()["sandbox"]["limits"]["file_bytes"], 64000000000ULL);
   // One limit that the user tells does not answer for another of the tree's.
   files::write(tree.scratch() + "/mine.toml", "[sandbox]\ntime = \"48 h\"\n");
   EXPECT_EQ(run({"build", "--config", tree.scratch() + "/mine.toml"}).exit, 5);

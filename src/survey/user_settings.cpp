@@ -1,0 +1,71 @@
+#include "survey/user_settings.h"
+
+#include <cstdlib>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "base/toml.h"
+#include "survey/toml_reader.h"
+
+namespace coctilis::survey {
+
+namespace {
+
+class UserReader : TomlReader {
+ public:
+  using TomlReader::TomlReader;
+
+  void read(const toml::table& root, UserSettings& out) const {
+    const auto key = [&](const char* name, auto&& take) {
+      return std::pair<std::string, Handler>(name, [this, &out, name, take](const toml::node& node) {
+        out.places[name] = place(node);
+        take(node);
+      });
+    };
+    section(root, "",
+            {key("jobs", [&](auto& n) { out.jobs = static_cast<unsigned>(integer(n, "jobs", 1, 4096)); }),
+             key("load",
+                 [&](auto& n) {
+                   out.load = number(n, "load");
+                   if (!(out.load > 0)) wrong(n, "'load' is more than 0", "write load = 4.0");
+                 }),
+             key("colour",
+                 [&](auto& n) {
+                   out.colour = string(n, "colour");
+                   if (out.colour != "always" && out.colour != "never" && out.colour != "auto")
+                     wrong(n, "'colour' is always, never or auto", "write colour = \"auto\"");
+                 }),
+             key("toolchain", [&](auto& n) { out.toolchain = string(n, "toolchain"); }), key("with", [&](auto& n) {
+               for (const auto& prefix : strings(n, "with")) {
+                 out.with.push_back(files::absolute(with_environment(n, prefix),
+                                                    std::filesystem::path(path()).parent_path().string()));
+                 if (!files::is_folder(out.with.back()))
+                   wrong(n, "the prefix '" + text::printable_line(prefix) + "' is no folder", "check the path");
+               }
+             })});
+  }
+};
+
+}  // namespace
+
+std::string user_settings_path() {
+  for (const auto& [name, below] : {std::pair{"XDG_CONFIG_HOME", ""}, {"HOME", "/.config"}}) {
+    const char* folder = std::getenv(name);
+    // "All paths set in these environment variables must be absolute."
+    if (folder != nullptr && *folder == '/') return std::string(folder) + below + "/coctilis/config.toml";
+  }
+  return {};
+}
+
+Result<UserSettings> read_user_settings(const std::string& path) {
+  return guarded("the user's settings", [&] {
+    UserSettings out;
+    out.path = path;
+    if (path.empty() || !files::is_file(path)) return out;
+    const auto table = read_toml(path);
+    UserReader(path).read(table, out);
+    return out;
+  });
+}
+
+}  // namespace coctilis::survey

@@ -1,0 +1,214 @@
+// What makes the command line a pleasure: settings of the user's, completion, watching, manual pages, and "why" of what
+// is no thing of the description itself.
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class UserFile : public DrivenTree {
+ protected:
+  UserFile() { write_small_tree(tree); }
+  void say(const std::string& text) const { files::write(tree.scratch() + "/config/coctilis/config.toml", text); }
+  Said by_user(std::vector<std::string> arguments) const {
+    return coctilis(arguments, {{"XDG_CONFIG_HOME", tree.scratch() + "/config"}}, tree.path());
+  }
+};
+
+TEST_F(UserFile, SettingsTellsEveryValueAndItsPlace) {
+  say("jobs = 3\nload = 4.5\ntoolchain = \"gcc >= 4\"\nwith = [\"" + tree.scratch() + "\"]\n");
+  tree.write("coctilis.toml", "[options]\nCONE = \"7\"\n[sandbox]\nmemory = \"2 GB\"\n");
+  std::map<std::string, std::pair<std::string, std::string>> all;
+  const auto listed = by_user({"settings", "--json"}).json();
+  for (const auto& one : listed["values"]) all[one["name"]] = {one["value"], one["from"]};
+  EXPECT_EQ(all["jobs"].first, "3");
+  EXPECT_TRUE(all["jobs"].second.ends_with("config.toml:1:8")) << all["jobs"].second;
+  EXPECT_EQ(all["load"].first, "4.5");
+  EXPECT_EQ(all["toolchain"].first, "gcc >= 4");
+  EXPECT_EQ(all["with"].first, tree.scratch());
+  EXPECT_EQ(all["option CONE"], (std::pair<std::string, std::string>("7", "coctilis.toml:2")));
+  EXPECT_EQ(all["limit of memory"], (std::pair<std::string, std::string>("2.0 GB", "coctilis.toml:4")));
+  EXPECT_EQ(all["limit of processes"].second, "default");
+  EXPECT_NE(by_user({"settings"}).out.find("jobs"), std::string::npos);
+}
+
+TEST_F(UserFile, TheCommandLineAndTheTreeComeFirst) {
+  say("toolchain = \"no-such-compiler\"\n");
+  EXPECT_EQ(by_user({"build"}).exit, 3);
+  EXPECT_EQ(by_user({"build", "--toolchain", "gcc"}).exit, 0);
+  tree.write("coctilis.toml", "[toolchain]\nc = \"gcc\"\n");
+  EXPECT_EQ(by_user({"build"}).exit, 0);
+}
+
+TEST_F(UserFile, APrefixOfItIsCalledWhatItIs) {
+  files::write(tree.scratch() + "/kit/lib/pkgconfig/clay.pc", "Name: clay\nDescription: c\nVersion: 2.5\nLibs: -lm\n");
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nfind_package(PkgConfig REQUIRED)\n"
+             "pkg_check_modules(CLAY REQUIRED clay)\nadd_executable(kiln kiln.c)\n");
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  EXPECT_EQ(by_user({"locate"}).exit, 3);
+  say("with = [\"" + tree.scratch() + "/kit\"]\n");
+  const auto said = by_user({"locate"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  const auto why = by_user({"why", "clay"});
+  EXPECT_NE(why.all().find("this place comes first because of " + tree.scratch()), std::string::npos) << why.all();
+}
+
+TEST_F(UserFile, AMistakeInItIsToldWithItsPlace) {
+  say("jbs = 3\n");
+  auto said = by_user({"build"});
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("config.toml:1:1: unknown key 'jbs'"), std::string::npos) << said.all();
+  say("jobs = [\n");
+  EXPECT_EQ(by_user({"build"}).exit, 2);
+  say("colour = \"mauve\"\n");
+  EXPECT_EQ(by_user({"build"}).exit, 2);
+}
+
+TEST_F(UserFile, ColourWhenItIsAskedFor) {
+  EXPECT_EQ(by_user({"build"}).out.find('\x1b'), std::string::npos);
+  EXPECT_NE(by_user({"build", "--colour", "always"}).out.find('\x1b'), std::string::npos);
+  say("colour = \"always\"\n");
+  EXPECT_NE(by_user({"build"}).out.find('\x1b'), std::string::npos);
+  EXPECT_EQ(by_user({"build", "--colour", "never"}).out.find('\x1b'), std::string::npos);
+  EXPECT_EQ(by_user({"build", "--colour", "mauve"}).exit, 2);
+}
+
+TEST_F(UserFile, WithALoadThatIsAlwaysExceededItIsBuiltAllTheSame) {
+  EXPECT_EQ(by_user({"build", "--load", "0.000001"}).exit, 0);
+  EXPECT_EQ(by_user({"build", "--load", "-1"}).exit, 2);
+}
+
+// ---- completion -----------------------------------------------------------------------------------------------------
+
+class Completing : public DrivenTree {
+ protected:
+  Completing() {
+    tree.write(
+        "CMakeLists.txt",
+        "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nenable_testing()\noption(CLAY_WET \"wet\" ON)\n"
+        "add_executable(kiln kiln.c)\nadd_executable(\"press two\" kiln.c)\nadd_test(NAME warm COMMAND kiln)\n");
+    tree.write("kiln.c", "int main(void) { return 0; }\n");
+  }
+  [[nodiscard]] std::string at(const std::vector<std::string>& words) const {
+    std::vector<std::string> arguments = {"complete", std::to_string(words.size() - 1)};
+    arguments.insert(arguments.end(), words.begin(), words.end());
+    return coctilis(arguments, {}, tree.path()).out;
+  }
+};
+
+TEST_F(Completing, CommandsAndOptionsAreThoseOfTheCommandLine) {
+  EXPECT_EQ(at({"coctilis", "sm"}), "smoke\n");
+  EXPECT_EQ(at({"coctilis", "run-"}), "");
+  EXPECT_EQ(at({"coctilis", "build", "--past"}), "--past-failures\n");
+  EXPECT_EQ(at({"coctilis", "build", "--colour", "al"}), "always\n");
+  EXPECT_EQ(at({"coctilis", "no-such", ""}), "");
+  EXPECT_EQ(at({"coctilis", "build", ""}), "");  // nothing is known of the tree yet
+}
+
+TEST_F(Completing, NamesAreThoseOfTheTree) {
+  ASSERT_EQ(coctilis({"bringup", tree.path()}).exit, 0);
+  EXPECT_EQ(at({"coctilis", "build", ""}), "kiln\npress two\n");
+  EXPECT_EQ(at({"coctilis", "smoke", "w"}), "warm\n");
+  EXPECT_EQ(at({"coctilis", "build", "--set", "CL"}), "CLAY_WET=\n");
+  EXPECT_EQ(at({"coctilis", "bringup", "--variant", "de"}), "debug\n");
+  EXPECT_EQ(at({"coctilis", "report", "--run", ""}), "1\n");
+  EXPECT_EQ(at({"coctilis", "why", "kiln."}), "kiln.c\n");
+  const auto from_elsewhere = coctilis({"complete", "3", "coctilis", "build", tree.path(), "k"});
+  EXPECT_EQ(from_elsewhere.out, "kiln\n");
+}
+
+TEST_F(Completing, TheScriptOfTheShellCallsIt) {
+  ASSERT_EQ(coctilis({"build", tree.path()}).exit, 0);
+  Command command;
+  command.argv = {"bash", "-c",
+                  "coctilis() { $COCTILIS_PROGRAM \"$@\"; }; complete() { :; }; compopt() { :; }; . " TEST_SOURCE
+                  "/apps/coctilis/completion.bash; COMP_WORDS=(coctilis build p); COMP_CWORD=2; _coctilis; printf "
+                  "'%s\\n' \"${COMPREPLY[@]}\""};
+  command.folder = tree.path();
+  const auto ended = coctilis::run(command);
+  EXPECT_EQ(ended.output, "press\\ two\n");
+}
+
+// ---- watching -------------------------------------------------------------------------------------------------------
+
+TEST_F(UserFile, ItIsDoneAgainAtEveryChange) {
+  Command command;
+  command.argv = {"bash", "-c",
+                  "cd " + tree.path() +
+                      "; $COCTILIS_PROGRAM build --watch 2>../err >../out & pid=$!\n"
+                      "till() { for i in $(seq 600); do [ \"$(grep -c 'waiting for a change' ../err)\" -ge $1 ] && "
+                      "return; sleep 0.05; done; echo \"waited in vain for $1\"; }\n"
+                      "till 1; mkdir more; echo '#error cold' > more/x.h; echo '#include \"more/x.h\"' >> $(ls *.c | "
+                      "head -1); till 2\n"
+                      "sed -i '$d' $(ls *.c | head -1); till 3; kill -TERM $pid; wait $pid; echo ended with $?"};
+  command.limit_seconds = 120;
+  const auto ended = coctilis::run(command);
+  const std::string err = files::read(tree.scratch() + "/err").value_or("");
+  EXPECT_NE(ended.output.find("ended with 0"), std::string::npos) << ended.output << err;
+  EXPECT_NE(err.find("passed at"), std::string::npos) << err;
+  EXPECT_NE(err.find("failed (exit code 5)"), std::string::npos) << err;
+}
+
+// ---- why ------------------------------------------------------------------------------------------------------------
+
+TEST_F(DrivenTree, WhyKnowsHeadersDefinitionsCompilersLibrariesAndNumbers) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nfind_package(ZLIB REQUIRED)\n"
+             "add_executable(kiln kiln.c)\ntarget_include_directories(kiln PRIVATE include)\n"
+             "target_compile_definitions(kiln PRIVATE CONE=6)\ntarget_compile_options(kiln PRIVATE -Wall)\n"
+             "target_link_libraries(kiln ZLIB::ZLIB)\n");
+  tree.write("include/yard/clay.h", "#define CLAY CONE\n");
+  tree.write(
+      "kiln.c",
+      "#include <zlib.h>\n#include \"yard/clay.h\"\nint main(void) { return zlibVersion()[0] == 0 ? CLAY : 0; }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  struct {
+    const char* subject;
+    std::vector<const char*> says;
+  } const tries[] = {
+      {"clay.h", {"header include/yard/clay.h", "the include folder include of kiln brings it", "compile kiln.c"}},
+      {"yard/clay.h", {"the include folder include of kiln brings it"}},
+      {"zlib.h", {"header /usr/include/zlib.h", "the package zlib1g-dev"}},
+      {"CONE", {"definition CONE", "CONE=6 in kiln"}},
+      {"NDEBUG", {"-DNDEBUG in 2 commands", "it comes from the variant (release)"}},
+      {"-Wall", {"compiler option -Wall", "the description gives it to kiln"}},
+      {"gcc", {"compiler of C: ", "looks for headers in"}},
+      {"libz.so", {"linked by kiln", "it is ZLIB, required by"}},
+      {"0", {"step 0: compile kiln.c", "of kiln"}}};
+  for (const auto& one : tries) {
+    const auto said = coctilis({"why", one.subject, tree.path(), "--kiln", tree.kiln()});
+    EXPECT_EQ(said.exit, 0) << one.subject << said.all();
+    for (const char* text : one.says)
+      EXPECT_NE(said.all().find(text), std::string::npos) << one.subject << ": " << text << "\n" << said.all();
+  }
+  const auto near = coctilis({"why", "CNE", tree.path(), "--kiln", tree.kiln()});
+  EXPECT_EQ(near.exit, 2);
+  EXPECT_NE(near.all().find("did you mean 'CONE'?"), std::string::npos) << near.all();
+  EXPECT_EQ(coctilis({"why"}).exit, 2);
+  EXPECT_EQ(coctilis({"why", "a", ".", "b"}).exit, 2);
+}
+
+// ---- the manual -----------------------------------------------------------------------------------------------------
+
+TEST_F(DrivenTree, EveryCommandHasAPageThatSaysWhatItsHelpSays) {
+  ASSERT_EQ(coctilis({"write-manual", tree.scratch() + "/manual", TEST_SOURCE "/docs/coctilis-toml.md"}).exit, 0);
+  const std::string help = coctilis({"--help"}).out;
+  std::size_t pages = 0;
+  for (const auto& entry : std::filesystem::directory_iterator(tree.scratch() + "/manual")) {
+    const std::string file = entry.path().filename().string();
+    if (!file.ends_with(".1")) continue;
+    ++pages;
+    const std::string name = file.substr(9, file.size() - 11);
+    EXPECT_NE(help.find("\n  " + name), std::string::npos) << name;
+  }
+  EXPECT_EQ(pages, 14U);
+  const std::string page = files::read(tree.scratch() + "/manual/coctilis-build.1").value_or("");
+  EXPECT_NE(page.find("\\-\\-past\\-failures\nAfter a failed step go on with what does not need it\n"),
+            std::string::npos)
+      << page;
+  EXPECT_NE(files::read(tree.scratch() + "/manual/coctilis.toml.5").value_or("").find("\\fBleave\\-out\\fR"),
+            std::string::npos);
+}
+
+}  // namespace
+}  // namespace coctilis::test
