@@ -144,7 +144,11 @@ class Details {
         e.lines.push_back("the package " + owner + " has it, version " + system_.version(owner));
       for (const auto& finding : run_.findings) {
         const auto& items = finding.usage.link_items;
-        if (finding.found && (finding.where == path || std::find(items.begin(), items.end(), path) != items.end()))
+        const std::string file = path.substr(path.rfind('/') + 1);
+        const auto leads_to = [&](const std::string& item) {
+          return item == path || (item.starts_with("-l") && file.starts_with("lib" + item.substr(2) + "."));
+        };
+        if (finding.found && (finding.where == path || std::any_of(items.begin(), items.end(), leads_to)))
           e.lines.push_back(
               "it is " + finding.requirement.name + ", required by " + finding.requirement.required_by +
               (finding.requirement.place.file.empty() ? "" : " (" + finding.requirement.place.text() + ")"));

@@ -173,7 +173,7 @@ TEST_F(DrivenTree, WhyKnowsHeadersDefinitionsCompilersLibrariesAndNumbers) {
       {"NDEBUG", {"-DNDEBUG in 2 commands", "it comes from the variant (release)"}},
       {"-Wall", {"compiler option -Wall", "the description gives it to kiln"}},
       {"gcc", {"compiler of C: ", "looks for headers in"}},
-      {"libz.so", {"linked by kiln", "it is ZLIB, required by"}},
+      {"libz.so", {"linked by kiln", "it is zlib, required by"}},
       {"0", {"step 0: compile kiln.c", "of kiln"}}};
   for (const auto& one : tries) {
     const auto said = coctilis({"why", one.subject, tree.path(), "--kiln", tree.kiln()});
