@@ -129,6 +129,33 @@ class BringUp {
                          " (allowed by " + allowed.by + ")");
   }
 
+  // In the record, and on the screen at once.
+  void note(const std::string& text) {
+    run_.notes.push_back(text);
+    watcher_.noted(text);
+  }
+
+  // Asked for in coctilis.toml: language servers look at the top of the tree. What lies there and is none of this
+  // program's stays as it is.
+  void link_database() {
+    const std::string link = run_.tree + "/compile_commands.json";
+    const std::string target = run_.kiln + "/compile_commands.json";
+    std::error_code error;
+    const std::string old = std::filesystem::read_symlink(link, error).string();
+    const bool ours = !error && old.ends_with("/compile_commands.json");
+    if (ours && files::absolute(old, run_.tree) == target) return;
+    if (!ours && (files::exists(link) || files::is_link(link))) {
+      note("compile_commands.json at the top of the tree is not a link of Coctilis's, and stays as it is");
+      return;
+    }
+    without_limit([&] {
+      if (ours) std::filesystem::remove(link, error);
+      std::filesystem::create_symlink(files::is_below(run_.kiln, run_.tree) ? files::below(target, run_.tree) : target,
+                                      link, error);
+    });
+    if (error) note("no link to the compile database can be made in the tree: " + error.message());
+  }
+
   bool stages_in_kiln() {
     if (!locate_all()) return false;
     if (wish_.goal <= Goal::options) return true;
@@ -138,6 +165,7 @@ class BringUp {
       watcher_.looked(run_);
       return true;
     }
+    if (run_.settings.links_database) link_database();
     if (wish_.goal == Goal::plan) return true;
     if (!build_steps()) return false;
     if (wish_.goal != Goal::smoke) return true;

@@ -9,19 +9,70 @@
 
 namespace coctilis::plan {
 
+namespace {
+
+// A plan may compile a copy of the tree. Who edits wants to be led to the tree's own files.
+class OwnFiles {
+ public:
+  explicit OwnFiles(const model::Plan& plan) : plan_(plan) {}
+
+  // The file or folder of the tree that a path in the copy stands for; the path itself where there is none.
+  [[nodiscard]] std::string of(const std::string& path) const {
+    if (plan_.original.empty()) return path;
+    for (const auto* copy : {&plan_.tree, &plan_.work}) {
+      if (*copy == plan_.original || !files::is_below(path, *copy)) continue;
+      std::string own = path == *copy ? plan_.original : plan_.original + "/" + files::below(path, *copy);
+      if (files::exists(own)) return own;
+    }
+    return path;
+  }
+
+  // A command with the tree's own source in place of its copy, and with the tree's own folders searched before those of
+  // the copy, which have what is made besides.
+  [[nodiscard]] std::vector<std::string> in(const std::vector<std::string>& argv, const std::string& folder,
+                                            const std::string& source) const {
+    if (plan_.original.empty()) return argv;
+    std::vector<std::string> out;
+    for (std::size_t i = 0; i < argv.size(); ++i) {
+      const auto& word = argv[i];
+      if (i > 0 && !word.starts_with("-") && files::absolute(word, folder) == source && argv[i - 1] != "-o") {
+        out.push_back(of(source));
+        continue;
+      }
+      const bool apart = word == "-I" && i + 1 < argv.size();
+      if (apart || (word.starts_with("-I") && word.size() > 2)) {
+        const std::string searched = files::absolute(apart ? argv[i + 1] : word.substr(2), folder);
+        if (std::string own = of(searched); own != searched) out.push_back("-I" + own);
+      }
+      out.push_back(word);
+    }
+    return out;
+  }
+
+ private:
+  const model::Plan& plan_;
+};
+
+}  // namespace
+
 std::string compile_database(const model::Plan& plan) {
+  const OwnFiles own(plan);
   auto out = nlohmann::ordered_json::array();
+  const auto add = [&](const std::string& folder, const std::string& source, const std::string& output,
+                       const std::vector<std::string>& argv) {
+    const std::string absolute = files::absolute(source, folder);
+    out.push_back({{"directory", folder},
+                   {"file", own.of(absolute)},
+                   {"output", output},
+                   {"arguments", own.in(argv, folder, absolute)}});
+  };
   for (const auto& step : plan.steps) {
-    for (const auto& one : step.compilations)
-      out.push_back({{"directory", one.folder}, {"file", one.source}, {"output", one.output}, {"arguments", one.argv}});
+    for (const auto& one : step.compilations) add(one.folder, one.source, one.output, one.argv);
     if (step.kind != model::StepKind::compile || !step.compilations.empty()) continue;
     const auto compiler = std::find_if(step.actions.begin(), step.actions.end(),
                                        [](const auto& a) { return a.how == model::Action::How::process; });
     if (compiler == step.actions.end()) continue;
-    out.push_back({{"directory", compiler->folder},
-                   {"file", step.source},
-                   {"output", step.outputs.front()},
-                   {"arguments", compiler->argv}});
+    add(compiler->folder, step.source, step.outputs.front(), compiler->argv);
   }
   return out.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }

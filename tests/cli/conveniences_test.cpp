@@ -188,6 +188,38 @@ TEST_F(DrivenTree, WhyKnowsHeadersDefinitionsCompilersLibrariesAndNumbers) {
   EXPECT_EQ(coctilis({"why", "a", ".", "b"}).exit, 2);
 }
 
+// ---- the compile database -------------------------------------------------------------------------------------------
+
+TEST_F(DrivenTree, TheCompileDatabaseNamesTheTreesOwnFiles) {
+  tree.write("Makefile",
+             "all: kiln\nkiln: kiln.o\n\tcc -o $@ $^\nkiln.o: kiln.c made.h\n\tcc -Iinclude -I. -c -o $@ "
+             "$<\nmade.h:\n\techo '#define MADE 1' > $@\n");
+  tree.write("include/yard.h", "int yard;\n");
+  tree.write("kiln.c", "#include \"yard.h\"\n#include \"made.h\"\nint main(void) { return MADE - 1; }\n");
+  tree.write("coctilis.toml", "[tree]\ncompile-commands = true\n");
+  ASSERT_EQ(coctilis({"build", tree.path()}).exit, 0);
+  EXPECT_TRUE(files::is_link(tree.path("compile_commands.json")));
+  const auto database = nlohmann::json::parse(tree.read("compile_commands.json"));
+  ASSERT_EQ(database.size(), 1U);
+  EXPECT_EQ(database[0]["file"], tree.path("kiln.c"));
+  // It is a command that works, also for what is made.
+  Command command;
+  command.argv = database[0]["arguments"].get<std::vector<std::string>>();
+  command.folder = database[0]["directory"];
+  std::replace(command.argv.begin(), command.argv.end(), std::string("-c"), std::string("-fsyntax-only"));
+  const auto ended = coctilis::run(command);
+  EXPECT_TRUE(ended.good()) << ended.output;
+  EXPECT_NE(std::find(command.argv.begin(), command.argv.end(), "-I" + tree.path("include")), command.argv.end());
+  // A second run finds its own link; a file of somebody else's stays.
+  ASSERT_EQ(coctilis({"build", tree.path()}).exit, 0);
+  std::filesystem::remove(tree.path("compile_commands.json"));
+  tree.write("compile_commands.json", "mine");
+  const auto said = coctilis({"build", tree.path(), "--rerun"});
+  EXPECT_EQ(said.exit, 0);
+  EXPECT_NE(said.all().find("stays as it is"), std::string::npos) << said.all();
+  EXPECT_EQ(tree.read("compile_commands.json"), "mine");
+}
+
 // ---- the manual -----------------------------------------------------------------------------------------------------
 
 TEST_F(DrivenTree, EveryCommandHasAPageThatSaysWhatItsHelpSays) {
