@@ -64,7 +64,11 @@ void add_clean(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("clean", "Shows which kilns would be removed, with sizes; --yes removes them");
   add_tree(*command, common);
   auto yes = std::make_shared<bool>(false);
-  command->add_flag("--yes", *yes, "Remove them");
+  auto* remove = command->add_flag("--yes", *yes, "Remove them");
+  command
+      ->add_flag_callback(
+          "--dry-run", [] {}, "Only show them, as without --yes")
+      ->excludes(remove);
   command->add_option("--kiln", common.run.kiln, "Output folder (default: TREE/kiln)")->type_name("DIR");
   command->add_option("--variant", common.run.variant, "Only kilns of this variant")->type_name("NAME");
   add_output(*command, common);

@@ -62,8 +62,8 @@ int explain_subject(Common& common, const std::string& subject) {
 
 void add_why(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("why",
-                                     "Explains a requirement, compiler check, option, target, step, file, header, "
-                                     "definition, compiler, library, symbol or check");
+                                     "Explains what a run knows: a requirement, option, target, step, file, header, "
+                                     "library, check ...");
   auto subject = std::make_shared<std::string>();
   command->add_option("SUBJECT", *subject, "A name or a path, or a step's number; 'failure' for the last failure");
   add_tree(*command, common);

@@ -5,6 +5,7 @@
 #include <CLI/CLI.hpp>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 
 #include "model/run.h"
@@ -22,6 +23,8 @@ struct Common {
   bool changes = false;  // locate --changes
   bool options = false;  // plan --options
   bool write = false;    // plan: the targets that were found go into coctilis.toml
+  // A dry run tells what would be done behind the build, too, as this goal does.
+  std::optional<pipeline::Goal> lists_behind;
   bool plain = false;
   std::string colour;         // --colour; empty: not said
   survey::UserSettings user;  // what the user's file says

@@ -9,11 +9,13 @@
 #include "commands.h"
 #include "describe/readers.h"
 #include "engine/diagnostics.h"
+#include "pipeline/clients_prefix.h"
 #include "pipeline/pipeline.h"
 #include "record/record.h"
 #include "report/report.h"
 #include "report/sentences.h"
 #include "report/variants.h"
+#include "smoke/smoke.h"
 #include "survey/around.h"
 #include "survey/settings.h"
 #include "survey/user_settings.h"
@@ -244,6 +246,35 @@ void print_due(Screen& screen, const model::Run& run) {
   screen.line("dry run", text + "; nothing was built");
 }
 
+// What would be done with what was built.
+void print_due_behind(Screen& screen, const model::Run& run, Goal goal) {
+  constexpr std::size_t most = 40;
+  std::vector<std::string> lines;
+  if (goal == Goal::smoke) {
+    smoke::Request request;
+    request.only = run.options.checks;
+    request.toolchain = &run.toolchain;
+    request.staged = pipeline::prefix_of_clients(run);
+    const auto listed = smoke::list_checks(run.plan, run.settings, request);
+    if (!listed) throw Fault(listed.problem());
+    for (const auto& check : *listed) lines.push_back(std::string(model::name_of(check.kind)) + " " + check.name);
+  } else if (goal == Goal::stage) {
+    for (const auto& item : run.plan.install)
+      lines.push_back(item.to +
+                      (item.kind == model::InstallItem::Kind::folder && !item.from.empty() ? "/ (a folder)" : ""));
+  }
+  for (std::size_t i = 0; i < lines.size() && i < most; ++i)
+    screen.line(goal == Goal::smoke ? "check" : "install", lines[i], Tone::plain);
+  if (lines.size() > most) screen.line("", "and " + std::to_string(lines.size() - most) + " more", Tone::plain);
+  if (goal == Goal::smoke)
+    screen.line("smoke", text::count(lines.size(), "check") + " of what is built now would be made" +
+                             (run.due->steps.empty() ? "" : "; there may be others once the steps above have run"));
+  if (goal == Goal::stage)
+    screen.line("stage", text::count(lines.size(), "rule") + " would install into " +
+                             from_here(files::absolute(run.options.prefix)) +
+                             (run.project.by_recipes ? "; what recipes install is known when they run" : ""));
+}
+
 // What is missing of other repositories is only brought in when the user says so.
 bool asked_to_fill(Screen& screen, const model::Run& run) {
   if (!pipeline::can_be_filled(run) || screen.quiet() || screen.json() || ::isatty(STDIN_FILENO) == 0 ||
@@ -271,7 +302,11 @@ using pipeline::Goal;
 class ScreenWatcher : public pipeline::Watcher {
  public:
   ScreenWatcher(Screen& screen, const Common& common, Goal goal)
-      : screen_(screen), common_(common), goal_(goal), filling_(fill_progress(screen)) {}
+      : screen_(screen),
+        common_(common),
+        goal_(goal),
+        lists_behind_(common.lists_behind),
+        filling_(fill_progress(screen)) {}
 
   void doing(const std::string& what) override {
     screen_.live(what.empty() ? "" : (stage_.empty() ? what : stage_ + std::string(10 - stage_.size(), ' ') + what));
@@ -309,7 +344,10 @@ class ScreenWatcher : public pipeline::Watcher {
     for (const auto& note : run.plan.notes) screen_.remark("note", note);
     if (goal_ == Goal::plan && !run.options.only_looks) print_plan(screen_, run);
   }
-  void looked(const model::Run& run) override { print_due(screen_, run); }
+  void looked(const model::Run& run) override {
+    print_due(screen_, run);
+    if (lists_behind_) print_due_behind(screen_, run, *lists_behind_);
+  }
   void built(const model::Run& run, bool good) override {
     if (run.built) line("build", report::build_sentence(run), run.outcome.failed > 0 ? Tone::bad : Tone::name);
     for (const auto& text : report::left_out_sentences(run)) screen_.remark("left out", text);
@@ -382,6 +420,7 @@ class ScreenWatcher : public pipeline::Watcher {
   Screen& screen_;
   const Common& common_;
   const Goal goal_;
+  const std::optional<Goal> lists_behind_;
   std::string stage_;   // whose live line it is
   bool brief_ = false;  // what is told is of a member that gets one line
   std::unique_ptr<survey::FillObserver> filling_;

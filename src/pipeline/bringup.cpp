@@ -61,9 +61,9 @@ class BringUp {
     if (wish_.goal == Goal::survey) return true;
     const bool opened = in_kiln(run_, [&] {
       good = stages_in_kiln();
-      if (wish_.goal != Goal::stage) end();
+      if (wish_.goal != Goal::stage || run_.options.only_looks) end();
     });
-    if (opened && good && wish_.goal == Goal::stage) {
+    if (opened && good && wish_.goal == Goal::stage && !run_.options.only_looks) {
       // What the user has asked for may be anywhere.
       without_limit([&] { good = stage(run_); });
       if (good) watcher_.staged(run_);

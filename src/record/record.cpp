@@ -118,8 +118,8 @@ const std::vector<OpenFormat>& open_formats() {
 
 // What a record tells that figures show; of one that repeats another, in which nothing was another, the sizes of that.
 std::vector<report::Course> courses_before(const std::string& runs, int number) {
-  constexpr std::size_t most_runs = 30;
-  constexpr std::uintmax_t most_bytes = 64U << 20U;
+  constexpr std::size_t most_runs = 20;
+  constexpr std::uintmax_t most_bytes = 8U << 20U;
   std::vector<report::Course> out;
   std::uintmax_t bytes = 0;
   std::error_code error;

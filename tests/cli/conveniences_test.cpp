@@ -188,6 +188,35 @@ TEST_F(DrivenTree, WhyKnowsHeadersDefinitionsCompilersLibrariesAndNumbers) {
   EXPECT_EQ(coctilis({"why", "a", ".", "b"}).exit, 2);
 }
 
+// ---- dry runs -------------------------------------------------------------------------------------------------------
+
+TEST_F(DrivenTree, ADryRunTellsWhatComesBehindTheBuild) {
+  tree.write(
+      "CMakeLists.txt",
+      "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nenable_testing()\nadd_executable(kiln kiln.c)\n"
+      "add_test(NAME warm COMMAND kiln)\ninstall(TARGETS kiln)\ninstall(DIRECTORY data DESTINATION share)\n");
+  tree.write("kiln.c", "int main(void) { return 0; }\n");
+  tree.write("data/cones.txt", "6\n");
+  const std::string prefix = tree.scratch() + "/prefix";
+  auto said = run("stage", {"--prefix", prefix, "--dry-run"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  for (const char* text :
+       {"2 steps would run", "install bin/kiln", "install share/data/ (a folder)", "2 rules would install into"})
+    EXPECT_NE(said.all().find(text), std::string::npos) << text << said.all();
+  EXPECT_FALSE(files::exists(prefix));
+  EXPECT_FALSE(is_built("kiln"));
+  ASSERT_EQ(run("build").exit, 0);
+  said = run("smoke", {"--dry-run"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  for (const char* text :
+       {"no step would run", "check loads kiln loads", "check declared warm", "of what is built now would be made"})
+    EXPECT_NE(said.all().find(text), std::string::npos) << text << said.all();
+  EXPECT_EQ(run("smoke", {"--dry-run", "no-such"}).exit, 2);
+  EXPECT_EQ(run("clean", {"--dry-run"}).exit, 0);
+  EXPECT_TRUE(is_built("kiln"));
+  EXPECT_EQ(run("clean", {"--dry-run", "--yes"}).exit, 2);
+}
+
 // ---- the compile database -------------------------------------------------------------------------------------------
 
 TEST_F(DrivenTree, TheCompileDatabaseNamesTheTreesOwnFiles) {

@@ -30,7 +30,8 @@ struct Sum {
 
 // The bars of the largest sums, the data of all, and how much of all the first takes.
 std::optional<Figure> figure_of(const std::map<std::string, Sum>& sums, Figure out, const std::string& what) {
-  if (sums.empty()) return std::nullopt;
+  // One bar says no more than its name.
+  if (sums.size() < 2) return std::nullopt;
   std::vector<std::pair<std::string, Sum>> order(sums.begin(), sums.end());
   std::stable_sort(order.begin(), order.end(),
                    [](const auto& a, const auto& b) { return a.second.all() > b.second.all(); });

@@ -162,7 +162,9 @@ class Parts {
   }
 
   const model::Run& run_;
-  locate::Packages system_;
+  // Which package has a file is kept for all runs: to find it out anew takes longer than a small build.
+  Answers answers_{Answers::usual_path()};
+  locate::Packages system_{locate::Packages::usual_root(), &answers_};
   ordered_json packages_ = ordered_json::array();
   ordered_json files_ = ordered_json::array();
   ordered_json relationships_ = ordered_json::array();
