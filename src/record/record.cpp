@@ -116,6 +116,8 @@ const std::vector<OpenFormat>& open_formats() {
   return table;
 }
 
+constexpr const char* short_name = "short.json";
+
 // What a record tells that figures show; of one that repeats another, in which nothing was another, the sizes of that.
 std::vector<report::Course> courses_before(const std::string& runs, int number) {
   constexpr std::size_t most_runs = 20;
@@ -126,14 +128,18 @@ std::vector<report::Course> courses_before(const std::string& runs, int number) 
   auto known = numbers(std::filesystem::path(runs).parent_path().string());
   std::erase_if(known, [&](int n) { return n >= number; });
   std::size_t first = known.size();
+  // The short record where there is one.
+  const auto told_in = [&](int run) {
+    const std::string folder = runs + "/" + std::to_string(run);
+    return folder + (files::is_file(folder + "/" + short_name) ? std::string("/") + short_name : "/run.json");
+  };
   while (first > 0 && known.size() - first < most_runs) {
-    const auto size = std::filesystem::file_size(runs + "/" + std::to_string(known[first - 1]) + "/run.json", error);
+    const auto size = std::filesystem::file_size(told_in(known[first - 1]), error);
     if (error || (bytes += size) > most_bytes) break;
     --first;
   }
   for (; first < known.size(); ++first) {
-    const auto read = nlohmann::json::parse(
-        files::read(runs + "/" + std::to_string(known[first]) + "/run.json").value_or(""), nullptr, false);
+    const auto read = nlohmann::json::parse(files::read(told_in(known[first])).value_or(""), nullptr, false);
     if (!read.is_object()) continue;
     out.push_back(report::course_of(read));
     if (out.back().results.empty() && read.contains("repeats") && !read["repeats"].is_null() && out.size() > 1)
@@ -165,7 +171,10 @@ Result<bool> keep(model::Run& run) {
     // Where nothing was built figures would show what those of an earlier run do.
     std::vector<report::Figure> figures;
     if (run.built && run.outcome.ran > 0) {
-      if (const auto material = material_of(to)) figures = report::figures_of(*material);
+      if (const auto material = material_of(to)) {
+        figures = report::figures_of(*material);
+        files::write(to + "/" + short_name, report::short_record(material->run).dump() + "\n");
+      }
     }
     files::write(to + "/report.html", report::page(run, figures));
     if (run.checked) files::write(to + "/smoke.xml", report::smoke_xml(run));

@@ -63,6 +63,22 @@ TEST(Figures, ARunWithNothingToShowHasNone) {
           .empty());
 }
 
+TEST(Figures, AShortRecordTellsWhatLaterRunsAreHeldAgainst) {
+  auto run = yard().run;
+  run.warnings = 3;
+  run.checks = 7;
+  run.checks_failed = 2;
+  const auto read = course_of(short_record(run));
+  EXPECT_EQ(read.number, 3);
+  EXPECT_TRUE(read.good);
+  EXPECT_EQ(read.build_seconds, 5);
+  EXPECT_EQ(read.warnings, 3U);
+  EXPECT_EQ(read.checks, 7U);
+  EXPECT_EQ(read.checks_failed, 2U);
+  EXPECT_EQ(read.results.at(0).in_file(), 5000);
+  EXPECT_TRUE(course_of(nlohmann::json::parse(R"({"checks": -1, "build": {"warnings": "x"}})")).bars.empty());
+}
+
 TEST(Figures, TheTimelineTellsHowBusyAndWhatWasWaitedFor) {
   const auto figure = timeline_figure(yard());
   EXPECT_TRUE(says(figure, "3 steps on 2 lanes in 3.0 s; lanes were busy for 67 % of the time"));

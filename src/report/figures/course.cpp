@@ -53,14 +53,20 @@ Course course_of(const json& record) {
   out.seconds = number_in(record, "seconds");
   const auto& build = in(record, "build");
   out.build_seconds = number_in(build, "seconds");
-  out.warnings = in(build, "warnings").size();
+  // In short records the number stands for the many.
+  const auto count_in = [](const json& value) {
+    return value.is_number_unsigned() ? value.get<std::size_t>() : value.is_array() ? value.size() : 0;
+  };
+  out.warnings = count_in(in(build, "warnings"));
+  out.checks_failed = count_in(in(record, "checks_failed"));
+  if (in(record, "checks").is_number_unsigned()) out.checks = in(record, "checks").get<std::size_t>();
   for (const auto& step : in(build, "steps")) {
     if (number_in(step, "seconds") <= 0) continue;
     out.bars.push_back({text_in(step, "kind"), text_in(step, "subject"), text_in(step, "target"),
                         number_in(step, "started"), number_in(step, "seconds"), yes_in(step, "critical"),
                         text_in(step, "state") == "failed"});
   }
-  for (const auto& check : in(record, "checks")) {
+  for (const auto& check : in(record, "checks").is_array() ? in(record, "checks") : json::array()) {
     ++out.checks;
     out.check_seconds += number_in(check, "seconds");
     out.checks_failed += text_in(check, "verdict") == "failed" ? 1 : 0;
@@ -90,6 +96,19 @@ Course course_of(const json& record) {
     out.languages.push_back({text_in(one, "language"), number_in(one, "files"), number_in(one, "code"),
                              number_in(one, "comment"), number_in(one, "blank")});
   return out;
+}
+
+json short_record(const Course& course) {
+  json results = json::array();
+  for (const auto& one : course.results)
+    results.push_back(
+        {{"path", one.path},
+         {"sections",
+          {{"code", one.code}, {"data", one.data}, {"room", one.room}, {"debug", one.debug}, {"rest", one.rest}}}});
+  return {{"run", course.number},      {"exit", course.good ? 0 : 1},
+          {"seconds", course.seconds}, {"build", {{"seconds", course.build_seconds}, {"warnings", course.warnings}}},
+          {"checks", course.checks},   {"checks_failed", course.checks_failed},
+          {"results", results}};
 }
 
 }  // namespace coctilis::report

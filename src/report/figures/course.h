@@ -2,7 +2,7 @@
 // that is there, whatever made it.
 #pragma once
 
-#include <nlohmann/json_fwd.hpp>
+#include <nlohmann/json.hpp>
 #include <string>
 #include <vector>
 
@@ -53,5 +53,8 @@ struct Course {
 
 // What a record says; what it lacks, or has in another form than it should, is taken for nothing.
 [[nodiscard]] Course course_of(const nlohmann::json& record);
+
+// What later runs are held against, in a record of its own form that course_of() reads, and that is read in no time.
+[[nodiscard]] nlohmann::json short_record(const Course& course);
 
 }  // namespace coctilis::report
