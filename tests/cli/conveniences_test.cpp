@@ -60,6 +60,9 @@ TEST_F(UserFile, AMistakeInItIsToldWithItsPlace) {
   EXPECT_NE(said.all().find("config.toml:1:1: unknown key 'jbs'"), std::string::npos) << said.all();
   say("jobs = [\n");
   EXPECT_EQ(by_user({"build"}).exit, 2);
+  // A letter of a script of which the TOML library holds that it cannot stand there.
+  say("jobs = \xCF\x96\xEA\xBF\x9F 3\n");
+  EXPECT_EQ(by_user({"build"}).exit, 2);
   say("colour = \"mauve\"\n");
   EXPECT_EQ(by_user({"build"}).exit, 2);
 }
