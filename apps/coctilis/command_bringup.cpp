@@ -8,7 +8,7 @@ void add_bringup(CLI::App& app, Common& common) {
   auto* command = app.add_subcommand("bringup", "The whole job: from the tree to checked programs");
   add_tree(*command, common);
   add_common(*command, common);
-  command->add_flag("--dry-run", common.run.only_looks, "Tell which steps would run and why; build nothing");
+  add_dry_run(*command, common, std::nullopt, "Tell which steps would run and why; build nothing");
   command->add_flag("--past-failures", common.run.keep_going, "After a failed step go on with what does not need it");
   command->add_flag("--watch", common.watches, "Do it again whenever a file of the tree changes, until Ctrl-C");
   command->callback([&common] {

@@ -9,7 +9,7 @@ void add_build(CLI::App& app, Common& common) {
   add_tree(*command, common, &common.run.targets);
   command->add_option("TARGET", common.run.targets, "Targets, or files that steps make");
   add_common(*command, common);
-  command->add_flag("--dry-run", common.run.only_looks, "Tell which steps would run and why; build nothing");
+  add_dry_run(*command, common, std::nullopt, "Tell which steps would run and why; build nothing");
   command->add_flag("--past-failures", common.run.keep_going, "After a failed step go on with what does not need it");
   command->add_flag("--watch", common.watches, "Do it again whenever a file of the tree changes, until Ctrl-C");
   command->callback([&common] {

@@ -4,6 +4,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "commands.h"
+#include "pipeline/in_kiln.h"
 #include "record/record.h"
 #include "report/figures/figures.h"
 #include "report/figures/file_output.h"
@@ -38,6 +39,7 @@ int make_figures(Common& common, const FiguresWanted& words) {
                  {},
                  "'coctilis bringup' makes one",
                  {}});
+  const std::string members = std::filesystem::path(record).parent_path().parent_path().string() + "/members";
   const auto material = record::material_of(record);
   if (!material)
     throw Fault({Exit::usage,
@@ -49,28 +51,42 @@ int make_figures(Common& common, const FiguresWanted& words) {
   const std::string into = words.into.empty() ? record + "/figures" : files::absolute(words.into);
   const auto figures = report::figures_of(*material);
   nlohmann::ordered_json listed = nlohmann::ordered_json::array();
-  for (const auto& figure : figures) {
-    const std::string base = into + "/" + figure.name;
-    nlohmann::ordered_json files_of = nlohmann::ordered_json::array();
-    const auto write = [&](const std::string& path, const std::string& content) {
-      files::write(path, content);
-      files_of.push_back(path);
-    };
-    write(base + ".csv", figure.data);
-    for (const auto& one : forms) {
-      if (std::find(words.forms.begin(), words.forms.end(), one.name) == words.forms.end()) continue;
-      write(base + "." + one.name, report::drawn(figure.drawing, one.form));
+  const auto write_all = [&] {
+    for (const auto& figure : figures) {
+      const std::string base = into + "/" + figure.name;
+      nlohmann::ordered_json files_of = nlohmann::ordered_json::array();
+      const auto write = [&](const std::string& path, const std::string& content) {
+        files::write(path, content);
+        files_of.push_back(path);
+      };
+      write(base + ".csv", figure.data);
+      for (const auto& one : forms) {
+        if (std::find(words.forms.begin(), words.forms.end(), one.name) == words.forms.end()) continue;
+        write(base + "." + one.name, report::drawn(figure.drawing, one.form));
+      }
+      listed.push_back(
+          {{"name", figure.name}, {"title", figure.title}, {"sentence", figure.sentence}, {"files", files_of}});
     }
-    listed.push_back(
-        {{"name", figure.name}, {"title", figure.title}, {"sentence", figure.sentence}, {"files", files_of}});
-    screen.line("figure", figure.name + ": " + figure.title + ". " + figure.sentence);
+  };
+  // A kiln may have come with the tree: whatever links lie in it, nothing is written outside of it. Where the user says
+  // where, that is where.
+  if (words.into.empty()) {
+    model::Run run = start_run(common);
+    run.tree = tree_of(common);
+    if (!pipeline::in_kiln(run, write_all)) throw Fault(*run.problem);
+  } else {
+    write_all();
   }
+  for (const auto& figure : figures) screen.line("figure", figure.name + ": " + figure.title + ". " + figure.sentence);
   if (common.json) {
     screen.text(listed.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
     return 0;
   }
   if (figures.empty())
-    screen.line("figures", "this run has nothing to draw: it built nothing");
+    screen.line("figures", "there is nothing to draw in this run: it built nothing" +
+                               (files::is_folder(members) ? " itself; of a member: coctilis figures --kiln " +
+                                                                text::shell_quote(from_here(members)) + "/NAME"
+                                                          : std::string{}));
   else
     screen.line("figures", text::count(figures.size(), "figure") + " of run " + std::to_string(material->run.number) +
                                ", each with its numbers, in " + from_here(into));

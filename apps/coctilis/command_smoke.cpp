@@ -100,13 +100,7 @@ void add_smoke(CLI::App& app, Common& common) {
                     "Shows where failing programs crash or hang, whole (needs gdb)");
   command->add_flag("--shell", common.run.enters_check,
                     "Opens a shell in the working folder and environment of one check, beside its services");
-  command->add_flag_callback(
-      "--dry-run",
-      [&common] {
-        common.run.only_looks = true;
-        common.lists_behind = Goal::smoke;
-      },
-      "Tell which steps would run and which checks would be made; do nothing");
+  add_dry_run(*command, common, Goal::smoke, "Tell which steps would run and which checks would be made; do nothing");
   add_common(*command, common);
   command->callback([&common, list] {
     common.chosen = [&common, list] { return *list ? list_checks(common) : run_stages(common, Goal::smoke); };

@@ -10,13 +10,7 @@ void add_stage(CLI::App& app, Common& common) {
   command->add_option("--prefix", common.run.prefix, "The folder to install into; it is made when it is not there")
       ->type_name("DIR")
       ->required();
-  command->add_flag_callback(
-      "--dry-run",
-      [&common] {
-        common.run.only_looks = true;
-        common.lists_behind = Goal::stage;
-      },
-      "Tell which steps would run and what would be installed; do nothing");
+  add_dry_run(*command, common, Goal::stage, "Tell which steps would run and what would be installed; do nothing");
   add_common(*command, common);
   command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::stage); }; });
 }

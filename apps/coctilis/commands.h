@@ -44,6 +44,8 @@ struct Common {
 
 // The options of every command that works on a tree.
 void add_common(CLI::App& command, Common& common);
+// `--dry-run`: what would be done is told, and not done; `behind`: also what this goal would do behind the build.
+void add_dry_run(CLI::App& command, Common& common, std::optional<pipeline::Goal> behind, const char* tells);
 // `words`: where a word goes that stands in the place of the tree and is none (may be null: it is an error).
 void add_tree(CLI::App& command, Common& common, std::vector<std::string>* words = nullptr);
 // Which tree is meant, once the command line is read: that which was named, or the one around the working folder.

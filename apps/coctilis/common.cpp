@@ -132,6 +132,16 @@ void add_common(CLI::App& command, Common& common) {
   add_output(command, common);
 }
 
+void add_dry_run(CLI::App& command, Common& common, std::optional<Goal> behind, const char* tells) {
+  command.add_flag_callback(
+      "--dry-run",
+      [&common, behind] {
+        common.run.only_looks = true;
+        common.lists_behind = behind;
+      },
+      tells);
+}
+
 model::Run start_run(const Common& common) {
   model::Run run;
   run.options = common.run;

@@ -2,6 +2,7 @@
 
 #include <ctime>
 
+#include "base/files.h"
 #include "base/own_program.h"
 #include "base/process.h"
 #include "base/text.h"
@@ -13,7 +14,15 @@ namespace coctilis::app {
 int run_at_every_change(Common& common) {
   Screen screen(common.plain, common.quiet, common.verbosity, common.json);
   const std::string tree = tree_of(common);
-  TreeWatch watch(tree, {survey::kiln_root(tree, common.run.kiln), tree + "/kiln"});
+  if (!files::is_folder(tree))
+    throw Fault({Exit::usage,
+                 {},
+                 "'" + text::printable_line(common.run.tree) + "' is no folder that could be watched",
+                 {},
+                 "name the folder of a tree, or leave --watch out",
+                 {}});
+  // What this program writes itself is no change.
+  TreeWatch watch(tree, {survey::kiln_root(tree, common.run.kiln), tree + "/compile_commands.json"});
   Command command;
   command.argv = {own_program()};
   for (std::size_t i = 1; i < common.argv.size(); ++i) {

@@ -142,10 +142,12 @@ class BringUp {
     const std::string target = run_.kiln + "/compile_commands.json";
     std::error_code error;
     const std::string old = std::filesystem::read_symlink(link, error).string();
-    const bool ours = !error && old.ends_with("/compile_commands.json");
+    const bool ours = !error && files::is_below(files::absolute(old, run_.tree), run_.kiln_root);
     if (ours && files::absolute(old, run_.tree) == target) return;
     if (!ours && (files::exists(link) || files::is_link(link))) {
-      note("compile_commands.json at the top of the tree is not a link of Coctilis's, and stays as it is");
+      note(
+          "compile_commands.json at the top of the tree does not lead into its kiln, and stays as it is: take it away, "
+          "and a link is made");
       return;
     }
     without_limit([&] {

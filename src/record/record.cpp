@@ -139,7 +139,7 @@ std::vector<report::Course> courses_before(const std::string& runs, int number) 
     --first;
   }
   for (; first < known.size(); ++first) {
-    const auto read = nlohmann::json::parse(files::read(told_in(known[first])).value_or(""), nullptr, false);
+    const auto read = nlohmann::ordered_json::parse(files::read(told_in(known[first])).value_or(""), nullptr, false);
     if (!read.is_object()) continue;
     out.push_back(report::course_of(read));
     if (out.back().results.empty() && read.contains("repeats") && !read["repeats"].is_null() && out.size() > 1)
@@ -151,11 +151,15 @@ std::vector<report::Course> courses_before(const std::string& runs, int number) 
 }  // namespace
 
 std::optional<report::Material> material_of(const std::string& record_folder) {
-  const auto read = nlohmann::json::parse(files::read(record_folder + "/run.json").value_or(""), nullptr, false);
+  const std::string runs = std::filesystem::path(record_folder).parent_path().string();
+  auto read = nlohmann::ordered_json::parse(files::read(record_folder + "/run.json").value_or(""), nullptr, false);
+  // One that repeats another has built nothing: that one has what there is to see.
+  if (read.is_object() && read.contains("repeats") && read["repeats"].is_number_unsigned())
+    read = nlohmann::ordered_json::parse(files::read(runs + "/" + read["repeats"].dump() + "/run.json").value_or(""),
+                                         nullptr, false);
   if (!read.is_object()) return std::nullopt;
-  const std::filesystem::path folder(record_folder);
   report::Material out{report::course_of(read), {}};
-  if (out.run.number > 0) out.before = courses_before(folder.parent_path().string(), out.run.number);
+  if (out.run.number > 0) out.before = courses_before(runs, out.run.number);
   return out;
 }
 
@@ -165,16 +169,16 @@ Result<bool> keep(model::Run& run) {
     run.number = known.empty() ? 1 : known.back() + 1;
     const std::string to = folder(run);
     files::make_folder(to);
-    files::write(to + "/run.json", report::run_json(run));
+    const auto document = report::run_document(run);
+    files::write(to + "/run.json", report::as_text(document));
     files::write(to + "/summary.txt", report::summary(run));
     files::write(to + "/log", log_text(run));
     // Where nothing was built figures would show what those of an earlier run do.
     std::vector<report::Figure> figures;
     if (run.built && run.outcome.ran > 0) {
-      if (const auto material = material_of(to)) {
-        figures = report::figures_of(*material);
-        files::write(to + "/" + short_name, report::short_record(material->run).dump() + "\n");
-      }
+      const report::Material material{report::course_of(document), courses_before(run.kiln + "/runs", run.number)};
+      figures = report::figures_of(material);
+      files::write(to + "/" + short_name, report::as_text(report::short_record(material.run)));
     }
     files::write(to + "/report.html", report::page(run, figures));
     if (run.checked) files::write(to + "/smoke.xml", report::smoke_xml(run));

@@ -25,8 +25,8 @@ namespace coctilis::record {
 // not 0; only of the variant, when that is not empty. Empty when there is none.
 [[nodiscard]] std::string newest_folder(const std::string& kiln_root, int number, const std::string& variant);
 
-// The run whose record lies in that folder, with those before it in the same kiln, at most 20 of them and 8 MB.
-// Nothing when the record is not there or damaged.
+// The run whose record lies in that folder, or which that one repeats, with those before it in the same kiln, at most
+// 20 of them and 8 MB. Nothing when the record is not there or damaged.
 [[nodiscard]] std::optional<report::Material> material_of(const std::string& record_folder);
 
 // The numbers of the records in a kiln, oldest first.

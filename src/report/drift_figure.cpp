@@ -58,14 +58,15 @@ std::string drift_figure(const model::CheckNumber& number) {
   if (const auto now = smoke::value_of(number.text)) values.push_back(*now);
   std::erase_if(values, [](double value) { return !std::isfinite(value); });
   if (values.size() < 2) return "<p class=\"dim\">" + text::html(number.name) + ": one run so far</p>\n";
-  auto recorded = smoke::value_of(number.recorded);
-  if (recorded && !std::isfinite(*recorded)) recorded.reset();
+  const auto read = smoke::value_of(number.recorded);
+  const bool has_recorded = read && std::isfinite(*read);
+  const double recorded = has_recorded ? *read : 0;
 
   double low = *std::min_element(values.begin(), values.end());
   double high = *std::max_element(values.begin(), values.end());
-  if (recorded) {
-    low = std::min(low, *recorded);
-    high = std::max(high, *recorded);
+  if (has_recorded) {
+    low = std::min(low, recorded);
+    high = std::max(high, recorded);
   }
   if (low == high) {
     const double room = low == 0 ? 1 : std::abs(low) * 0.01;
@@ -100,17 +101,17 @@ std::string drift_figure(const model::CheckNumber& number) {
          text_at(drift_width - right_edge, floor + 15, "end", std::to_string(values.size())) +
          text_at((left_edge + drift_width - right_edge) / 2, floor + 30, "middle",
                  "runs in which the check passed, and this one");
-  if (recorded)
+  if (has_recorded)
     out += fmt::format(
         "<path stroke=\"currentColor\" stroke-dasharray=\"5 4\" opacity=\"0.6\" d=\"M{:.1f},{:.1f}H{:.1f}\"/>",
-        left_edge, y_of(*recorded), drift_width - right_edge);
+        left_edge, y_of(recorded), drift_width - right_edge);
   std::string points;
   for (std::size_t i = 0; i < values.size(); ++i) points += fmt::format("{:.1f},{:.1f} ", x_of(i), y_of(values[i]));
   out += "<polyline class=\"line\" fill=\"none\" stroke-width=\"1.6\" points=\"" + points + "\"/>";
   out += fmt::format("<circle class=\"{}\" cx=\"{:.1f}\" cy=\"{:.1f}\" r=\"3.2\"/>", number.agrees ? "now" : "now off",
                      x_of(values.size() - 1), y_of(values.back()));
   out += "</svg><figcaption>" + text::html(said);
-  if (recorded) out += text::html("; broken line: the recorded value, " + number.recorded);
+  if (has_recorded) out += text::html("; broken line: the recorded value, " + number.recorded);
   return out + "</figcaption></figure>\n";
 }
 

@@ -29,7 +29,7 @@ std::string listed(const std::vector<std::string>& items, std::size_t most = 12)
 class Explainer {
  public:
   Explainer(const model::Run& run, const std::string& subject, const std::string& here, const std::string& record)
-      : run_(run), subject_(subject), here_(here) {
+      : run_(run), subject_(subject), here_(here), found_(found_inputs(run.plan)) {
     record_ = json::parse(record, nullptr, false);
     if (record_.is_discarded()) record_ = json::object();
   }
@@ -44,7 +44,7 @@ class Explainer {
     checks();
     if (subject_ == "failure") failure();
     // A header that is a file of the tree is told once.
-    for (auto& one : explain_details(run_, subject_)) {
+    for (auto& one : explain_details(run_, subject_, found_)) {
       if (one.kind == "header") std::erase_if(out_, [](const auto& other) { return other.kind == "file"; });
       out_.push_back(std::move(one));
     }
@@ -165,7 +165,7 @@ class Explainer {
       tell_last(e, s);
       e.lines.push_back("makes " + listed(shown(s.outputs)));
       if (!s.inputs.empty()) e.lines.push_back("from " + listed(shown(s.inputs)));
-      const auto found = found_inputs(s);
+      const auto& found = found_[i];
       if (!found.empty()) e.lines.push_back("read while it ran: " + text::count(found.size(), "file"));
       for (const auto& action : s.actions) e.lines.push_back("command: " + action.text());
       out_.push_back(std::move(e));
@@ -207,11 +207,12 @@ class Explainer {
       if (path.empty() && files::is_file(candidate)) path = candidate;
     }
     std::vector<std::string> readers;
-    for (const auto& s : run_.plan.steps) {
+    for (std::size_t i = 0; i < run_.plan.steps.size(); ++i) {
+      const auto& s = run_.plan.steps[i];
       const auto reads = [&](const std::string& input) {
         return path.empty() ? input.ends_with("/" + subject_) : input == path;
       };
-      const auto found = found_inputs(s);
+      const auto& found = found_[i];
       if (std::any_of(s.inputs.begin(), s.inputs.end(), reads) || std::any_of(found.begin(), found.end(), reads))
         readers.push_back(std::string(model::name_of(s.kind)) + " " + s.subject);
     }
@@ -323,6 +324,7 @@ class Explainer {
   const std::string subject_;
   const std::string here_;
   json record_;
+  const FoundInputs found_;
   std::vector<Explanation> out_;
 };
 

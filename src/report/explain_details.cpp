@@ -8,6 +8,7 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "locate/packages.h"
+#include "report/system_libraries.h"
 
 namespace coctilis::report {
 
@@ -15,7 +16,8 @@ namespace {
 
 class Details {
  public:
-  Details(const model::Run& run, const std::string& subject) : run_(run), subject_(subject) {}
+  Details(const model::Run& run, const std::string& subject, const FoundInputs& found)
+      : run_(run), subject_(subject), found_(found) {}
 
   std::vector<Explanation> all() {
     step_by_number();
@@ -130,8 +132,7 @@ class Details {
     const std::string name = subject_.starts_with("-l") ? "lib" + subject_.substr(2) : subject_;
     std::map<std::string, std::vector<std::string>> users;
     for (const auto& target : run_.plan.targets) {
-      for (const auto& item : target.link_items) {
-        if (!item.starts_with("/") || files::is_below(item, run_.tree) || files::is_below(item, run_.kiln)) continue;
+      for (const auto& item : system_libraries_of(target, run_)) {
         const std::string file = item.substr(item.rfind('/') + 1);
         if (item == subject_ || file == name || file.starts_with(name + ".so") || file == name + ".a")
           users[item].push_back(target.name);
@@ -161,9 +162,9 @@ class Details {
   void header() {
     if (subject_.empty() || subject_.starts_with("-")) return;
     std::map<std::string, std::vector<const model::Step*>> readers;
-    for (const auto& step : run_.plan.steps) {
-      for (const auto& file : found_inputs(step)) {
-        if (file == subject_ || file.ends_with("/" + subject_)) readers[file].push_back(&step);
+    for (std::size_t i = 0; i < found_.size(); ++i) {
+      for (const auto& file : found_[i]) {
+        if (file == subject_ || file.ends_with("/" + subject_)) readers[file].push_back(&run_.plan.steps[i]);
       }
     }
     std::erase_if(readers, [](const auto& one) {
@@ -213,24 +214,27 @@ class Details {
 
   const model::Run& run_;
   const std::string subject_;
+  const FoundInputs& found_;
   locate::Packages system_;
   std::vector<Explanation> out_;
 };
 
 }  // namespace
 
-std::vector<std::string> found_inputs(const model::Step& step) {
-  if (step.dependency_file.empty()) return {};
-  const auto content = files::read(step.dependency_file);
-  if (!content) return {};
-  const std::string folder = step.actions.empty() ? "/" : step.actions.front().folder;
-  std::vector<std::string> out;
-  for (const auto& file : parse_dependency_file(*content)) out.push_back(files::absolute(file, folder));
+FoundInputs found_inputs(const model::Plan& plan) {
+  FoundInputs out(plan.steps.size());
+  for (std::size_t i = 0; i < plan.steps.size(); ++i) {
+    const auto& step = plan.steps[i];
+    const auto content = step.dependency_file.empty() ? std::nullopt : files::read(step.dependency_file);
+    if (!content) continue;
+    const std::string folder = step.actions.empty() ? "/" : step.actions.front().folder;
+    for (const auto& file : parse_dependency_file(*content)) out[i].push_back(files::absolute(file, folder));
+  }
   return out;
 }
 
-std::vector<Explanation> explain_details(const model::Run& run, const std::string& subject) {
-  return Details(run, subject).all();
+std::vector<Explanation> explain_details(const model::Run& run, const std::string& subject, const FoundInputs& found) {
+  return Details(run, subject, found).all();
 }
 
 std::vector<std::string> known_details(const model::Run& run) {
@@ -245,9 +249,9 @@ std::vector<std::string> known_details(const model::Run& run) {
   for (const auto& [language, one] : run.toolchain.compilers)
     out.push_back(std::filesystem::path(one.path).filename().string());
   std::set<std::string> seen;
-  for (const auto& step : run.plan.steps) {
+  for (const auto& files_of_step : found_inputs(run.plan)) {
     if (seen.size() > 5000) break;
-    for (const auto& file : found_inputs(step)) {
+    for (const auto& file : files_of_step) {
       if (seen.insert(file).second) out.push_back(file.substr(file.rfind('/') + 1));
     }
   }

@@ -9,10 +9,12 @@
 
 namespace coctilis::report {
 
-// What the last run of the step found that it reads (its dependency file), absolute.
-[[nodiscard]] std::vector<std::string> found_inputs(const model::Step& step);
+// What the last run of each step of a plan found that it reads (its dependency file), absolute.
+using FoundInputs = std::vector<std::vector<std::string>>;
+[[nodiscard]] FoundInputs found_inputs(const model::Plan& plan);
 
-[[nodiscard]] std::vector<Explanation> explain_details(const model::Run& run, const std::string& subject);
+[[nodiscard]] std::vector<Explanation> explain_details(const model::Run& run, const std::string& subject,
+                                                       const FoundInputs& found);
 
 // Names that these know, for who mistypes one.
 [[nodiscard]] std::vector<std::string> known_details(const model::Run& run);

@@ -422,7 +422,7 @@ ordered_json members_part(const model::Run& run) {
 }
 }  // namespace
 
-std::string run_json(const model::Run& run) {
+ordered_json run_document(const model::Run& run) {
   auto out = head(run);
   out["command"] = run.command;
   out["started"] = run.started;
@@ -443,7 +443,7 @@ std::string run_json(const model::Run& run) {
     out["build"] = {{"ran", 0},     {"up_to_date", run.outcome.up_to_date}, {"failed", 0},
                     {"not_run", 0}, {"seconds", run.outcome.seconds},       {"steps", ordered_json::array()}};
     out["checks"] = checks_part(run.checks);
-    return dump(out);
+    return out;
   }
   out["variant"] = run.settings.variant;
   out["survey"] = survey_object(run.survey);
@@ -528,7 +528,11 @@ std::string run_json(const model::Run& run) {
       prefixes.push_back(member.staged.prefix);
   }
   out["prefixes"] = prefixes;
-  return dump(out);
+  return out;
 }
+
+std::string run_json(const model::Run& run) { return dump(run_document(run)); }
+
+std::string as_text(const ordered_json& document) { return dump(document); }
 
 }  // namespace coctilis::report

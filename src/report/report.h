@@ -1,6 +1,7 @@
 // What a run leaves for people and for other programs. The JSON schema is in docs/run-record.md.
 #pragma once
 
+#include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
 
@@ -18,6 +19,9 @@ inline constexpr int record_schema = 4;
 // What a build would do, as a run that only looked found it: run.due, of each member.
 [[nodiscard]] std::string due_json(const model::Run& run);
 [[nodiscard]] std::string run_json(const model::Run& run);
+// The same as a document, and how documents become text.
+[[nodiscard]] nlohmann::ordered_json run_document(const model::Run& run);
+[[nodiscard]] std::string as_text(const nlohmann::ordered_json& document);
 // What the picture of the check at that place is called in the record.
 [[nodiscard]] std::string picture_name(std::size_t check);
 // A short account in plain text.

@@ -59,7 +59,7 @@ TEST(Figures, EveryOneHasASentenceNumbersAndAnAxis) {
 TEST(Figures, ARunWithNothingToShowHasNone) {
   EXPECT_TRUE(figures_of({}).empty());
   EXPECT_TRUE(
-      figures_of({course_of(nlohmann::json::parse(R"({"build": 7, "targets": [3], "checks": {}, "run": "x"})")), {}})
+      figures_of({course_of(nlohmann::ordered_json::parse(R"({"build": 7, "targets": [3], "checks": {}, "run": "x"})")), {}})
           .empty());
 }
 
@@ -76,7 +76,7 @@ TEST(Figures, AShortRecordTellsWhatLaterRunsAreHeldAgainst) {
   EXPECT_EQ(read.checks, 7U);
   EXPECT_EQ(read.checks_failed, 2U);
   EXPECT_EQ(read.results.at(0).in_file(), 5000);
-  EXPECT_TRUE(course_of(nlohmann::json::parse(R"({"checks": -1, "build": {"warnings": "x"}})")).bars.empty());
+  EXPECT_TRUE(course_of(nlohmann::ordered_json::parse(R"({"checks": -1, "build": {"warnings": "x"}})")).bars.empty());
 }
 
 TEST(Figures, TheTimelineTellsHowBusyAndWhatWasWaitedFor) {

@@ -9,32 +9,32 @@ namespace coctilis::report {
 
 namespace {
 
-using nlohmann::json;
+using Document = nlohmann::ordered_json;
 
-const json& in(const json& object, const char* key) {
-  static const json nothing;
+const Document& in(const Document& object, const char* key) {
+  static const Document nothing;
   if (!object.is_object()) return nothing;
   const auto it = object.find(key);
   return it == object.end() ? nothing : *it;
 }
 
-std::string text_in(const json& object, const char* key) {
+std::string text_in(const Document& object, const char* key) {
   const auto& value = in(object, key);
   return value.is_string() ? value.get<std::string>() : std::string{};
 }
 
-double number_in(const json& object, const char* key) {
+double number_in(const Document& object, const char* key) {
   const auto& value = in(object, key);
   const double out = value.is_number() ? value.get<double>() : 0;
   return out >= 0 && out < 1e15 ? out : 0;
 }
 
-bool yes_in(const json& object, const char* key) {
+bool yes_in(const Document& object, const char* key) {
   const auto& value = in(object, key);
   return value.is_boolean() && value.get<bool>();
 }
 
-std::vector<std::string> texts_in(const json& object, const char* key) {
+std::vector<std::string> texts_in(const Document& object, const char* key) {
   std::vector<std::string> out;
   for (const auto& one : in(object, key)) {
     if (one.is_string()) out.push_back(one.get<std::string>());
@@ -44,17 +44,17 @@ std::vector<std::string> texts_in(const json& object, const char* key) {
 
 }  // namespace
 
-Course course_of(const json& record) {
+Course course_of(const Document& record) {
   Course out;
   const std::string tree = text_in(record, "tree");
   const std::string kiln = text_in(record, "kiln");
-  out.number = static_cast<int>(number_in(record, "run"));
+  out.number = static_cast<int>(std::min(number_in(record, "run"), 1e9));
   out.good = number_in(record, "exit") == 0 && in(record, "exit").is_number();
   out.seconds = number_in(record, "seconds");
   const auto& build = in(record, "build");
   out.build_seconds = number_in(build, "seconds");
   // In short records the number stands for the many.
-  const auto count_in = [](const json& value) {
+  const auto count_in = [](const Document& value) {
     return value.is_number_unsigned() ? value.get<std::size_t>() : value.is_array() ? value.size() : 0;
   };
   out.warnings = count_in(in(build, "warnings"));
@@ -66,7 +66,7 @@ Course course_of(const json& record) {
                         number_in(step, "started"), number_in(step, "seconds"), yes_in(step, "critical"),
                         text_in(step, "state") == "failed"});
   }
-  for (const auto& check : in(record, "checks").is_array() ? in(record, "checks") : json::array()) {
+  for (const auto& check : in(record, "checks").is_array() ? in(record, "checks") : Document::array()) {
     ++out.checks;
     out.check_seconds += number_in(check, "seconds");
     out.checks_failed += text_in(check, "verdict") == "failed" ? 1 : 0;
@@ -98,8 +98,8 @@ Course course_of(const json& record) {
   return out;
 }
 
-json short_record(const Course& course) {
-  json results = json::array();
+Document short_record(const Course& course) {
+  Document results = Document::array();
   for (const auto& one : course.results)
     results.push_back(
         {{"path", one.path},

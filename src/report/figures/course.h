@@ -2,7 +2,7 @@
 // that is there, whatever made it.
 #pragma once
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
 
@@ -52,9 +52,9 @@ struct Course {
 };
 
 // What a record says; what it lacks, or has in another form than it should, is taken for nothing.
-[[nodiscard]] Course course_of(const nlohmann::json& record);
+[[nodiscard]] Course course_of(const nlohmann::ordered_json& record);
 
 // What later runs are held against, in a record of its own form that course_of() reads, and that is read in no time.
-[[nodiscard]] nlohmann::json short_record(const Course& course);
+[[nodiscard]] nlohmann::ordered_json short_record(const Course& course);
 
 }  // namespace coctilis::report

@@ -5,28 +5,13 @@
 
 #include "base/text.h"
 #include "report/figures/figures.h"
+#include "report/lanes.h"
 
 namespace coctilis::report {
 
 namespace {
 
 using Bar = Course::Bar;
-
-// On which lane each bar lies, so that none covers another; in the order of their beginning.
-std::vector<std::size_t> lanes_of(const std::vector<const Bar*>& bars, std::size_t& count) {
-  std::vector<double> free_from;
-  std::vector<std::size_t> out;
-  for (const auto* bar : bars) {
-    std::size_t lane = 0;
-    // Clocks have an end to how fine they are.
-    while (lane < free_from.size() && free_from[lane] > bar->began + 1e-4) ++lane;
-    if (lane == free_from.size()) free_from.push_back(0);
-    free_from[lane] = bar->began + bar->seconds;
-    out.push_back(lane);
-  }
-  count = free_from.size();
-  return out;
-}
 
 Ink ink_of(const Bar& bar) {
   if (bar.failed) return Ink::bad;
@@ -66,8 +51,9 @@ std::optional<Figure> timeline_figure(const Material& material) {
   }
   if (bars.empty() || end <= 0) return std::nullopt;
   std::stable_sort(bars.begin(), bars.end(), [](const auto* a, const auto* b) { return a->began < b->began; });
-  std::size_t lanes = 0;
-  const auto lane = lanes_of(bars, lanes);
+  std::vector<std::pair<double, double>> times;
+  for (const auto* bar : bars) times.emplace_back(bar->began, bar->seconds);
+  const auto [lane, lanes] = lanes_of(times);
 
   Figure out{"timeline",
              "The build over its time",

@@ -1,8 +1,8 @@
 #include <set>
 
-#include "base/files.h"
 #include "base/text.h"
 #include "report/formats/formats.h"
+#include "report/system_libraries.h"
 
 namespace coctilis::report {
 
@@ -38,8 +38,7 @@ std::string graph_dot(const model::Run& run) {
     for (const auto& used : target.uses) {
       if (names.contains(used)) edges += "  " + quoted(target.name) + " -> " + quoted(used) + ";\n";
     }
-    for (const auto& item : target.link_items) {
-      if (!item.starts_with("/") || files::is_below(item, run.kiln) || files::is_below(item, run.tree)) continue;
+    for (const auto& item : system_libraries_of(target, run)) {
       const std::string library = std::filesystem::path(item).filename().string();
       if (libraries.insert(library).second)
         out += "  " + quoted("system/" + library) + " [shape = ellipse, style = dotted, label = " + quoted(library) +

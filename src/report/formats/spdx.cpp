@@ -1,5 +1,6 @@
 #include <nlohmann/json.hpp>
 #include <set>
+#include <unordered_set>
 
 #include "base/digest.h"
 #include "base/files.h"
@@ -8,6 +9,7 @@
 #include "locate/packages.h"
 #include "report/formats/formats.h"
 #include "report/formats/uri.h"
+#include "report/system_libraries.h"
 
 namespace coctilis::report {
 
@@ -17,7 +19,9 @@ namespace {
 
 class Parts {
  public:
-  explicit Parts(const model::Run& run) : run_(run) {}
+  explicit Parts(const model::Run& run) : run_(run) {
+    for (const auto& step : run.plan.steps) made_.insert(step.outputs.begin(), step.outputs.end());
+  }
 
   std::string document() {
     const std::string name =
@@ -39,8 +43,7 @@ class Parts {
         if (!other.empty())
           relate(result, it->second->kind == model::TargetKind::shared_library ? "DYNAMIC_LINK" : "STATIC_LINK", other);
       }
-      for (const auto& item : target.link_items) {
-        if (!item.starts_with("/") || files::is_below(item, run_.kiln) || files::is_below(item, run_.tree)) continue;
+      for (const auto& item : system_libraries_of(target, run_)) {
         relate(result, item.ends_with(".a") ? "STATIC_LINK" : "DYNAMIC_LINK", library_of(item));
       }
     }
@@ -89,18 +92,10 @@ class Parts {
       if (index >= run_.plan.steps.size()) continue;
       const auto& step = run_.plan.steps[index];
       for (const auto& file : step.inputs) {
-        const bool made = maker_of(file);
-        if (!made && files::is_below(file, run_.tree) && seen.insert(file).second) out.push_back(file);
+        if (!made_.contains(file) && files::is_below(file, run_.tree) && seen.insert(file).second) out.push_back(file);
       }
     }
     return out;
-  }
-
-  [[nodiscard]] bool maker_of(const std::string& file) const {
-    if (made_.empty()) {
-      for (const auto& step : run_.plan.steps) made_.insert(step.outputs.begin(), step.outputs.end());
-    }
-    return made_.contains(file);
   }
 
   // The identifier of a file; empty when it cannot be read.
@@ -155,8 +150,8 @@ class Parts {
       one["externalRefs"] = ordered_json::array(
           {{{"referenceCategory", "PACKAGE-MANAGER"},
             {"referenceType", "purl"},
-            {"referenceLocator", "pkg:deb/debian/" + uri_path(plain) +
-                                     (architecture.empty() ? "" : "?arch=" + uri_path(architecture))}}});
+            {"referenceLocator",
+             "pkg:deb/debian/" + uri_path(plain) + (architecture.empty() ? "" : "?arch=" + uri_path(architecture))}}});
     packages_.push_back(std::move(one));
     return id;
   }
@@ -172,7 +167,7 @@ class Parts {
   std::map<std::string, std::string> file_ids_;
   std::map<std::string, std::string> library_ids_;
   std::map<std::string, std::string> package_ids_;
-  mutable std::set<std::string> made_;
+  std::unordered_set<std::string> made_;  // files that steps make
 };
 
 }  // namespace

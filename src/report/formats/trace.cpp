@@ -4,6 +4,7 @@
 #include "base/version.h"
 #include "report/critical.h"
 #include "report/formats/formats.h"
+#include "report/lanes.h"
 
 namespace coctilis::report {
 
@@ -18,30 +19,28 @@ std::string trace_json(const model::Run& run) {
   std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return steps[a].started < steps[b].started; });
   const auto critical = critical_steps(run.plan, run.outcome);
   // Events of one thread may not cover each other: each lane is a thread.
-  std::vector<double> free_from;
+  std::vector<std::pair<double, double>> times;
+  for (const auto i : order) times.emplace_back(steps[i].started, steps[i].seconds);
+  const Lanes lanes = lanes_of(times);
   ordered_json events = ordered_json::array();
   events.push_back({{"name", "process_name"}, {"ph", "M"}, {"pid", 1}, {"tid", 0}, {"args", {{"name", "build"}}}});
-  for (const auto i : order) {
+  for (std::size_t lane = 1; lane <= lanes.count; ++lane)
+    events.push_back({{"name", "thread_name"},
+                      {"ph", "M"},
+                      {"pid", 1},
+                      {"tid", lane},
+                      {"args", {{"name", "lane " + std::to_string(lane)}}}});
+  for (std::size_t k = 0; k < order.size(); ++k) {
+    const auto i = order[k];
     const auto& result = steps[i];
     const auto& step = run.plan.steps[i];
-    std::size_t lane = 0;
-    while (lane < free_from.size() && free_from[lane] > result.started + 1e-4) ++lane;
-    if (lane == free_from.size()) {
-      free_from.push_back(0);
-      events.push_back({{"name", "thread_name"},
-                        {"ph", "M"},
-                        {"pid", 1},
-                        {"tid", lane + 1},
-                        {"args", {{"name", "lane " + std::to_string(lane + 1)}}}});
-    }
-    free_from[lane] = result.started + result.seconds;
     events.push_back({{"name", std::string(model::name_of(step.kind)) + " " + step.subject},
                       {"cat", std::string(model::name_of(step.kind)) + (critical[i] ? ",critical" : "")},
                       {"ph", "X"},
                       {"ts", result.started * 1e6},
                       {"dur", result.seconds * 1e6},
                       {"pid", 1},
-                      {"tid", lane + 1},
+                      {"tid", lanes.of[k] + 1},
                       {"args",
                        {{"target", step.target},
                         {"reason", result.reason},
