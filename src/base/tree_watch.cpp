@@ -57,19 +57,19 @@ void TreeWatch::add(const std::string& folder) {
   }
 }
 
-std::string TreeWatch::take() {
-  std::string first;
+void TreeWatch::take(std::vector<std::string>& names) {
+  constexpr std::size_t most = 1000;
+  const auto changed = [&](std::string name) {
+    if (names.size() < most) names.push_back(std::move(name));
+  };
   alignas(inotify_event) char buffer[16384];
   for (;;) {
     const ssize_t length = ::read(fd_, buffer, sizeof buffer);
-    if (length <= 0) return first;
+    if (length <= 0) return;
     for (ssize_t at = 0; at < length;) {
       const auto* event = reinterpret_cast<const inotify_event*>(buffer + at);
       at += static_cast<ssize_t>(sizeof(inotify_event) + event->len);
-      if ((event->mask & IN_Q_OVERFLOW) != 0) {
-        if (first.empty()) first = ".";
-        continue;
-      }
+      if ((event->mask & IN_Q_OVERFLOW) != 0) changed(".");
       const auto it = folders_.find(event->wd);
       if (it == folders_.end()) continue;
       if ((event->mask & IN_IGNORED) != 0) {
@@ -82,20 +82,23 @@ std::string TreeWatch::take() {
       // What happens to the times and modes of a folder is nobody's concern.
       if ((event->mask & IN_ISDIR) != 0 && (event->mask & IN_ATTRIB) != 0) continue;
       if ((event->mask & IN_ISDIR) != 0 && (event->mask & (IN_CREATE | IN_MOVED_TO)) != 0) add(path);
-      if (first.empty()) first = files::below(path, folder_);
+      changed(files::below(path, folder_));
     }
   }
 }
 
 std::string TreeWatch::wait() {
-  std::string first = take();
+  std::vector<std::string> names;
+  take(names);
   while (interrupted_by == 0) {
     pollfd one{fd_, POLLIN, 0};
-    const int came = ::poll(&one, 1, first.empty() ? 1000 : quiet_milliseconds);
-    if (came == 0 && !first.empty()) return first;
-    if (came <= 0) continue;
-    const std::string more = take();
-    if (first.empty()) first = more;
+    const int came = ::poll(&one, 1, names.empty() ? 1000 : quiet_milliseconds);
+    if (came > 0) take(names);
+    if (came != 0 || names.empty()) continue;
+    const auto there = std::find_if(names.begin(), names.end(), [&](const auto& name) {
+      return name != "." && files::exists(folder_ + "/" + name);
+    });
+    return there != names.end() ? *there : names.front();
   }
   return {};
 }

@@ -17,14 +17,15 @@ class TreeWatch {
   TreeWatch& operator=(const TreeWatch&) = delete;
 
   // Returns when something has changed since the last call, or the construction, and then nothing for a tenth of a
-  // second; what has, from the folder, the first of it. Empty when the program was interrupted.
+  // second; what has, from the folder: the first of it that is there then, for many write a file beside and move it to
+  // its place. Empty when the program was interrupted.
   [[nodiscard]] std::string wait();
   [[nodiscard]] std::size_t folders() const { return folders_.size(); }
 
  private:
   void add(const std::string& folder);
-  // Takes what has come; the first name that counts, or empty.
-  std::string take();
+  // Takes what has come, and adds the names that count to `names`.
+  void take(std::vector<std::string>& names);
 
   std::string folder_;
   std::vector<std::string> except_;

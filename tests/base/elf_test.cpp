@@ -86,6 +86,9 @@ TEST_F(Elf, BrokenFilesAreNoDanger) {
       files::write(path("cut"), whole.substr(0, length));
       (void)read_elf(path("cut"));
       (void)symbol_use(path("cut"), "clay");
+      if (const auto sizes = section_sizes(path("cut"))) {
+        EXPECT_LE(sizes->code + sizes->data + sizes->debug + sizes->rest, length);
+      }
     }
     for (std::size_t at = 16; at < std::min<std::size_t>(whole.size(), 64); ++at) {
       std::string lie = whole;
@@ -95,6 +98,26 @@ TEST_F(Elf, BrokenFilesAreNoDanger) {
       (void)symbol_use(path("cut"), "yard::fire");
     }
   }
+}
+
+TEST_F(Elf, ItsBytesAreCodeDataDebuggingAndTheRest) {
+  ASSERT_TRUE(
+      sh("cc -g -c -o big.o -x c - <<'E'\nchar room[5000]; const char data[3000] = {1}; int f(void) { return 3; }\nE"));
+  const auto sizes = section_sizes(path("big.o"));
+  ASSERT_TRUE(sizes);
+  EXPECT_GE(sizes->room, 5000U);
+  EXPECT_GE(sizes->data, 3000U);
+  EXPECT_LT(sizes->data, 4000U);
+  EXPECT_GT(sizes->code, 0U);
+  EXPECT_LT(sizes->code, 200U);
+  EXPECT_GT(sizes->debug, 0U);
+  EXPECT_EQ(sizes->code + sizes->data + sizes->debug + sizes->rest, std::filesystem::file_size(path("big.o")));
+  ASSERT_TRUE(sh("ar rcs two.a big.o clay.o && strip -g -o small.o big.o"));
+  EXPECT_GE(section_sizes(path("two.a"))->room, 5000U);
+  EXPECT_EQ(section_sizes(path("small.o"))->debug, 0U);
+  EXPECT_FALSE(section_sizes(path("clay.c")));
+  EXPECT_FALSE(section_sizes(path("absent")));
+  EXPECT_FALSE(section_sizes(folder()));
 }
 
 TEST_F(Elf, SymbolsAreFoundByTheNamePeopleWrite) {

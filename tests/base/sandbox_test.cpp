@@ -67,6 +67,32 @@ TEST_F(Sandbox, SharesNoMemoryWithTheNext) {
   EXPECT_EQ(run("ls /dev/shm").output, "");
 }
 
+TEST_F(Sandbox, ANetworkOfItsOwnIsOneForAllThatRunInIt) {
+  const auto network = [&] { return run("readlink /proc/self/ns/net").output; };
+  const std::string usual = network();
+  ASSERT_TRUE(usual.starts_with("net:[")) << usual;
+  std::string own;
+  {
+    const sandbox::OwnNetwork one;
+    own = network();
+    EXPECT_EQ(network(), own);
+    EXPECT_NE(run("cat /proc/net/dev").output.find("lo:"), std::string::npos);
+  }
+  EXPECT_NE(own, usual);
+  EXPECT_EQ(network(), usual);
+}
+
+TEST_F(Sandbox, LimitsAreToldInAWord) {
+  const sandbox::Limits limits{7, 8000000, 9000000, 10};
+  EXPECT_EQ(sandbox::to_word(sandbox::limits_of_word(sandbox::to_word(limits))), "7,8000000,9000000,10");
+  for (const char* word : {"", "1,2,3", "1,2,3,x", "1,2,3,4,5", "-1,2,3,4"})
+    EXPECT_EQ(sandbox::to_word(sandbox::limits_of_word(word)), "0,0,0,0") << word;
+  const auto usual = sandbox::usual_limits();
+  EXPECT_EQ(sandbox::to_word(sandbox::in_force({})), sandbox::to_word(usual));
+  EXPECT_EQ(sandbox::in_force({0, 5000000, 0, 0}).memory, 5000000U);
+  EXPECT_EQ(sandbox::in_force({0, 5000000, 0, 0}).seconds, usual.seconds);
+}
+
 TEST_F(Sandbox, SignalsAreToldAsTheyAre) {
   for (const int number : {SIGABRT, SIGSEGV, SIGTERM, SIGKILL}) {
     const Ended ended = run("kill -" + std::to_string(number) + " $$");

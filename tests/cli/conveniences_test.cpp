@@ -250,6 +250,42 @@ TEST_F(DrivenTree, TheCompileDatabaseNamesTheTreesOwnFiles) {
   EXPECT_EQ(said.exit, 0);
   EXPECT_NE(said.all().find("stays as it is"), std::string::npos) << said.all();
   EXPECT_EQ(tree.read("compile_commands.json"), "mine");
+  // So does somebody's link to a database of another program.
+  std::filesystem::remove(tree.path("compile_commands.json"));
+  tree.write("out/compile_commands.json", "theirs");
+  std::filesystem::create_symlink("out/compile_commands.json", tree.path("compile_commands.json"));
+  ASSERT_EQ(coctilis({"build", tree.path(), "--rerun"}).exit, 0);
+  EXPECT_EQ(tree.read("compile_commands.json"), "theirs");
+}
+
+// A kiln may have come with the tree, and its links with it.
+TEST_F(DrivenTree, FiguresAreWrittenThroughNoLink) {
+  write_small_tree(tree);
+  ASSERT_EQ(run("build").exit, 0);
+  const std::string home = tree.scratch() + "/home";
+  files::make_folder(home);
+  files::write(home + "/timeline.csv", "precious");
+  std::filesystem::create_symlink(home, tree.label_folder() + "/runs/1/figures");
+  const auto said = run("figures");
+  EXPECT_EQ(said.exit, 7) << said.all();
+  EXPECT_EQ(files::read(home + "/timeline.csv").value_or(""), "precious");
+  EXPECT_EQ(files::names_in(home).size(), 1U);
+}
+
+TEST_F(DrivenTree, FiguresOfARunThatRepeatsAnotherAreThatOnes) {
+  write_small_tree(tree);
+  for (int i = 0; i < 3; ++i) ASSERT_EQ(run("build").exit, 0);
+  const auto said = run("figures", {"--run", "3"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("of run "), std::string::npos) << said.all();
+  EXPECT_EQ(said.all().find("nothing to draw"), std::string::npos) << said.all();
+}
+
+TEST_F(DrivenTree, OnlyFoldersAreWatched) {
+  files::write(tree.scratch() + "/yard.tar", "");
+  const auto said = coctilis({"build", "--watch", tree.scratch() + "/yard.tar"});
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("no folder that could be watched"), std::string::npos) << said.all();
 }
 
 // ---- the manual -----------------------------------------------------------------------------------------------------
