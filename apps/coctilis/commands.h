@@ -19,6 +19,7 @@ namespace coctilis::app {
 struct Common {
   model::RunOptions run;
   bool json = false;
+  bool json_lines = false;
   bool fill = false;     // survey --fill
   bool changes = false;  // locate --changes
   bool options = false;  // plan --options

@@ -9,6 +9,7 @@
 #include "commands.h"
 #include "describe/readers.h"
 #include "engine/diagnostics.h"
+#include "event_lines.h"
 #include "pipeline/clients_prefix.h"
 #include "pipeline/pipeline.h"
 #include "record/record.h"
@@ -130,6 +131,10 @@ void add_common(CLI::App& command, Common& common) {
                    "Read the description again, and run the tree's own scripts, whatever has changed");
   command.add_flag("--install", common.run.install, "Install missing packages (as root, or by sudo), then go on");
   add_output(command, common);
+  command
+      .add_flag("--json-lines", common.json_lines,
+                "What happens as it happens: a JSON object a line on standard output")
+      ->excludes("--json");
 }
 
 void add_dry_run(CLI::App& command, Common& common, std::optional<Goal> behind, const char* tells) {
@@ -450,7 +455,11 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   wish.fill = common.fill;
   wish.may_repeat = !common.json;
   wish.on_terminal = ::isatty(STDIN_FILENO) == 1;
-  pipeline::bring_up(run, wish, watcher);
+  std::optional<EventLines> events;
+  if (common.json_lines) events.emplace(watcher);
+  if (events) events->begun(run, goal);
+  pipeline::bring_up(run, wish, events ? static_cast<pipeline::Watcher&>(*events) : watcher);
+  if (events) events->ended(run, run.number > 0 ? record::folder(run) + "/run.json" : "");
   if (run.number > 0) {
     if (run.built) print_results(screen, run);
     screen.line("record", from_here(record::folder(run) + "/report.html"));
@@ -526,7 +535,7 @@ int run_variants(Common& common, Goal goal, const std::vector<std::string>& name
 }  // namespace
 
 int run_stages(Common& common, Goal goal) {
-  Screen screen(common.plain, common.quiet, common.verbosity, common.json);
+  Screen screen(common.plain, common.quiet, common.verbosity, common.json || common.json_lines);
   if (!common.tree_note.empty()) screen.line("tree", common.tree_note);
   std::vector<std::string> variants;
   for (const auto& name : text::split(common.run.variant, ',')) {

@@ -4,6 +4,7 @@
 #include <sys/ioctl.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdlib>
 
 #include "base/text.h"
@@ -61,9 +62,19 @@ Screen::Screen(bool plain, bool quiet, int verbosity, bool json) : quiet_(quiet)
   colour_out_ = shows(STDOUT_FILENO);
   colour_err_ = shows(STDERR_FILENO);
   live_allowed_ = !plain && able && ::isatty(STDERR_FILENO) == 1 && !quiet && !json;
+  measure();
+}
+
+void Screen::measure() {
   winsize size{};
-  if (::ioctl(STDERR_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40)
-    width_ = std::min<std::size_t>(size.ws_col, 120);
+  if (::ioctl(STDERR_FILENO, TIOCGWINSZ, &size) != 0) return;
+  if (size.ws_col >= 40) width_ = std::min<std::size_t>(size.ws_col, 120);
+  if (size.ws_row > 0) height_ = size.ws_row;
+}
+
+std::size_t Screen::live_lines() const {
+  constexpr std::size_t most = 12;
+  return height_ < 10 ? 1 : std::min(most, height_ / 2);
 }
 
 std::string Screen::toned(const std::string& text, Tone tone, bool colour) const {
@@ -150,13 +161,23 @@ bool Screen::confirm(const std::string& question) {
 
 void Screen::live(const std::string& text) {
   if (!live_allowed_ || text == shown_) return;
-  if (text.empty()) {
-    ::fputs("\r\x1b[2K", stderr);
-  } else {
-    const std::string clipped = text::clip(text, width_ - 1);
-    const std::string name = clipped.substr(0, std::min(name_width, clipped.size()));
-    ::fputs(("\r\x1b[2K" + toned(name, Tone::name, true) + clipped.substr(name.size())).c_str(), stderr);
+  std::string out;
+  if (!shown_.empty()) {
+    // From the end of the last line to the beginning of the first.
+    const auto above = std::count(shown_.begin(), shown_.end(), '\n');
+    out += "\r" + (above > 0 ? "\x1b[" + std::to_string(above) + "A" : "") + "\x1b[J";
   }
+  if (!text.empty()) {
+    measure();
+    bool first = true;
+    for (const auto& whole : text::split(text, '\n')) {
+      const std::string clipped = text::clip(whole, width_ - 1);
+      const std::string name = clipped.substr(0, std::min(name_width, clipped.size()));
+      out += (first ? "" : "\n") + toned(name, first ? Tone::name : Tone::soft, true) + clipped.substr(name.size());
+      first = false;
+    }
+  }
+  put(stderr, out);
   flush(stderr);
   shown_ = text;
 }
@@ -180,16 +201,50 @@ void BuildProgress::step_ended(std::size_t index, const model::StepResult& resul
   if (!result.output.empty() && (screen_.verbosity() > 0)) screen_.foreign(result.output);
 }
 
+void BuildProgress::take_lanes(const engine::Progress& progress) {
+  for (auto& lane : lanes_) {
+    const auto runs = [&](const auto& one) { return lane && one.first == *lane; };
+    if (std::none_of(progress.running.begin(), progress.running.end(), runs)) lane.reset();
+  }
+  for (const auto& [step, age] : progress.running) {
+    if (std::find(lanes_.begin(), lanes_.end(), std::optional(step)) != lanes_.end()) continue;
+    const auto free = std::find(lanes_.begin(), lanes_.end(), std::nullopt);
+    if (free != lanes_.end())
+      *free = step;
+    else
+      lanes_.emplace_back(step);
+  }
+}
+
 void BuildProgress::progress(const engine::Progress& progress) {
   // A script does not tell how much there is to do.
-  std::string line = progress.open ? fmt::format("build     {} so far", text::count(progress.done, "step"))
+  std::string text = progress.open ? fmt::format("build     {} so far", text::count(progress.done, "step"))
                                    : fmt::format("build     {} of {}", progress.done, progress.total);
-  if (progress.seconds_left >= 1) line += ", about " + text::duration(progress.seconds_left) + " left";
-  if (!progress.running.empty()) {
-    const auto& [step, age] = progress.running.front();
-    line += fmt::format(", longest: {} ({})", text::printable_line(plan_.steps[step].subject), text::duration(age));
+  if (progress.seconds_left >= 1) text += ", about " + text::duration(progress.seconds_left) + " left";
+  take_lanes(progress);
+  // A lane for each job; what has no room is counted.
+  const std::size_t room = screen_.live_lines() - 1;
+  const std::size_t shown = lanes_.size() <= room ? lanes_.size() : room - std::min<std::size_t>(room, 1);
+  std::size_t more = 0;
+  for (std::size_t lane = 0; lane < lanes_.size(); ++lane) {
+    if (lane >= shown) {
+      more += lanes_[lane] ? 1 : 0;
+      continue;
+    }
+    text += fmt::format("\n{:>8}  ", lane + 1);
+    if (!lanes_[lane]) continue;
+    const auto& step = plan_.steps[*lanes_[lane]];
+    const auto at = std::find_if(progress.running.begin(), progress.running.end(),
+                                 [&](const auto& one) { return one.first == *lanes_[lane]; });
+    const double age = at->second;
+    text +=
+        fmt::format("{} {}  {}", model::name_of(step.kind), text::printable_line(step.subject), text::duration(age));
+    const auto index = static_cast<std::size_t>(at - progress.running.begin());
+    const double before = index < progress.last_time.size() ? progress.last_time[index] : -1;
+    if (before >= 0 && age > 2 * before + 1) text += ", " + text::duration(before) + " the last time";
   }
-  screen_.live(line);
+  if (more > 0 && room > 0) text += fmt::format("\n          and {} more", more);
+  screen_.live(text);
 }
 
 }  // namespace coctilis::app

@@ -1,6 +1,7 @@
 // Everything that is printed goes through here: results on standard output, progress and complaints on standard error.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -32,8 +33,10 @@ class Screen {
   void foreign(const std::string& bytes);
   // A problem with its cause and remedy, on standard error.
   void problem(const Problem& problem);
-  // The line that changes in place while something runs; empty removes it.
+  // What changes in place while something runs, one line or several; empty removes it.
   void live(const std::string& text);
+  // How many lines `live` may have: 1 on a terminal that is small.
+  [[nodiscard]] std::size_t live_lines() const;
 
   // Asks a question on the terminal; true for yes. Only where is_live().
   [[nodiscard]] bool confirm(const std::string& question);
@@ -56,6 +59,7 @@ class Screen {
 
  private:
   [[nodiscard]] std::string toned(const std::string& text, Tone tone, bool colour) const;
+  void measure();
   void print(FILE* to, const std::string& name, const std::string& text, Tone tone, bool colour);
   bool colour_out_ = false;
   bool colour_err_ = false;
@@ -64,6 +68,7 @@ class Screen {
   bool json_ = false;
   int verbosity_ = 0;
   std::size_t width_ = 80;
+  std::size_t height_ = 24;
   std::string shown_;
 };
 
@@ -75,8 +80,12 @@ class BuildProgress : public engine::Observer {
   void progress(const engine::Progress& progress) override;
 
  private:
+  // A step keeps its line as long as it runs.
+  void take_lanes(const engine::Progress& progress);
+
   Screen& screen_;
   const model::Plan& plan_;
+  std::vector<std::optional<std::size_t>> lanes_;
 };
 
 }  // namespace coctilis::app

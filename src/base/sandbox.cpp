@@ -19,6 +19,7 @@
 #include "base/confine.h"
 #include "base/files.h"
 #include "base/observed.h"
+#include "base/own_program.h"
 #include "base/process.h"
 #include "base/text.h"
 #include "sandbox/bytes.h"
@@ -204,9 +205,11 @@ bool is_for_temporary_files(const std::string& folder) {
   return folder == std::filesystem::temp_directory_path(error).string();
 }
 
-// Something that is there in a folder for temporary files is meant by the program: it has to see it.
-bool names_something_in(const std::string& folder, const Program& program) {
+// Something that is there in a folder for temporary files is meant by the program: it has to see it. `self` is there
+// wherever it lies.
+bool names_something_in(const std::string& folder, const Program& program, const std::string& self) {
   const auto names = [&](const std::string& word) {
+    if (word == self) return false;
     for (auto at = word.find(folder + "/"); at != std::string::npos; at = word.find(folder + "/", at + 1)) {
       const auto end = word.find_first_of("/:;,'\" \t\n)", at + folder.size() + 1);
       const std::string path = word.substr(at, end == std::string::npos ? end : end - at);
@@ -248,13 +251,16 @@ Start start_of(const Program& started) {
   const bool rights = ::prctl(PR_CAPBSET_READ, CAP_DAC_OVERRIDE, 0, 0, 0) == 1;
   if (program.modes_count || !rights) argv.emplace_back("m");
   const std::string usual = std::filesystem::temp_directory_path(error).string();
+  const std::string self = own_program();
   bool own = false;
+  bool hidden = false;  // this program itself, which inner makes and much else are
   for (const auto& folder : *program.writable) {
     if (!is_for_temporary_files(folder)) {
       argv.push_back("w" + folder);
       if (out.temporary.empty()) out.temporary = folder;
-    } else if (!names_something_in(folder, program)) {
+    } else if (!names_something_in(folder, program, self)) {
       argv.push_back("T" + folder);
+      hidden = hidden || files::is_below(self, folder);
       own = own || folder == usual;
     } else if (program.shares_temporary) {
       argv.push_back("w" + folder);
@@ -262,6 +268,7 @@ Start start_of(const Program& started) {
     }
   }
   if (own) out.temporary.clear();
+  if (hidden) argv.push_back("k" + self);
   for (const auto& path : all.sockets.now_there()) {
     if (!all.hidden.contains(path)) argv.push_back("s" + path);
   }

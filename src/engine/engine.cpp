@@ -26,6 +26,7 @@
 #include "engine/read_files.h"
 #include "engine/runner.h"
 #include "engine/sweep.h"
+#include "engine/time_left.h"
 
 namespace coctilis::engine {
 
@@ -52,7 +53,8 @@ class Engine {
         freshness_(plan, journal_, contents_, lookups_, {request.settled, request.given}, &learned_),
         graph_(plan, request.selection, [this](std::size_t step) { return estimate(step); }),
         runner_(plan, {request.colours, request.hands_on_output}),
-        read_files_(plan, journal_, contents_, lookups_, graph_, learned_) {
+        read_files_(plan, journal_, contents_, lookups_, graph_, learned_),
+        time_left_(request.jobs) {
     outcome_.steps.resize(plan.steps.size());
     finished_.resize(plan.steps.size());
     for (std::size_t i = 0; i < plan.steps.size(); ++i) {
@@ -116,6 +118,7 @@ class Engine {
     for (std::size_t i = 0; i < graph_.size(); ++i) {
       if (!request_.selection[i]) continue;
       ++total_;
+      time_left_.expect(i, plan_.steps[i].kind, estimate(i), recorded_seconds(i) > 0);
       if (graph_[i].waits == 0) ready_.push({graph_[i].weight, i});
     }
     while (!ready_.empty() || !running_.empty()) {
@@ -135,9 +138,12 @@ class Engine {
   }
 
  private:
-  double estimate(std::size_t step) {
+  double recorded_seconds(std::size_t step) {
     const auto* record = journal_.step(freshness_.key(step), plan_.maker);
-    if (record != nullptr && record->seconds > 0) return record->seconds;
+    return record != nullptr ? record->seconds : 0;
+  }
+  double estimate(std::size_t step) {
+    if (const double seconds = recorded_seconds(step); seconds > 0) return seconds;
     return plan_.steps[step].kind == StepKind::compile ? 0.5 : 0.1;
   }
 
@@ -201,6 +207,7 @@ class Engine {
         result.state = StepState::up_to_date;
         ++outcome_.up_to_date;
         --total_;
+        time_left_.not_needed(index);
         release(index);
         continue;
       }
@@ -216,6 +223,8 @@ class Engine {
     running.result.reason = reason;
     running.result.started = now() - begin_;
     running.reads = read_files_.how(index, freshness_.key(index));
+    time_left_.began(index);
+    observer_.step_begun(index, running.result);
     const auto fail = [&](const std::string& end, const std::string& output) {
       running.result.end = end;
       running.result.output = output;
@@ -367,6 +376,7 @@ class Engine {
     }
     runner_.finish(running, good);
     ++done_;
+    time_left_.ended(index, result.seconds);
     outcome_.compile_seconds += result.seconds;
     outcome_.ignored += result.ignored.size();
     auto found = find_diagnostics(result.output, index);
@@ -591,8 +601,10 @@ class Engine {
     Progress progress;
     progress.done = done_;
     progress.total = total_;
+    std::size_t others_left = 0;
     if (request_.others != nullptr) {
       const auto others = request_.others->values();
+      others_left = others.total > others.done ? others.total - others.done : 0;
       progress.done += others.done;
       progress.total += std::max(others.done, others.total);
       progress.open = others.total < others.done;
@@ -602,10 +614,12 @@ class Engine {
     }
     std::sort(progress.running.begin(), progress.running.end(),
               [](const auto& a, const auto& b) { return a.second > b.second; });
-    // What is left, by the pace so far.
-    if (progress.done > 0 && progress.total >= progress.done && !progress.open)
-      progress.seconds_left =
-          (now() - begin_) / static_cast<double>(progress.done) * static_cast<double>(progress.total - progress.done);
+    double longest = ready_.empty() ? 0 : ready_.top().first;
+    for (const auto& [step, age] : progress.running) {
+      progress.last_time.push_back(time_left_.last_time(step));
+      longest = std::max(longest, graph_[step].weight - age);
+    }
+    if (!progress.open) progress.seconds_left = time_left_.told(now() - begin_, progress.running, longest, others_left);
     observer_.progress(progress);
   }
 
@@ -680,6 +694,7 @@ class Engine {
   Graph graph_;
   Runner runner_;
   ReadFiles read_files_;
+  TimeLeft time_left_;
   std::priority_queue<std::pair<double, std::size_t>> ready_;
   std::vector<Running> running_;
   std::vector<bool> finished_;  // steps that have ended well, or need not run

@@ -19,13 +19,15 @@ struct Progress {
   std::size_t total = 0;                                // steps that have to run, as far as is known
   bool open = false;                                    // nobody knows how many more there will be
   std::vector<std::pair<std::size_t, double>> running;  // step and its age in seconds, oldest first
-  double seconds_left = -1;                             // negative: not known
+  std::vector<double> last_time;  // of each of these: seconds that it took then; negative: unknown
+  double seconds_left = -1;       // negative: not known; see time_left.h
 };
 
 // Is told what happens. Called on the thread that runs the engine.
 class Observer {
  public:
   virtual ~Observer() = default;
+  virtual void step_begun(std::size_t, const model::StepResult&) {}  // which has its reason, and when
   virtual void step_ended(std::size_t step, const model::StepResult& result) = 0;
   virtual void progress(const Progress& progress) = 0;
 };

@@ -64,7 +64,8 @@ void Runner::prepare(Running& running) const {
     // Compilers add to these.
     ::unlink(step.dependency_file.c_str());
     ::unlink(headers_file(step).c_str());
-  } else if (running.reads == Reads::kept && files::lies_below(step.dependency_file, plan_.kiln)) {
+  } else if (running.reads == Reads::kept &&
+             (files::lies_below(step.dependency_file, plan_.kiln) || plan_.lies_among_results(step.dependency_file))) {
     // Compilers write into the file that is there: it is held by this program while its recipe moves it about.
     struct stat info {};
     running.kept_file_is_ours = ::lstat(step.dependency_file.c_str(), &info) != 0;

@@ -9,6 +9,7 @@
 //   N FD     the network in its place that is not entered
 //   w PATH   a folder or file that may be written to
 //   T PATH   a folder for temporary files, in whose place the program sees an empty one of its own
+//   k PATH   a file that lies in one of those and is to be seen there, read only
 //   s PATH   a socket that nobody gets to, besides those that are hidden already
 //   c PATH   the folder to start in
 //   p PATH   the program
@@ -90,6 +91,7 @@ struct Wanted {
   int view = -1;
   List writable;
   List temporary;
+  List kept;
   List sockets;
   List devices;
   const char* folder = nullptr;
@@ -136,6 +138,7 @@ bool read_arguments(int argc, char** argv, Wanted& out) {
       case 'd': out.devices.add(value); break;
       case 'w': out.writable.add(value); break;
       case 'T': out.temporary.add(value); break;
+      case 'k': out.kept.add(value); break;
       case 's': out.sockets.add(value); break;
       case 'c': out.folder = value; break;
       case 'p': out.program = value; break;
@@ -149,6 +152,15 @@ bool read_arguments(int argc, char** argv, Wanted& out) {
     }
   }
   return out.hold >= 0;
+}
+
+// Makes the folders that lead to a path below `from`, a place in it.
+void make_way(char* path, char* from) {
+  for (char* slash = strchr(from, '/'); slash != nullptr; slash = strchr(slash + 1, '/')) {
+    *slash = 0;
+    mkdir(path, 0755);
+    *slash = '/';
+  }
 }
 
 // Devices that do no harm, in a folder of their own (the others: disks, terminals, memory).
@@ -182,14 +194,9 @@ void make_devices(const List& more) {
   }
   for (int i = 0; i < more.count; ++i) {
     if (others[i] < 0) continue;
-    char* slash = nullptr;
     strncpy(path, more.path[i], sizeof path - 1);
     path[sizeof path - 1] = 0;
-    for (slash = strchr(path + 5, '/'); slash != nullptr; slash = strchr(slash + 1, '/')) {
-      *slash = 0;
-      mkdir(path, 0755);
-      *slash = '/';
-    }
+    make_way(path, path + 5);
     if (S_ISDIR(kinds[i].st_mode)) {
       mkdir(path, 0755);
     } else if (const int fd = open(path, O_CREAT | O_WRONLY | O_CLOEXEC, 0666); fd >= 0) {
@@ -222,6 +229,8 @@ void make_view(const List& sockets, const List& devices) {
 // What one of them may write to.
 void open_to_writing(const Wanted& wanted) {
   static int trees[most];
+  static int kept[most];
+  for (int i = 0; i < wanted.kept.count; ++i) kept[i] = open_tree(wanted.kept.path[i]);
   MountAttributes may_be_written;
   may_be_written.clear = attribute_read_only;
   for (int i = 0; i < wanted.writable.count; ++i) {
@@ -236,6 +245,14 @@ void open_to_writing(const Wanted& wanted) {
   for (int i = 0; i < wanted.temporary.count; ++i) {
     if (mount("tmpfs", wanted.temporary.path[i], "tmpfs", MS_NOSUID | MS_NODEV, "mode=1777") != 0 && errno != ENOENT)
       cannot("temporary files");
+  }
+  for (int i = 0; i < wanted.kept.count; ++i) {
+    static char path[4096];
+    if (kept[i] < 0 || strlen(wanted.kept.path[i]) >= sizeof path) continue;
+    strncpy(path, wanted.kept.path[i], sizeof path - 1);
+    make_way(path, path + 1);
+    if (const int fd = open(path, O_CREAT | O_WRONLY | O_CLOEXEC, 0666); fd >= 0) close(fd);
+    if (!put(kept[i], path)) cannot("this program");
   }
   for (int i = 0; i < wanted.writable.count; ++i) {
     // One that is not there counts for nothing.

@@ -288,6 +288,96 @@ TEST_F(DrivenTree, OnlyFoldersAreWatched) {
   EXPECT_NE(said.all().find("no folder that could be watched"), std::string::npos) << said.all();
 }
 
+// ---- events
+// ----------------------------------------------------------------------------------------------------------
+
+class EventsTree : public DrivenTree {
+ protected:
+  EventsTree() {
+    tree.write("CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\nadd_library(clay clay.c)\n"
+               "add_executable(kiln kiln.c)\ntarget_link_libraries(kiln clay)\n");
+    tree.write("clay.c", "int clay(void) { return 0; }\n");
+    tree.write("kiln.c", "int clay(void);\nint main(void) { return clay(); }\n");
+  }
+  // Each line of what was printed.
+  static std::vector<nlohmann::json> events(const Said& said) {
+    std::vector<nlohmann::json> out;
+    for (const auto& line : text::split(said.out, '\n')) {
+      if (!line.empty()) out.push_back(nlohmann::json::parse(line, nullptr, false));
+    }
+    return out;
+  }
+};
+
+TEST_F(EventsTree, AreALineEachAsTheyHappen) {
+  const auto said = run("bringup", {"--json-lines"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  const auto all = events(said);
+  ASSERT_GT(all.size(), 10U) << said.all();
+  EXPECT_EQ(all.front()["event"], "begun");
+  EXPECT_EQ(all.front()["schema"], 1);
+  EXPECT_EQ(all.back()["event"], "ended");
+  EXPECT_EQ(all.back()["exit"], 0);
+  EXPECT_TRUE(files::is_file(all.back()["record"].get<std::string>()));
+  std::map<std::string, int> begun;
+  std::map<std::string, int> ended;
+  std::vector<std::string> stages;
+  double at = 0;
+  std::size_t checks = 0;
+  for (const auto& one : all) {
+    ASSERT_TRUE(one.is_object()) << said.all();
+    EXPECT_GE(one["at"].get<double>(), at);
+    at = one["at"].get<double>();
+    const std::string event = one["event"];
+    if (event == "stage") stages.push_back(one["stage"]);
+    if (event == "step begun") ++begun[one["subject"]];
+    if (event == "step ended") {
+      EXPECT_EQ(one["state"], "done");
+      EXPECT_EQ(begun[one["subject"]], ++ended[one["subject"]]) << "none ends before it begins";
+    }
+    checks += event == "check ended" ? 1 : 0;
+  }
+  EXPECT_EQ(begun.size(), 4U);
+  EXPECT_EQ(begun, ended);
+  EXPECT_EQ(text::join(stages, " "), "survey locate plan build smoke");
+  EXPECT_GT(checks, 0U);
+}
+
+TEST_F(EventsTree, AFailureSaysWhere) {
+  tree.write("clay.c", "int clay(void) { return brick; }\n");
+  const auto said = run("build", {"--json-lines"});
+  EXPECT_EQ(said.exit, 5);
+  const auto all = events(said);
+  ASSERT_FALSE(all.empty());
+  EXPECT_EQ(all.back()["exit"], 5);
+  EXPECT_EQ(all.back()["file"], "CMakeLists.txt");
+  bool told = false;
+  for (const auto& one : all) {
+    if (one["event"] != "step ended" || one["state"] != "failed") continue;
+    told = one["output"].get<std::string>().find("brick") != std::string::npos;
+  }
+  EXPECT_TRUE(told) << said.all();
+  EXPECT_EQ(run("build", {"--json-lines", "--json"}).exit, 2);
+}
+
+TEST_F(EventsTree, OfMembersSayWhose) {
+  tree.write("CMakeLists.txt", "");
+  std::filesystem::remove(tree.path() + "/CMakeLists.txt");
+  for (const char* name : {"north", "south"}) {
+    tree.write(std::string(name) + "/CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(x C)\nadd_executable(" + std::string(name) + " k.c)\n");
+    tree.write(std::string(name) + "/k.c", "int main(void) { return 0; }\n");
+  }
+  const auto said = run("build", {"--json-lines"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  std::set<std::string> members;
+  for (const auto& one : events(said)) {
+    if (one["event"] == "member ended") members.insert(one["member"].get<std::string>());
+  }
+  EXPECT_EQ(members, (std::set<std::string>{"north", "south"}));
+}
+
 // ---- the manual -----------------------------------------------------------------------------------------------------
 
 TEST_F(DrivenTree, EveryCommandHasAPageThatSaysWhatItsHelpSays) {

@@ -177,7 +177,8 @@ TEST_F(Csharp, TestsOfAProjectAreRun) {
       "tests/tests.csproj",
       "<Project Sdk=\"Microsoft.NET.Sdk\"><PropertyGroup><TargetFramework>net8.0</TargetFramework></PropertyGroup>"
       "<ItemGroup><PackageReference Include=\"NUnit\" Version=\"3.13.3\"/><PackageReference "
-      "Include=\"NUnit3TestAdapter\" Version=\"4.2.1\"/><PackageReference Include=\"NUnit.Analyzers\"/><PackageReference Include=\"Microsoft.NET.Test.Sdk\"/>"
+      "Include=\"NUnit3TestAdapter\" Version=\"4.2.1\"/><PackageReference "
+      "Include=\"NUnit.Analyzers\"/><PackageReference Include=\"Microsoft.NET.Test.Sdk\"/>"
       "<ProjectReference Include=\"../clay/clay.csproj\"/><None Include=\"../app/cones.txt\" Link=\"cones.txt\">"
       "<CopyToOutputDirectory>Always</CopyToOutputDirectory></None></ItemGroup></Project>");
   write_test("[Test]", "18");

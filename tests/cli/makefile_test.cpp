@@ -317,6 +317,47 @@ TEST_F(MakefileTree, WhatOneMakeMadeAnotherDoesNotMakeAgain) {
   EXPECT_EQ(run("bringup").exit, 6);
 }
 
+// As generated makefiles do it: the compiler's list of headers is moved away, and an object of a neighbour is known to
+// a rule that would put the list into a folder which is not there.
+TEST_F(MakefileTree, ListsOfHeadersThatInnerMakesMoveAwayAreReadBefore) {
+  tree.write("Makefile", "all:\n\t$(MAKE) -C common\n\t$(MAKE) -C kiln\n.PHONY: all\n");
+  const std::string rule = ".c.o:\n\t$(CC) -MD -MF .lists/$*.new -c -o $@ $<\n\tmv -f .lists/$*.new .lists/$*.list\n";
+  tree.write("common/Makefile", "all: clay.o\n" + rule);
+  tree.write("kiln/Makefile", "all: fire\nfire: fire.o ../common/clay.o\n\t$(CC) -o $@ $^\n" + rule);
+  tree.write("common/.lists/keep", "");
+  tree.write("kiln/.lists/keep", "");
+  tree.write("common/clay.h", "#define PEAK 7\n");
+  tree.write("common/clay.c", "#include \"clay.h\"\nint clay(void) { return PEAK; }\n");
+  tree.write("kiln/fire.c",
+             "#include <stdio.h>\nint clay(void);\nint main(void) { printf(\"%d\\n\", clay()); return 0; }\n");
+  const auto first = run("build");
+  ASSERT_EQ(first.exit, 0) << first.all();
+  const auto again = run("build");
+  EXPECT_NE(again.all().find("all 1 step up to date"), std::string::npos) << again.all();
+  tree.write("common/clay.h", "#define PEAK 8\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("fire"), "8\n");
+}
+
+// Programs of a tree see a folder for temporary files of their own, and this program in it where it lies there.
+TEST_F(MakefileTree, InnerMakesAreAnsweredWhereThisProgramLiesAmongTemporaryFiles) {
+  tree.write("Makefile", "all:\n\t$(MAKE) -C kiln\n.PHONY: all\n");
+  tree.write("kiln/Makefile", "fire: fire.c\n\ttouch $(TMPDIR)/mark\n\t$(CC) -o $@ $<\n");
+  tree.write("kiln/fire.c", "int main(void) { return 0; }\n");
+  const files::ScratchFolder temporary("own");
+  const std::string folder = temporary.path().string();
+  const std::string itself = folder + "/deep/coctilis";
+  files::make_folder(folder + "/deep");
+  std::filesystem::copy_file(std::getenv("COCTILIS_PROGRAM"), itself);
+  Command command;
+  command.argv = {itself, "build", tree.path(), "--kiln", tree.kiln()};
+  command.environment["TMPDIR"] = folder;
+  const Ended ended = coctilis::run(command);
+  EXPECT_TRUE(ended.good()) << ended.output;
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/bin/fire"));
+  EXPECT_FALSE(files::exists(folder + "/mark"));
+}
+
 TEST_F(MakefileTree, RulesWithTwoColonsRunEachForItsOwn) {
   tree.write("Makefile", "log:: clay\n\techo $< >>log\nlog:: glaze fire\n\techo $^ >>log\n");
   for (const char* name : {"clay", "glaze", "fire"}) tree.write(name, "1\n");

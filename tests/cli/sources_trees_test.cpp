@@ -327,5 +327,27 @@ TEST_F(SourcesTree, WritingGoesThroughNoLink) {
   EXPECT_EQ(files::read(outside), "[tree]\n");
 }
 
+TEST_F(SourcesTree, ListsBesideTheSourcesNameWhatIsMadeOfThem) {
+  // What a configure script is made from, without the script.
+  tree.write("configure.ac",
+             "AC_INIT([yard], [3.1])\nAC_DEFINE_UNQUOTED(CONES, 12, [how many])\nAC_CONFIG_HEADERS([config.h])\n"
+             "AC_OUTPUT\n");
+  tree.write("Makefile.am",
+             "bin_PROGRAMS = fire-curve\nfire_curve_SOURCES = main.c\nfire_curve_LDADD = libpit.la\n"
+             "lib_LTLIBRARIES = libpit.la\nlibpit_la_SOURCES = clay.c\n"
+             "AM_CPPFLAGS = -DSHARE=\\\"$(datadir)\\\"\n");
+  tree.write("clay.c", "const char* clay(void) { return SHARE; }\n");
+  tree.write("main.c",
+             "#include <stdio.h>\n#include \"config.h\"\nconst char* clay(void);\n"
+             "#ifdef HAVE_UNISTD_H\nint has = 1;\n#endif\n"
+             "int main(void) { printf(\"%s %d\\n\", clay(), CONES); return 0; }\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("fire-curve"), "/usr/local/share 12\n");
+  EXPECT_TRUE(files::exists(tree.label_folder() + "/lib/libpit.a")) << said.all();
+  const auto plan = run("plan");
+  EXPECT_NE(plan.all().find("because Makefile.am:1 lists its sources"), std::string::npos) << plan.all();
+}
+
 }  // namespace
 }  // namespace coctilis::test

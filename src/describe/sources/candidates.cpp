@@ -46,8 +46,8 @@ Place place_of(const Candidate& one, const std::string& header) {
 bool Candidate::is_aside() const { return role != FolderRole::own || is_name_of_test(stem_of(path)); }
 
 Candidates::Candidates(const ReadRequest& request, Tree& tree, Outside& outside, Preparation& preparation,
-                       const std::set<std::string>& libc)
-    : request_(request), tree_(tree), outside_(outside), preparation_(preparation), libc_(libc) {}
+                       const SourceLists& lists, const std::set<std::string>& libc)
+    : request_(request), tree_(tree), outside_(outside), preparation_(preparation), lists_(lists), libc_(libc) {}
 
 void Candidates::leave_out(const std::string& path, const std::string& reason) {
   left_out.push_back({"source", path, {path, 0, 0}, reason});
@@ -121,6 +121,8 @@ void Candidates::collect_made() {
   }
   for (auto& one : candidates_) {
     one.reach = tree_.reach(one.path);
+    if (const auto it = lists_.definitions.find(one.path); it != lists_.definitions.end()) one.definitions = it->second;
+    if (const auto it = lists_.folders.find(one.path); it != lists_.folders.end()) one.folders = it->second;
     if (one.language == "Fortran") {
       say_how_it_is_read(one);
       const auto& modules = tree_.scanned(one.path).defines_modules;

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "describe/read_request.h"
+#include "describe/sources/lists.h"
 #include "describe/sources/outside.h"
 #include "describe/sources/preparation.h"
 #include "describe/sources/tree.h"
@@ -37,7 +38,7 @@ class Candidates {
  public:
   // All must outlive it. `libc`: symbols that programs have without a word.
   Candidates(const ReadRequest& request, Tree& tree, Outside& outside, Preparation& preparation,
-             const std::set<std::string>& libc);
+             const SourceLists& lists, const std::set<std::string>& libc);
 
   // Finds all and judges each. Throws Fault (Exit::description) when there are none, too many, or most do not compile.
   void run();
@@ -79,6 +80,7 @@ class Candidates {
   Tree& tree_;
   Outside& outside_;
   Preparation& preparation_;
+  const SourceLists& lists_;
   const std::set<std::string>& libc_;
   std::vector<Candidate> candidates_;
   std::set<std::string> languages_without_compiler_;

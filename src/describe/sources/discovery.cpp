@@ -11,6 +11,7 @@
 #include "describe/sources/candidates.h"
 #include "describe/sources/grouping.h"
 #include "describe/sources/hints.h"
+#include "describe/sources/lists.h"
 #include "describe/sources/preparation.h"
 #include "locate/symbol_index.h"
 
@@ -29,8 +30,9 @@ class Discovery::Work {
               [this](const std::string& header) { return outside_.system_has(header); }),
         libc_(locate::symbols_of_toolchain(request.locator, languages(), false)),
         all_libc_(locate::symbols_of_toolchain(request.locator, languages(), true)),
-        preparation_(request, tree_, outside_, all_libc_, tree_name_),
-        candidates_(request, tree_, outside_, preparation_, libc_) {}
+        lists_(source_lists(tree_, tree_name_)),
+        preparation_(request, tree_, outside_, all_libc_, tree_name_, lists_.values),
+        candidates_(request, tree_, outside_, preparation_, lists_, libc_) {}
 
   void prepare(const std::vector<std::string>& sources) { preparation_.run(sources); }
 
@@ -77,11 +79,14 @@ class Discovery::Work {
     for (std::size_t i = 0; i < candidates_.all().size(); ++i) {
       const auto& one = candidates_.all()[i];
       if (!one.counts) continue;
-      objects.push_back({one.path, one.language, one.role, one.trial.symbols});
+      objects.push_back({one.path, one.language, one.role, one.trial.symbols, {}, {}});
       which.push_back(i);
     }
     add_modules(objects);
-    const auto grouping = group(objects, tree_name_, library_hints(tree_, tree_name_), libc_);
+    name_programs(objects);
+    auto hints = listed_libraries();
+    if (hints.empty()) hints = library_hints(tree_, tree_name_);
+    const auto grouping = group(objects, tree_name_, hints, libc_);
     for (const auto& note : grouping.notes) candidates_.warnings.push_back({Exit::done, {}, note, {}, {}, {}});
     for (const auto& one : grouping.left_out) candidates_.leave_out(objects[one.object].path, one.why);
     std::set<std::string> wanted;
@@ -135,6 +140,35 @@ class Discovery::Work {
       for (auto& target : targets) target.by_default = true;
     }
     return targets;
+  }
+
+  // What lists beside the sources call the programs whose sources they name.
+  void name_programs(std::vector<Object>& objects) const {
+    std::set<std::string> named;
+    for (const auto& result : lists_.results) {
+      if (result.library) continue;
+      for (auto& object : objects) {
+        const bool has_entry = std::any_of(object.symbols.begin(), object.symbols.end(), [](const auto& symbol) {
+          return symbol.defined && (symbol.name == "main" || symbol.name == "MAIN__");
+        });
+        if (!has_entry ||
+            std::find(result.sources.begin(), result.sources.end(), object.path) == result.sources.end() ||
+            !named.insert(object.path).second)
+          continue;
+        object.program = result.name;
+        object.program_told = result.place.text() + " lists its sources";
+        if (result.test) object.role = FolderRole::tests;
+      }
+    }
+  }
+
+  [[nodiscard]] std::vector<LibraryHint> listed_libraries() const {
+    std::vector<LibraryHint> out;
+    for (const auto& result : lists_.results) {
+      if (result.library && result.installed && !result.sources.empty())
+        out.push_back({result.name, {}, result.place.text() + " lists its sources", result.sources});
+    }
+    return out;
   }
 
   // A module that has nothing but constants and types leaves no symbol in its object, and its users need it all the
@@ -338,6 +372,7 @@ class Discovery::Work {
   Tree tree_;
   const std::set<std::string> libc_;
   const std::set<std::string> all_libc_;
+  const SourceLists lists_;
   Preparation preparation_;
   Candidates candidates_;
   std::optional<std::set<std::string>> defined_;

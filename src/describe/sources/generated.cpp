@@ -10,12 +10,14 @@
 namespace coctilis::describe::sources {
 
 HeaderValues::HeaderValues(Outside& outside, const std::set<std::string>& libc,
-                           std::map<std::string, std::string> macros, std::string tree_name, std::string version)
+                           std::map<std::string, std::string> macros, std::string tree_name, std::string version,
+                           std::map<std::string, std::string> told)
     : outside_(outside),
       libc_(libc),
       macros_(std::move(macros)),
       tree_name_(std::move(tree_name)),
-      version_(std::move(version)) {}
+      version_(std::move(version)),
+      told_(std::move(told)) {}
 
 namespace {
 
@@ -52,6 +54,7 @@ bool is_standard_type(const std::string& lower) {
 }  // namespace
 
 std::optional<std::string> HeaderValues::value(const std::string& name) const {
+  if (const auto it = told_.find(name); it != told_.end()) return it->second;
   const auto ends = [&](const char* with) { return name.ends_with(with); };
   const auto part = [&](std::size_t which) {
     const auto parts = text::split(version_, '.');
@@ -158,7 +161,9 @@ std::string HeaderValues::filled(const std::string& text) const {
 
 std::string HeaderValues::header(const std::set<std::string>& names) const {
   std::string out = "/* What this system has, of what the sources ask for. */\n";
-  for (const auto& name : names) {
+  auto all = names;
+  for (const auto& [name, value] : told_) all.insert(name);
+  for (const auto& name : all) {
     const auto known = value(name);
     out += known ? "#define " + name + " " + *known + "\n" : "/* #undef " + name + " */\n";
   }

@@ -17,14 +17,15 @@ namespace coctilis::describe::sources {
 // What names in templates of headers stand for.
 class HeaderValues {
  public:
-  // `libc`: the symbols that programs have without a word (locate::symbols_of_toolchain).
+  // `libc`: the symbols that programs have without a word (locate::symbols_of_toolchain). `told`: values that the tree
+  // itself gives names.
   HeaderValues(Outside& outside, const std::set<std::string>& libc, std::map<std::string, std::string> macros,
-               std::string tree_name, std::string version);
+               std::string tree_name, std::string version, std::map<std::string, std::string> told);
   // The value of a name ("HAVE_UNISTD_H", "PACKAGE_VERSION"): its text; nothing when it is to stay undefined.
   [[nodiscard]] std::optional<std::string> value(const std::string& name) const;
   // A template with its places filled in: "#undef NAME", "#cmakedefine NAME", "@NAME@", "${NAME}".
   [[nodiscard]] std::string filled(const std::string& text) const;
-  // A header that defines those of the names that have a value.
+  // A header that defines those of the names that have a value, and all that the tree itself gives one.
   [[nodiscard]] std::string header(const std::set<std::string>& names) const;
 
  private:
@@ -34,6 +35,7 @@ class HeaderValues {
   std::map<std::string, std::string> macros_;
   std::string tree_name_;
   std::string version_;
+  std::map<std::string, std::string> told_;
 };
 
 // A source or header that a generator makes of a grammar.

@@ -200,6 +200,7 @@ class Grouper {
       if (!is_entry(i) && objects_[i].role == FolderRole::own) own.push_back(i);
     }
     if (own.empty()) return;
+    if (add_listed_libraries(own)) return;
     // Folders that are called libraries, and have no entry points in them.
     std::map<std::string, std::vector<std::size_t>> by_folder;
     for (const auto i : own) {
@@ -242,6 +243,22 @@ class Grouper {
       }
     }
     if (!members.empty()) add_library(library_name(members), members, why);
+  }
+
+  // Libraries whose sources the tree names. False: there are none.
+  bool add_listed_libraries(const std::vector<std::size_t>& own) {
+    bool any = false;
+    for (const auto& hint : hints_) {
+      if (hint.sources.empty()) continue;
+      any = true;
+      const std::set<std::string> sources(hint.sources.begin(), hint.sources.end());
+      std::vector<std::size_t> members;
+      for (const auto i : own) {
+        if (sources.contains(objects_[i].path)) members.push_back(i);
+      }
+      if (!members.empty()) add_library(hint.name, members, hint.why);
+    }
+    return any;
   }
 
   // Something aside uses it: a test, an example.
@@ -404,7 +421,7 @@ class Grouper {
     Group group;
     group.kind = Group::Kind::program;
     group.by_default = !is_aside(entry);
-    group.why = "it has an entry point";
+    group.why = objects_[entry].program.empty() ? "it has an entry point" : objects_[entry].program_told;
     if (!group.by_default)
       group.why = objects_[entry].role != FolderRole::own
                       ? std::string("it lies in ") + survey::name_of(objects_[entry].role)
@@ -424,6 +441,7 @@ class Grouper {
   }
 
   [[nodiscard]] std::string program_name(std::size_t entry) const {
+    if (!objects_[entry].program.empty()) return objects_[entry].program;
     const std::string& path = objects_[entry].path;
     const std::string stem = stem_of(path);
     // The main source of a program that is called like the tree.

@@ -18,13 +18,16 @@ struct Object {
   std::string language;
   survey::FolderRole role = survey::FolderRole::own;
   std::vector<ElfSymbol> symbols;
+  std::string program;       // what the program is called whose entry point it has, where the tree says so
+  std::string program_told;  // who says so
 };
 
 // A library that the tree itself speaks of.
 struct LibraryHint {
-  std::string name;    // as after -l
-  std::string folder;  // where its sources lie, as far as that is known: relative; empty: anywhere
-  std::string why;     // "clay.pc.in says -lclay"
+  std::string name;                       // as after -l
+  std::string folder;                     // where its sources lie, as far as that is known: relative; empty: anywhere
+  std::string why;                        // "clay.pc.in says -lclay"
+  std::vector<std::string> sources = {};  // relative: what it is made of, where that is said too; headers among them
 };
 
 struct Group {

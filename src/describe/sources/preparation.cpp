@@ -59,11 +59,11 @@ const std::map<std::string, std::string>& macros_of(const model::Toolchain& tool
 }  // namespace
 
 Preparation::Preparation(const ReadRequest& request, Tree& tree, Outside& outside, const std::set<std::string>& libc,
-                         std::string tree_name)
+                         std::string tree_name, std::map<std::string, std::string> told)
     : request_(request),
       tree_(tree),
       tree_name_(std::move(tree_name)),
-      values_(outside, libc, macros_of(request.locator.toolchain()), tree_name_, version_of(tree)) {}
+      values_(outside, libc, macros_of(request.locator.toolchain()), tree_name_, version_of(tree), std::move(told)) {}
 
 void Preparation::add(const std::string& name, const std::string& in, const std::string& content) {
   // A name that leads out of its folder is none that can be made there.

@@ -17,9 +17,10 @@ namespace coctilis::describe::sources {
 
 class Preparation {
  public:
-  // All must outlive it. `libc`: symbols that programs have without a word.
+  // All but the last must outlive it. `libc`: symbols that programs have without a word; `told`: values that the tree
+  // itself gives names.
   Preparation(const ReadRequest& request, Tree& tree, Outside& outside, const std::set<std::string>& libc,
-              std::string tree_name);
+              std::string tree_name, std::map<std::string, std::string> told);
 
   // Makes what these sources (relative) need, below the folder for results, and tells the tree of it.
   void run(const std::vector<std::string>& sources);

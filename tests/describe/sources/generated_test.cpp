@@ -24,7 +24,7 @@ class GeneratedTest : public testing::Test {
     locate::Locator locator(toolchain_, settings_);
     Outside outside(locator);
     const std::set<std::string> libc = {"strdup", "localeconv"};
-    return HeaderValues(outside, libc, {{"__SIZEOF_LONG__", "8"}}, "kiln", "2.5.1").filled(text);
+    return HeaderValues(outside, libc, {{"__SIZEOF_LONG__", "8"}}, "kiln", "2.5.1", {}).filled(text);
   }
   Tree look() {
     return {tree_.path(), settings_, [](const std::string&) { return false; }};
