@@ -4,6 +4,8 @@
 #include "base/text.h"
 #include "commands.h"
 #include "pipeline/pipeline.h"
+#include "report/comparison.h"
+#include "report/report.h"
 #include "report/sentences.h"
 
 namespace coctilis::app {
@@ -15,6 +17,21 @@ void print_survey(Screen& screen, const model::Run& run) {
     for (const auto& l : s.languages) {
       screen.under(fmt::format("{:<16} {:>7} {:>9} {:>9} {:>9}", text::clip(l.language, 16), text::grouped(l.files),
                                text::grouped(l.code), text::grouped(l.comment), text::grouped(l.blank)),
+                   Tone::plain);
+    }
+  }
+  // Where the code lies, when that is not all in one place.
+  if (s.lines_by_folder.size() > 1) {
+    const std::size_t most = screen.verbosity() > 0 ? s.lines_by_folder.size() : 8;
+    screen.line("folders", fmt::format("{:<24} {:>7} {:>9}", "", "files", "code"));
+    for (std::size_t i = 0; i < s.lines_by_folder.size(); ++i) {
+      const auto& folder = s.lines_by_folder[i];
+      if (i == most && s.lines_by_folder.size() > most + 1) {
+        screen.under("and " + std::to_string(s.lines_by_folder.size() - i) + " more (-v lists all)");
+        break;
+      }
+      screen.under(fmt::format("{:<24} {:>7} {:>9}", text::clip(folder.folder, 24), text::grouped(folder.files),
+                               text::grouped(folder.code)),
                    Tone::plain);
     }
   }
@@ -115,6 +132,34 @@ class FillProgress : public survey::FillObserver {
   Screen& screen_;
 };
 
+// The survey of each tree in JSON, or all in one table.
+int compare_trees(const Common& common) {
+  if (common.fill)
+    throw Fault({Exit::usage, {}, "--compare only looks, and --fill changes a tree", {}, "one after the other", {}});
+  Screen screen(common.plain, common.quiet, common.verbosity, common.json);
+  std::vector<std::string> trees = {common.run.tree};
+  trees.insert(trees.end(), common.compared.begin(), common.compared.end());
+  std::vector<model::Survey> surveys;
+  std::string documents;
+  for (const auto& tree : trees) {
+    model::Run run = start_run(common);
+    run.options.tree = tree;
+    pipeline::Session session;
+    const auto unpacked = [](std::uint64_t) {};
+    if (!pipeline::open_tree(run, unpacked) || !pipeline::settings(run) || !pipeline::survey(run, session)) {
+      screen.problem(*run.problem);
+      return run.exit_code();
+    }
+    documents += (documents.empty() ? "[\n" : ",\n") + report::survey_json(run);
+    surveys.push_back(std::move(run.survey));
+  }
+  if (common.json)
+    screen.text(documents + "]\n");
+  else
+    print_table(screen, "trees", report::trees_table(surveys));
+  return 0;
+}
+
 }  // namespace
 
 std::unique_ptr<survey::FillObserver> fill_progress(Screen& screen) { return std::make_unique<FillProgress>(screen); }
@@ -135,7 +180,15 @@ void add_survey(CLI::App& app, Common& common) {
       ->type_name("N")
       ->check(CLI::Range(1, 4096).description(""));
   add_output(*command, common);
-  command->callback([&common] { common.chosen = [&common] { return run_stages(common, Goal::survey); }; });
+  command->add_option("--compare", common.compared, "Set the tree side by side with this one (repeatable)")
+      ->type_name("TREE")
+      ->take_all()
+      ->allow_extra_args(false);
+  command->callback([&common] {
+    common.chosen = [&common] {
+      return common.compared.empty() ? run_stages(common, Goal::survey) : compare_trees(common);
+    };
+  });
 }
 
 }  // namespace coctilis::app

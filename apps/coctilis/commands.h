@@ -26,6 +26,7 @@ struct Common {
   bool write = false;    // plan: the targets that were found go into coctilis.toml
   // A dry run tells what would be done behind the build, too, as this goal does.
   std::optional<pipeline::Goal> lists_behind;
+  std::vector<std::string> compared;  // survey --compare
   bool plain = false;
   std::string colour;         // --colour; empty: not said
   survey::UserSettings user;  // what the user's file says
@@ -98,6 +99,9 @@ using pipeline::Goal;
 
 // A start with the options of the command line and the time.
 [[nodiscard]] model::Run start_run(const Common& common);
+
+// A table: the first row behind `name`, the others under it.
+void print_table(Screen& screen, const std::string& name, const std::vector<std::vector<std::string>>& table);
 
 // Details of a stage, as the command of that name prints them.
 void print_survey(Screen& screen, const model::Run& run);

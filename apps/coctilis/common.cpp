@@ -131,10 +131,8 @@ void add_common(CLI::App& command, Common& common) {
                    "Read the description again, and run the tree's own scripts, whatever has changed");
   command.add_flag("--install", common.run.install, "Install missing packages (as root, or by sudo), then go on");
   add_output(command, common);
-  command
-      .add_flag("--json-lines", common.json_lines,
-                "What happens as it happens: a JSON object a line on standard output")
-      ->excludes("--json");
+  command.add_flag("--json-lines", common.json_lines,
+                   "What happens as it happens: a JSON object a line on standard output");
 }
 
 void add_dry_run(CLI::App& command, Common& common, std::optional<Goal> behind, const char* tells) {
@@ -494,6 +492,23 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   return run.exit_code();
 }
 
+void print_table(Screen& screen, const std::string& name, const std::vector<std::vector<std::string>>& table) {
+  std::vector<std::size_t> widths;
+  for (const auto& row : table) {
+    widths.resize(std::max(widths.size(), row.size()));
+    for (std::size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], text::columns(row[i]));
+  }
+  for (const auto& row : table) {
+    std::string line;
+    for (std::size_t i = 0; i < row.size(); ++i)
+      line += row[i] + (i + 1 < row.size() ? std::string(widths[i] - text::columns(row[i]) + 3, ' ') : "");
+    if (&row == &table.front())
+      screen.line(name, line);
+    else
+      screen.under(line, Tone::plain);
+  }
+}
+
 namespace {
 
 // The same tree in one variant after the other; what came of them side by side at the end.
@@ -515,26 +530,21 @@ int run_variants(Common& common, Goal goal, const std::vector<std::string>& name
     return exit;
   }
   if (goal < Goal::build) return exit;
-  const auto table = report::variants_table(runs);
-  std::vector<std::size_t> widths(runs.size() + 1);
-  for (const auto& row : table) {
-    for (std::size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], text::columns(row[i]));
-  }
-  for (const auto& row : table) {
-    std::string line;
-    for (std::size_t i = 0; i < row.size(); ++i)
-      line += row[i] + (i + 1 < row.size() ? std::string(widths[i] - text::columns(row[i]) + 3, ' ') : "");
-    if (&row == &table.front())
-      screen.line("variants", line);
-    else
-      screen.under(line, Tone::plain);
-  }
+  print_table(screen, "variants", report::variants_table(runs));
   return exit;
 }
 
 }  // namespace
 
 int run_stages(Common& common, Goal goal) {
+  if (common.json && common.json_lines)
+    throw Fault({Exit::usage,
+                 {},
+                 "--json and --json-lines both want standard output",
+                 {},
+                 "one document at the end, or a line as things happen: leave one of them out",
+                 {}});
+  Screen::tree = tree_of(common);
   Screen screen(common.plain, common.quiet, common.verbosity, common.json || common.json_lines);
   if (!common.tree_note.empty()) screen.line("tree", common.tree_note);
   std::vector<std::string> variants;

@@ -1,12 +1,16 @@
 #include "screen.h"
 
 #include <fmt/format.h>
+#include <re2/re2.h>
 #include <sys/ioctl.h>
 #include <unistd.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cstdlib>
+#include <set>
 
+#include "base/files.h"
 #include "base/text.h"
 
 namespace coctilis::app {
@@ -38,6 +42,7 @@ std::vector<std::string> wrap(const std::string& input, std::size_t width) {
 
 int Screen::output_error = 0;
 Screen::Colour Screen::colours_when = Screen::Colour::automatic;
+std::string Screen::tree;
 
 void Screen::put(FILE* to, const std::string& text) {
   errno = 0;
@@ -61,6 +66,13 @@ Screen::Screen(bool plain, bool quiet, int verbosity, bool json) : quiet_(quiet)
   };
   colour_out_ = shows(STDOUT_FILENO);
   colour_err_ = shows(STDERR_FILENO);
+  // Terminals that show links in text (OSC 8) take them in; others pass over them, but for old ones and the console.
+  const auto takes_links = [&](int fd) {
+    static const std::set<std::string> none = {"linux", "vt100", "vt102", "vt220", "ansi", "cons25", "screen"};
+    return !plain && able && ::isatty(fd) == 1 && !none.contains(terminal) && colours_when != Colour::never;
+  };
+  links_out_ = takes_links(STDOUT_FILENO);
+  links_err_ = takes_links(STDERR_FILENO);
   live_allowed_ = !plain && able && ::isatty(STDERR_FILENO) == 1 && !quiet && !json;
   measure();
 }
@@ -89,6 +101,44 @@ std::string Screen::toned(const std::string& text, Tone tone, bool colour) const
   return text;
 }
 
+namespace {
+// A file as a link (RFC 8089); empty when there is none of that name.
+std::string link_to(const std::string& path, const std::string& tree) {
+  std::string whole = files::absolute(path);
+  if (!files::exists(whole) && !tree.empty()) whole = files::absolute(path, tree);
+  if (!files::exists(whole)) return {};
+  char host[256] = {};
+  if (::gethostname(host, sizeof host - 1) != 0) return {};
+  std::string out = std::string("file://") + host;
+  for (const unsigned char c : whole) {
+    const bool plain =
+        std::isalnum(c) != 0 || std::string_view("/-._~+,@").find(static_cast<char>(c)) != std::string::npos;
+    out += plain ? std::string(1, static_cast<char>(c)) : fmt::format("%{:02X}", c);
+  }
+  return out;
+}
+}  // namespace
+
+// What names a file that is there leads to it: paths with folders, and those with a line behind them.
+std::string Screen::with_links(const std::string& line, FILE* to) const {
+  if (to == stdout ? !links_out_ : !links_err_) return line;
+  static const RE2 path(
+      R"((^|[\s('"]|\x1b\[[0-9;]*m)((?:[A-Za-z0-9._+~@-]*/[A-Za-z0-9._+~@/-]*[A-Za-z0-9_+-])|(?:[A-Za-z0-9._+~@-]+):[0-9]))");
+  std::string out;
+  re2::StringPiece rest(line);
+  re2::StringPiece found[3];
+  while (path.Match(rest, 0, rest.size(), RE2::UNANCHORED, found, 3)) {
+    std::string name(found[2]);
+    if (name.find('/') == std::string::npos) name = name.substr(0, name.find(':'));
+    const auto at = static_cast<std::size_t>(found[2].data() - rest.data());
+    out.append(rest.data(), at);
+    const std::string target = link_to(name, tree);
+    out += target.empty() ? name : "\x1b]8;;" + target + "\x1b\\" + name + "\x1b]8;;\x1b\\";
+    rest.remove_prefix(at + name.size());
+  }
+  return out + std::string(rest);
+}
+
 void Screen::print(FILE* to, const std::string& name, const std::string& text, Tone tone, bool colour) {
   const std::string kept = shown_;
   live("");
@@ -96,7 +146,7 @@ void Screen::print(FILE* to, const std::string& name, const std::string& text, T
   for (std::size_t i = 0; i < lines.size(); ++i) {
     const std::string head = i == 0 ? name : "";
     put(to, toned(head, tone, colour) + std::string(name_width - std::min(name_width, text::columns(head)), ' ') +
-                (tone == Tone::soft ? toned(lines[i], tone, colour) : lines[i]) + "\n");
+                (tone == Tone::soft ? toned(with_links(lines[i], to), tone, colour) : with_links(lines[i], to)) + "\n");
   }
   if (!kept.empty()) live(kept);
 }
@@ -136,6 +186,11 @@ void Screen::foreign(const std::string& bytes) {
   live("");
   std::string out = text::printable(bytes, colour_err_ ? text::Colour::keep : text::Colour::strip);
   if (!out.empty() && !out.ends_with('\n')) out += '\n';
+  if (links_err_) {
+    auto lines = text::split(out, '\n');
+    for (auto& line : lines) line = with_links(line, stderr);
+    out = text::join(lines, "\n");
+  }
   put(stderr, out);
   if (!kept.empty()) live(kept);
 }

@@ -50,6 +50,8 @@ class Screen {
 
   enum class Colour { automatic, always, never };
   static Colour colours_when;  // of all screens that are made from then on
+  // Where relative paths in messages count from, besides the working folder; of all screens.
+  static std::string tree;
 
   // What kept results from being written to standard output, of all screens (errno); 0: nothing did.
   static int output_error;
@@ -61,8 +63,11 @@ class Screen {
   [[nodiscard]] std::string toned(const std::string& text, Tone tone, bool colour) const;
   void measure();
   void print(FILE* to, const std::string& name, const std::string& text, Tone tone, bool colour);
+  [[nodiscard]] std::string with_links(const std::string& line, FILE* to) const;
   bool colour_out_ = false;
   bool colour_err_ = false;
+  bool links_out_ = false;
+  bool links_err_ = false;
   bool live_allowed_ = false;
   bool quiet_ = false;
   bool json_ = false;

@@ -57,6 +57,7 @@ class Engine {
         time_left_(request.jobs) {
     outcome_.steps.resize(plan.steps.size());
     finished_.resize(plan.steps.size());
+    expected_.resize(plan.steps.size());
     for (std::size_t i = 0; i < plan.steps.size(); ++i) {
       const auto& step = plan.steps[i];
       if (!request.selection[i] || (step.kind != StepKind::custom && step.kind != StepKind::generate)) continue;
@@ -170,6 +171,21 @@ class Engine {
   }
 
   // ---- what runs when ------------------------------------------------------------------------------------------
+  // What needs the results of a step that runs will run, as likely as not.
+  void expect_users(std::size_t index) {
+    std::vector<std::size_t> next = {index};
+    while (!next.empty()) {
+      const std::size_t step = next.back();
+      next.pop_back();
+      for (const auto user : graph_[step].users) {
+        if (expected_[user]) continue;
+        expected_[user] = true;
+        time_left_.likely(user);
+        next.push_back(user);
+      }
+    }
+  }
+
   // Leave to run one more process.
   bool may_start() {
     if (running_.size() >= std::max(1U, request_.jobs)) return false;
@@ -224,6 +240,7 @@ class Engine {
     running.result.started = now() - begin_;
     running.reads = read_files_.how(index, freshness_.key(index));
     time_left_.began(index);
+    expect_users(index);
     observer_.step_begun(index, running.result);
     const auto fail = [&](const std::string& end, const std::string& output) {
       running.result.end = end;
@@ -695,6 +712,7 @@ class Engine {
   Runner runner_;
   ReadFiles read_files_;
   TimeLeft time_left_;
+  std::vector<bool> expected_;  // steps that need what one makes that has begun
   std::priority_queue<std::pair<double, std::size_t>> ready_;
   std::vector<Running> running_;
   std::vector<bool> finished_;  // steps that have ended well, or need not run

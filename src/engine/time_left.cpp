@@ -12,14 +12,27 @@ void TimeLeft::expect(std::size_t step, model::StepKind kind, double guess, bool
   groups_[group].waiting += guess;
 }
 
+void TimeLeft::likely(std::size_t step) {
+  if (step >= steps_.size() || steps_[step].guess < 0 || steps_[step].likely) return;
+  leave(step);
+  steps_[step].likely = true;
+  groups_[steps_[step].group].likely += steps_[step].guess;
+}
+
+void TimeLeft::leave(std::size_t step) {
+  auto& group = groups_[steps_[step].group];
+  (steps_[step].likely ? group.likely : group.waiting) -= steps_[step].guess;
+}
+
 void TimeLeft::not_needed(std::size_t step) {
-  groups_[steps_[step].group].waiting -= steps_[step].guess;
-  ++not_needed_;
+  leave(step);
+  if (!steps_[step].likely) ++not_needed_;
 }
 
 void TimeLeft::began(std::size_t step) {
-  groups_[steps_[step].group].waiting -= steps_[step].guess;
+  leave(step);
   ++ran_;
+  if (!steps_[step].likely) ++ran_undecided_;
 }
 
 void TimeLeft::ended(std::size_t step, double seconds) {
@@ -52,10 +65,11 @@ double TimeLeft::worked_out(double now, const std::vector<std::pair<std::size_t,
   double work = 0;
   for (const auto& group : groups_) {
     guessed += group.guessed;
-    work += std::max(0.0, group.waiting) * factor(group);
+    const double share =
+        static_cast<double>(ran_undecided_ + 1) / static_cast<double>(ran_undecided_ + not_needed_ + 1);
+    work += (std::max(0.0, group.likely) + std::max(0.0, group.waiting) * share) * factor(group);
   }
   const double off = guessed > 0 ? took_ / guessed : 1;
-  work *= static_cast<double>(ran_ + 1) / static_cast<double>(ran_ + not_needed_ + 1);
   const auto ended = static_cast<double>(ran_ - std::min(ran_, running.size()));
   if (ended > 0) work += static_cast<double>(more) * took_ / ended;
   double last = 0;
@@ -76,11 +90,11 @@ double TimeLeft::worked_out(double now, const std::vector<std::pair<std::size_t,
 
 double TimeLeft::told(double now, const std::vector<std::pair<std::size_t, double>>& running, double longest,
                       std::size_t more) {
-  // With nothing recorded, a few steps have to have ended before anything can be said.
-  constexpr std::size_t enough = 3;
+  // With nothing recorded, a few steps have to have ended before anything can be said: one in twenty.
+  const std::size_t enough = std::max<std::size_t>(3, steps_.size() / 20);
   constexpr double beginning = 1;
   // Later there is more to know it by, and more to be lost by jumps.
-  const double follows_within = std::clamp(now / 10, 0.2, 10.0);  // seconds
+  const double follows_within = std::clamp(now / 4, 0.5, 20.0);  // seconds
   const bool known = groups_[0].waiting > 0 || groups_[0].guessed > 0;
   if (now < beginning || (!known && ran_ < enough + running.size())) return -1;
   const double is = worked_out(now, running, longest, more);

@@ -18,6 +18,8 @@ class TimeLeft {
 
   // A step that may have to run. `guess`: seconds that it took the last time, where `recorded`; else by its kind.
   void expect(std::size_t step, model::StepKind kind, double guess, bool recorded);
+  // It waits for what another step makes anew, and will run, as likely as not.
+  void likely(std::size_t step);
   // It need not run after all. Of those that nobody has looked at yet, the same share will not have to.
   void not_needed(std::size_t step);
   // It has begun; it has ended after so many seconds.
@@ -43,12 +45,15 @@ class TimeLeft {
     std::size_t group = 0;  // of those that are measured together; 0: those that have a record
     double guess = -1;
     bool recorded = false;
+    bool likely = false;
   };
   struct Group {
-    double waiting = 0;  // guesses of those that have not begun
+    double waiting = 0;  // guesses of those that have not begun, but for the likely
+    double likely = 0;   // guesses of these
     double guessed = 0;  // guesses of those that have ended, and what they took
     double took = 0;
   };
+  void leave(std::size_t step);
   // How far what is measured is from what is guessed.
   [[nodiscard]] double factor(const Group& group) const;
 
@@ -57,6 +62,7 @@ class TimeLeft {
   std::vector<Step> steps_;
   std::array<Group, kinds + 1> groups_;
   std::size_t ran_ = 0;
+  std::size_t ran_undecided_ = 0;  // of those that nothing had made likely
   std::size_t not_needed_ = 0;
   double took_ = 0;
   double told_ = -1;

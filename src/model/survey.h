@@ -17,6 +17,15 @@ struct LanguageCount {
   std::size_t blank = 0;
 };
 
+// The lines of sources below a folder at the top of the tree.
+struct FolderCount {
+  std::string folder;  // "." for those at the top itself
+  std::size_t files = 0;
+  std::size_t code = 0;
+  std::size_t comment = 0;
+  std::size_t blank = 0;
+};
+
 // A function in which a program starts.
 struct EntryPoint {
   Place place;  // file relative to the tree
@@ -89,7 +98,8 @@ struct Survey {
   std::size_t files = 0;
   std::size_t folders = 0;
   std::uint64_t bytes = 0;
-  std::vector<LanguageCount> languages;  // most code first
+  std::vector<LanguageCount> languages;      // most code first
+  std::vector<FolderCount> lines_by_folder;  // most code first
   std::vector<EntryPoint> entry_points;
   std::size_t members = 0;  // descriptions that are brought up one after the other; 0: only one is followed
   std::vector<Description> descriptions;  // the followed one first

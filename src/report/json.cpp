@@ -40,11 +40,14 @@ ordered_json problem(const Problem& p) {
 ordered_json survey_object(const model::Survey& s) {
   ordered_json out = {
       {"files", s.files}, {"folders", s.folders}, {"bytes", s.bytes}, {"revision", s.revision}, {"seconds", s.seconds}};
-  for (const char* key : {"languages", "entry_points", "descriptions", "submodules", "hazards"})
+  for (const char* key : {"languages", "lines_by_folder", "entry_points", "descriptions", "submodules", "hazards"})
     out[key] = ordered_json::array();
   for (const auto& l : s.languages)
     out["languages"].push_back(
         {{"language", l.language}, {"files", l.files}, {"code", l.code}, {"comment", l.comment}, {"blank", l.blank}});
+  for (const auto& f : s.lines_by_folder)
+    out["lines_by_folder"].push_back(
+        {{"folder", f.folder}, {"files", f.files}, {"code", f.code}, {"comment", f.comment}, {"blank", f.blank}});
   for (const auto& e : s.entry_points) out["entry_points"].push_back(place(e.place));
   for (const auto& d : s.descriptions)
     out["descriptions"].push_back({{"path", d.path},

@@ -305,7 +305,17 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
     walk.folder("");
     count_all(tree, walk.sources);
     std::map<std::string_view, model::LanguageCount> languages;
+    std::map<std::string_view, model::FolderCount> by_folder;
     for (const auto& source : walk.sources) {
+      const auto slash = source.path.find('/');
+      const std::string_view top =
+          slash == std::string::npos ? std::string_view(".") : std::string_view(source.path).substr(0, slash);
+      auto& folder = by_folder[top];
+      folder.folder = top;
+      ++folder.files;
+      folder.code += source.count.code;
+      folder.comment += source.count.comment;
+      folder.blank += source.count.blank;
       auto& entry = languages[source.name()];
       entry.language = source.name();
       ++entry.files;
@@ -316,6 +326,9 @@ Result<model::Survey> survey(const std::string& tree, const model::Settings& set
     }
     for (auto& [name, entry] : languages) out.languages.push_back(std::move(entry));
     std::stable_sort(out.languages.begin(), out.languages.end(),
+                     [](const auto& a, const auto& b) { return a.code > b.code; });
+    for (auto& [name, entry] : by_folder) out.lines_by_folder.push_back(std::move(entry));
+    std::stable_sort(out.lines_by_folder.begin(), out.lines_by_folder.end(),
                      [](const auto& a, const auto& b) { return a.code > b.code; });
     std::sort(out.entry_points.begin(), out.entry_points.end(),
               [](const auto& a, const auto& b) { return a.place.file < b.place.file; });

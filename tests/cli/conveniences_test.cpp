@@ -378,6 +378,24 @@ TEST_F(EventsTree, OfMembersSayWhose) {
   EXPECT_EQ(members, (std::set<std::string>{"north", "south"}));
 }
 
+// ---- trees side by side
+// ----------------------------------------------------------------------------------------------
+
+TEST_F(EventsTree, CanBeSetBesideOthers) {
+  const std::string other = tree.scratch() + "/press";
+  files::make_folder(other + "/src");
+  files::write(other + "/src/press.c", "int main(void) {\n  return 0;\n}\n");
+  const auto said = run("survey", {"--compare", other});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.out.find("press"), std::string::npos) << said.all();
+  EXPECT_NE(said.out.find("code in all"), std::string::npos) << said.all();
+  const auto documents = run("survey", {"--compare", other, "--json"}).json();
+  ASSERT_EQ(documents.size(), 2U);
+  EXPECT_EQ(documents[1]["survey"]["lines_by_folder"][0]["folder"], "src");
+  EXPECT_EQ(run("survey", {"--compare", tree.scratch() + "/nowhere"}).exit, 2);
+  EXPECT_EQ(run("survey", {"--compare", other, "--fill"}).exit, 2);
+}
+
 // ---- the manual -----------------------------------------------------------------------------------------------------
 
 TEST_F(DrivenTree, EveryCommandHasAPageThatSaysWhatItsHelpSays) {

@@ -41,6 +41,19 @@ TEST(TimeLeft, OfThoseThatNobodyHasLookedAtAsManyNeedNotRunAsOfTheOthers) {
   EXPECT_LT(left.worked_out(1, {}, 0), 3);
 }
 
+TEST(TimeLeft, WhatNeedsSomethingThatIsMadeAnewIsExpectedToRun) {
+  TimeLeft left(1);
+  for (std::size_t i = 0; i < 10; ++i) left.expect(i, StepKind::compile, 1, true);
+  for (std::size_t i = 10; i < 20; ++i) left.expect(i, StepKind::link, 2, true);
+  for (std::size_t i = 0; i < 9; ++i) left.not_needed(i);
+  left.began(9);
+  for (std::size_t i = 15; i < 20; ++i) left.likely(i);
+  left.likely(15);
+  left.ended(9, 1);
+  // Five links for sure; of the others one in eleven, and two hundredths more.
+  EXPECT_NEAR(left.worked_out(1, {}, 0), 10 + 10 * 2.0 / 11, 1e-9);
+}
+
 TEST(TimeLeft, NothingIsToldBeforeAnythingIsKnown) {
   TimeLeft left(2);
   for (std::size_t i = 0; i < 9; ++i) left.expect(i, StepKind::compile, 0.5, false);

@@ -95,6 +95,9 @@ Course course_of(const Document& record) {
   for (const auto& one : in(in(record, "survey"), "languages"))
     out.languages.push_back({text_in(one, "language"), number_in(one, "files"), number_in(one, "code"),
                              number_in(one, "comment"), number_in(one, "blank")});
+  for (const auto& one : in(in(record, "survey"), "lines_by_folder"))
+    out.folders.push_back({text_in(one, "folder"), number_in(one, "files"), number_in(one, "code"),
+                           number_in(one, "comment"), number_in(one, "blank")});
   return out;
 }
 

@@ -49,6 +49,7 @@ struct Course {
   std::vector<Target> targets;
   std::vector<Result> results;
   std::vector<Language> languages;
+  std::vector<Language> folders;  // the same by folder, whose name stands in the place of the language's
 };
 
 // What a record says; what it lacks, or has in another form than it should, is taken for nothing.

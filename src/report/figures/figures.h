@@ -26,6 +26,7 @@ struct Material {
 [[nodiscard]] std::optional<Figure> sizes_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> history_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> languages_figure(const Material& material);
+[[nodiscard]] std::optional<Figure> folders_figure(const Material& material);
 
 // All that the run has something for, in the order in which a page shows them.
 [[nodiscard]] std::vector<Figure> figures_of(const Material& material);

@@ -113,14 +113,16 @@ std::optional<Figure> spent_by_stage_figure(const Material& material) {
   return out;
 }
 
-std::optional<Figure> languages_figure(const Material& material) {
-  const auto& languages = material.run.languages;
+namespace {
+
+std::optional<Figure> lines_figure(const std::vector<Course::Language>& counts, Figure out, const std::string& what,
+                                   const char* are) {
   double all = 0;
-  for (const auto& one : languages) all += one.code;
+  for (const auto& one : counts) all += one.code;
   if (all <= 0) return std::nullopt;
-  Figure out{"languages", "What the tree is written in", {}, {}, "language,files,code,comment,blank\n"};
+  out.data = what + ",files,code,comment,blank\n";
   std::vector<NamedBar> bars;
-  for (const auto& one : languages) {
+  for (const auto& one : counts) {
     out.data += fmt::format("{},{:g},{:g},{:g},{:g}\n", csv(one.language), one.files, one.code, one.comment, one.blank);
     if (bars.size() < most_bars)
       bars.push_back({one.language,
@@ -128,13 +130,25 @@ std::optional<Figure> languages_figure(const Material& material) {
                       text::grouped(static_cast<std::uint64_t>(one.code)) + " of code in " +
                           text::count(static_cast<std::size_t>(one.files), "file")});
   }
-  out.sentence = fmt::format("{} lines of code, {:.0f} % of them {}.", text::grouped(static_cast<std::uint64_t>(all)),
-                             100 * languages.front().code / all, languages.front().language);
+  out.sentence = fmt::format("{} lines of code, {:.0f} % of them {}{}.", text::grouped(static_cast<std::uint64_t>(all)),
+                             100 * counts.front().code / all, are, counts.front().language);
   out.drawing = bars_drawing(bars, "lines");
   out.drawing.height += 18;
   write_legend(out.drawing, 12, out.drawing.height - 6,
                {{Ink::first, "code"}, {Ink::second, "comment"}, {Ink::line, "blank"}});
   return out;
+}
+
+}  // namespace
+
+std::optional<Figure> languages_figure(const Material& material) {
+  return lines_figure(material.run.languages, {"languages", "What the tree is written in", {}, {}, {}}, "language", "");
+}
+
+std::optional<Figure> folders_figure(const Material& material) {
+  // Of a tree with all of its sources in one place there is nothing to see.
+  if (material.run.folders.size() < 2) return std::nullopt;
+  return lines_figure(material.run.folders, {"folders", "Where the code lies", {}, {}, {}}, "folder", "in ");
 }
 
 }  // namespace coctilis::report

@@ -1,0 +1,48 @@
+# A Debian package of this program: `cpack` in the build folder. What the program is linked with is found by dpkg-shlibdeps;
+# what it opens when it is first needed is named here, by the packages that have these files.
+set(CPACK_GENERATOR DEB)
+set(CPACK_PACKAGE_NAME coctilis)
+set(CPACK_PACKAGE_VERSION ${PROJECT_VERSION})
+set(CPACK_PACKAGE_CONTACT "The developers of Coctilis <coctilis@brickyard.example>")
+set(CPACK_PACKAGE_DESCRIPTION_SUMMARY "brings up source trees: from the description to a smoke-tested program")
+set(CPACK_PACKAGE_DESCRIPTION "Given sources as they come, it finds out how they are meant to be built, finds the tool chain, libraries
+and submodules that they need, compiles and links every target, smoke-tests what came out, and leaves a record that explains
+all of it.")
+set(CPACK_PACKAGING_INSTALL_PREFIX /usr)
+set(CPACK_STRIP_FILES ON)
+set(CPACK_DEBIAN_FILE_NAME DEB-DEFAULT)
+set(CPACK_DEBIAN_PACKAGE_SECTION devel)
+set(CPACK_DEBIAN_PACKAGE_SHLIBDEPS ON)
+
+# packages_of(OUT FILE...): the packages that have these files; those of no package are left out.
+function(packages_of out)
+  set(packages)
+  foreach(file ${ARGN})
+    get_filename_component(real ${file} REALPATH)
+    foreach(path ${real} ${file})
+      execute_process(COMMAND dpkg-query -S ${path} OUTPUT_VARIABLE text ERROR_QUIET RESULT_VARIABLE result)
+      if(NOT result EQUAL 0)
+        # Some folders are links: the package may know the file by the other name.
+        string(REGEX REPLACE "^/usr" "" other ${path})
+        execute_process(COMMAND dpkg-query -S ${other} OUTPUT_VARIABLE text ERROR_QUIET RESULT_VARIABLE result)
+      endif()
+      if(result EQUAL 0 AND text MATCHES "^([^:,]+)")
+        list(APPEND packages ${CMAKE_MATCH_1})
+        break()
+      endif()
+    endforeach()
+  endforeach()
+  list(REMOVE_DUPLICATES packages)
+  string(REPLACE ";" ", " packages "${packages}")
+  set(${out} "${packages}" PARENT_SCOPE)
+endfunction()
+
+find_program(DPKG_QUERY dpkg-query)
+if(DPKG_QUERY)
+  packages_of(CPACK_DEBIAN_PACKAGE_DEPENDS ${GIT2_LIBRARY} ${ARCHIVE_LIBRARY} ${OPENSSL_CRYPTO_LIBRARY} ${CURL_LIBRARY})
+  file(GLOB layout_library /usr/lib/*/libgvc.so.6)
+  packages_of(CPACK_DEBIAN_PACKAGE_RECOMMENDS ${XCB_LIBRARY} ${XTEST_LIBRARY} ${PNG_LIBRARY} ${CAIRO_LIBRARY} ${layout_library})
+  set(CPACK_DEBIAN_PACKAGE_RECOMMENDS "g++, ${CPACK_DEBIAN_PACKAGE_RECOMMENDS}")
+  set(CPACK_DEBIAN_PACKAGE_SUGGESTS "gdb, xvfb")
+endif()
+include(CPack)
