@@ -41,6 +41,14 @@ int clean(Common& common, bool yes) {
       screen.line(yes ? "removed" : "kiln", label + ", a link" + (yes ? "" : "; would be removed"));
       continue;
     }
+    // The edited copy of the tree, which all kilns have together.
+    const bool copy = label == "edited" && entry.is_directory() && files::is_file(entry.path().string() + "/files");
+    if (copy && common.run.variant.empty()) {
+      const auto size = size_of(entry.path());
+      if (yes) std::filesystem::remove_all(entry.path(), error);
+      screen.line(yes ? "removed" : "kiln", label + ", " + text::size(size) + (yes ? "" : "; would be removed"));
+      continue;
+    }
     if (!entry.is_directory() || !files::is_file(entry.path().string() + "/lock")) continue;
     if (!common.run.variant.empty() && !label.ends_with("-" + common.run.variant)) continue;
     const auto locked = engine::lock_kiln(entry.path().string());

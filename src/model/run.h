@@ -78,6 +78,15 @@ struct Repeats {
   std::size_t up_to_date = 0;
 };
 
+// What an [[edit]] of coctilis.toml has changed in the copy that is built.
+struct EditedPlace {
+  std::string file;  // from the tree
+  int line = 0;      // there
+  std::string before;
+  std::string after;
+  Place place;  // of the [[edit]]
+};
+
 enum class Stage { none, survey, locate, plan, build, smoke, stage };
 
 struct Run {
@@ -86,7 +95,11 @@ struct Run {
   std::string started;          // ISO 8601, UTC
   Stage reached = Stage::none;  // the last stage that ended well
   Settings settings;
-  std::string tree;       // absolute
+  std::string tree;  // absolute: what is read and built
+  // The user's tree, where `tree` is an edited copy of it; else empty.
+  std::string original_tree;
+  [[nodiscard]] const std::string& own_tree() const { return original_tree.empty() ? tree : original_tree; }
+  std::vector<EditedPlace> edits;
   std::string kiln_root;  // holds the kilns of all labels
   std::string kiln;
   std::string label;

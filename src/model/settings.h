@@ -63,6 +63,14 @@ struct Source {
   std::map<std::string, std::string> options;  // of its own description, where it is built for a need
 };
 
+// An [[edit]]: a file of the tree is built as if what a pattern matches were something else.
+struct Edit {
+  std::string file;         // from the tree
+  std::string pattern;      // RE2, by lines
+  std::string replacement;  // \\1 for a group of the pattern
+  Place place;
+};
+
 // A [[target]]: something that is made of sources alone. The same is found out where no description tells.
 struct SourceTarget {
   enum class Kind {
@@ -131,6 +139,7 @@ struct Settings {
   std::vector<Finish> finishes;
   std::vector<DesktopEntry> desktop_entries;
   std::vector<SourceTarget> targets;
+  std::vector<Edit> edits;
   std::vector<ToldLanguage> languages;
   // the command line
   std::string variant = "release";

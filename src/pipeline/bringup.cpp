@@ -8,6 +8,7 @@
 #include "base/text.h"
 #include "pipeline/checking.h"
 #include "pipeline/dependencies.h"
+#include "pipeline/edits.h"
 #include "pipeline/in_kiln.h"
 #include "pipeline/members.h"
 #include "survey/survey.h"
@@ -42,6 +43,9 @@ class BringUp {
     if (!open() || !settings(run_)) return false;
     // A member has what the whole has.
     if (!run_.inherited) allow_what_is_asked_for();
+    // A survey tells of the tree as it is.
+    if (!run_.settings.edits.empty() && wish_.goal != Goal::survey && !in_kiln(run_, [&] { edit_tree(run_); }))
+      return false;
     if (!run_.settings.components.empty()) return survey_tree() && members();
     // Whoever asks for everything that a run knows gets it worked out.
     const bool may_repeat = (wish_.goal == Goal::build || wish_.goal == Goal::smoke || run_.options.only_looks) &&
@@ -138,12 +142,12 @@ class BringUp {
   // Asked for in coctilis.toml: language servers look at the top of the tree. What lies there and is none of this
   // program's stays as it is.
   void link_database() {
-    const std::string link = run_.tree + "/compile_commands.json";
+    const std::string link = run_.own_tree() + "/compile_commands.json";
     const std::string target = run_.kiln + "/compile_commands.json";
     std::error_code error;
     const std::string old = std::filesystem::read_symlink(link, error).string();
-    const bool ours = !error && files::is_below(files::absolute(old, run_.tree), run_.kiln_root);
-    if (ours && files::absolute(old, run_.tree) == target) return;
+    const bool ours = !error && files::is_below(files::absolute(old, run_.own_tree()), run_.kiln_root);
+    if (ours && files::absolute(old, run_.own_tree()) == target) return;
     if (!ours && (files::exists(link) || files::is_link(link))) {
       note(
           "compile_commands.json at the top of the tree does not lead into its kiln, and stays as it is: take it away, "
@@ -152,8 +156,8 @@ class BringUp {
     }
     without_limit([&] {
       if (ours) std::filesystem::remove(link, error);
-      std::filesystem::create_symlink(files::is_below(run_.kiln, run_.tree) ? files::below(target, run_.tree) : target,
-                                      link, error);
+      std::filesystem::create_symlink(
+          files::is_below(run_.kiln, run_.own_tree()) ? files::below(target, run_.own_tree()) : target, link, error);
     });
     if (error) note("no link to the compile database can be made in the tree: " + error.message());
   }

@@ -17,9 +17,9 @@ bool in_kiln(model::Run& run, const std::function<void()>& work) {
   bool was_there = false;
   {
     const observe::Apart own;  // what this program keeps for itself is nothing that the tree hangs on
-    root = survey::kiln_root(run.tree, run.options.kiln);
+    root = survey::kiln_root(run.own_tree(), run.options.kiln);
     was_there = files::is_folder(root);
-    if (const auto opened = engine::open_root(root, survey::kiln_mark, run.tree); !opened) {
+    if (const auto opened = engine::open_root(root, survey::kiln_mark, run.own_tree()); !opened) {
       run.problem = opened.problem();
       return false;
     }

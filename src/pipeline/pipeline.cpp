@@ -223,7 +223,7 @@ bool choose_toolchain(model::Run& run, Session& session, const std::map<std::str
   run.kiln = kiln;
   session.lock.reset();
   const observe::Apart own;  // what this program keeps for itself is watched by the kiln's lock
-  auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark, run.tree);
+  auto opened = engine::open_kiln(run.kiln_root, run.kiln, survey::kiln_mark, run.own_tree());
   if (!opened) return stop(run, opened.problem());
   session.lock = opened->lock;
   if (!opened->note.empty()) run.notes.push_back(opened->note);

@@ -23,7 +23,7 @@ Result<bool> Repeating::take(model::Run& run, bool checks, std::shared_ptr<engin
     const std::string kiln = record::find_standing(run.kiln_root, key_, checks);
     if (kiln.empty()) return false;
     // Nobody else may change anything in it between the look and what follows.
-    auto opened = engine::open_kiln(run.kiln_root, kiln, survey::kiln_mark, run.tree);
+    auto opened = engine::open_kiln(run.kiln_root, kiln, survey::kiln_mark, run.own_tree());
     if (!opened) throw Fault(opened.problem());
     if (!opened->note.empty() || !record::take_standing(kiln, key_, run, [&](const model::Plan& plan) {
           return !checks || is_installed_for_clients(plan, kiln);

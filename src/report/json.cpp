@@ -254,7 +254,7 @@ ordered_json install_part(const model::Plan& plan) {
 }
 
 ordered_json head(const model::Run& run) {
-  ordered_json out = {{"schema", record_schema}, {"coctilis", version}, {"tree", run.tree}};
+  ordered_json out = {{"schema", record_schema}, {"coctilis", version}, {"tree", run.own_tree()}};
   if (!run.label.empty()) {
     out["label"] = run.label;
     out["kiln"] = run.kiln;
@@ -432,6 +432,10 @@ ordered_json run_document(const model::Run& run) {
   out["seconds"] = run.seconds;
   out["run"] = run.number;
   const auto limits = sandbox::in_force(run.allowed.limits);
+  out["edits"] = ordered_json::array();
+  for (const auto& e : run.edits)
+    out["edits"].push_back(
+        {{"file", e.file}, {"line", e.line}, {"before", e.before}, {"after", e.after}, {"place", place(e.place)}});
   out["sandbox"] = {{"network", run.allowed.network},
                     {"devices", run.allowed.devices},
                     {"allowed_by", run.allowed.by},

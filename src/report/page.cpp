@@ -375,7 +375,7 @@ std::string page(const model::Run& run, const std::vector<Figure>& figures) {
       "style-src 'unsafe-inline'; script-src 'unsafe-inline'; img-src data:\"><title>" +
       text::html(name) + ", run " + std::to_string(run.number) + "</title><style>" + style +
       "</style></head><body><main>\n";
-  out += "<h1>" + text::html(name) + "</h1>\n<p class=\"sub\">" + text::html(run.tree) + ", " + text::html(run.label) +
+  out += "<h1>" + text::html(name) + "</h1>\n<p class=\"sub\">" + text::html(run.own_tree()) + ", " + text::html(run.label) +
          ", run " + std::to_string(run.number) + ", " + text::html(run.started) + "</p>\n";
   out += std::string("<p><span class=\"verdict ") + (good ? "good\">passed" : "bad\">failed") + "</span>" +
          text::html("exit code " + std::to_string(run.exit_code()) + ", " + text::duration(run.seconds)) +

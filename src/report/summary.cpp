@@ -12,7 +12,7 @@ std::string summary(const model::Run& run) {
   const auto line = [&](const char* stage, const std::string& text) {
     out += fmt::format("{:<9} {}\n", stage, text::printable_line(text));
   };
-  line("tree", run.tree);
+  line("tree", run.own_tree());
   line("label", run.label);
   line("started", run.started);
   line("survey", survey_sentence(run.survey));

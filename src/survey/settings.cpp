@@ -11,6 +11,7 @@
 #include "base/text.h"
 #include "base/toml.h"
 #include "survey/check_settings.h"
+#include "survey/edit_settings.h"
 #include "survey/finish_settings.h"
 #include "survey/language_settings.h"
 #include "survey/toml_reader.h"
@@ -34,6 +35,7 @@ class Reader : TomlReader {
          {"source", [&](auto& n) { each(n, "source", [&](auto& t) { source(t); }); }},
          {"variant", [&](auto& n) { variants(table(n, "variant")); }},
          {"target", [&](auto& n) { each(n, "target", [&](auto& t) { target(t); }); }},
+         {"edit", [&](auto& n) { each(n, "edit", [&](auto& t) { read_edit(path(), t, settings_); }); }},
          {"language",
           [&](auto& n) {
             for (const auto& [key, node] : table(n, "language"))

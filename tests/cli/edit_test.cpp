@@ -1,0 +1,111 @@
+// [[edit]]: files of the tree that are built otherwise than they stand there.
+#include "support.h"
+
+namespace coctilis::test {
+namespace {
+
+class EditedTree : public DrivenTree {
+ protected:
+  EditedTree() {
+    tree.write("CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\nadd_executable(kiln kiln.c)\n");
+    tree.write("yard.h", "// settings\n#define PORT 80\n#define NAME \"yard\"\n");
+    tree.write(
+        "kiln.c",
+        "#include <stdio.h>\n#include \"yard.h\"\nint main(void) { printf(\"%s %d\\n\", NAME, PORT); return 0; }\n");
+    edits("[[edit]]\nfile = \"yard.h\"\npattern = 'PORT ([0-9]+)$'\nreplacement = 'PORT \\1\\1'\n");
+  }
+  [[nodiscard]] nlohmann::json record_of_latest() const {
+    return nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  }
+  void edits(const std::string& text) const { tree.write("coctilis.toml", text); }
+};
+
+TEST_F(EditedTree, IsBuiltOtherwiseAndStaysAsItIs) {
+  const auto said = run("bringup");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "yard 8080\n");
+  EXPECT_NE(said.all().find("yard.h:2 is built with 'PORT 8080' in the place of 'PORT 80' (coctilis.toml:1"),
+            std::string::npos)
+      << said.all();
+  EXPECT_EQ(tree.read("yard.h"), "// settings\n#define PORT 80\n#define NAME \"yard\"\n");
+  const auto record = record_of_latest();
+  EXPECT_EQ(record["tree"], tree.path());
+  ASSERT_EQ(record["edits"].size(), 1U);
+  EXPECT_EQ(record["edits"][0]["before"], "PORT 80");
+  EXPECT_EQ(record["edits"][0]["after"], "PORT 8080");
+  EXPECT_EQ(record["edits"][0]["line"], 2);
+  const auto again = run("build");
+  EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
+}
+
+TEST_F(EditedTree, FollowsTheTreeAndItsEdits) {
+  ASSERT_EQ(run("build").exit, 0);
+  tree.write("yard.h", "#define PORT 12\n#define NAME \"works\"\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "works 1212\n");
+  edits(
+      "[[edit]]\nfile = \"yard.h\"\npattern = 'PORT .*'\nreplacement = 'PORT 7'\n"
+      "[[edit]]\nfile = \"yard.h\"\npattern = '\"works\"'\nreplacement = '\"press\"'\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "press 7\n");
+  edits("[[edit]]\nfile = \"kiln.c\"\npattern = '%d'\nreplacement = '%04d'\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "works 0012\n") << "what is edited no more is the tree's again";
+  edits("");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "works 12\n");
+}
+
+TEST_F(EditedTree, OfMakefilesToo) {
+  std::filesystem::remove(tree.path() + "/CMakeLists.txt");
+  tree.write("Makefile", "kiln: kiln.c yard.h\n\t$(CC) -o $@ kiln.c\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "yard 8080\n");
+  tree.write("yard.h", "#define PORT 3\n#define NAME \"yard\"\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "yard 33\n");
+}
+
+TEST_F(EditedTree, OfSourcesAloneToo) {
+  std::filesystem::remove(tree.path() + "/CMakeLists.txt");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "yard 8080\n");
+}
+
+TEST_F(EditedTree, TheCopyGoesWithTheKilns) {
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_TRUE(files::is_folder(tree.kiln() + "/edited"));
+  ASSERT_EQ(run("clean", {"--yes"}).exit, 0);
+  EXPECT_FALSE(files::exists(tree.kiln()));
+}
+
+TEST_F(EditedTree, WhatIsWrongWithAnEditIsSaid) {
+  const auto wrong = [&](const std::string& text, const std::string& words) {
+    edits(text);
+    const auto said = run("build");
+    EXPECT_EQ(said.exit, 2) << said.all();
+    EXPECT_NE(said.all().find(words), std::string::npos) << said.all();
+    EXPECT_NE(said.all().find("coctilis.toml:"), std::string::npos) << said.all();
+  };
+  wrong("[[edit]]\nfile = \"yard.h\"\npattern = 'GLAZE'\nreplacement = ''\n", "is matched by 'GLAZE'");
+  wrong("[[edit]]\nfile = \"glaze.h\"\npattern = 'x'\nreplacement = 'y'\n", "is not there");
+  wrong("[[edit]]\nfile = \"../x.h\"\npattern = 'x'\nreplacement = 'y'\n", "is one of the tree");
+  wrong("[[edit]]\nfile = \"yard.h\"\npattern = '('\nreplacement = 'y'\n", "is no regular expression");
+  wrong("[[edit]]\nfile = \"yard.h\"\npattern = 'P'\nreplacement = '\\3'\n", "does not go with the pattern");
+  wrong("[[edit]]\nfile = \"yard.h\"\npattern = 'P'\n", "needs file, pattern and replacement");
+  std::filesystem::create_symlink("/etc/hostname", tree.path() + "/link.h");
+  wrong("[[edit]]\nfile = \"link.h\"\npattern = 'x'\nreplacement = 'y'\n", "is a link");
+}
+
+// A pattern that matches where nothing stands, at the end of a file as well.
+TEST_F(EditedTree, PatternsThatMatchNothingPutSomethingThere) {
+  tree.write("yard.h", "#define PORT 80\n#define NAME \"yard\"\n");
+  edits("[[edit]]\nfile = \"yard.h\"\npattern = '$'\nreplacement = ' // bricks'\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(said_by("kiln"), "yard 80\n");
+}
+
+}  // namespace
+}  // namespace coctilis::test
