@@ -110,7 +110,7 @@ void edit_tree(model::Run& run) {
                         text::clip(text::printable_line(one.after), 60) + "' in the place of '" +
                         text::clip(text::printable_line(one.before), 60) + "' (" + one.place.text() + ")");
   }
-  run.original_tree = run.tree;
+  if (run.original_tree.empty()) run.original_tree = run.tree;
   run.tree = copy;
   run.options.kiln = root;
 }

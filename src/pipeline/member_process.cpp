@@ -90,6 +90,9 @@ model::Run part_of(const model::Run& whole, const std::string& name, const std::
   out.allowed = whole.allowed;
   out.options = whole.options;
   out.options.tree = tree;
+  // Of an edited copy it is a part of that, and its user's is the same part of the tree.
+  if (!whole.original_tree.empty() && files::is_below(tree, whole.tree))
+    out.original_tree = whole.original_tree + tree.substr(whole.tree.size());
   out.options.kiln = kiln;
   out.options.config.clear();
   out.options.prefixes.clear();

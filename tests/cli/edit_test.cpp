@@ -73,6 +73,33 @@ TEST_F(EditedTree, OfSourcesAloneToo) {
   EXPECT_EQ(said_by("kiln"), "yard 8080\n");
 }
 
+TEST_F(EditedTree, OfMembersToo) {
+  for (const char* name : {"north", "south"}) {
+    tree.write(std::string(name) + "/CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(x C)\nadd_executable(" + std::string(name) + " k.c)\n");
+    tree.write(std::string(name) + "/k.c",
+               "#include <stdio.h>\n#define PEAK 5\nint main(void) { printf(\"%d\\n\", PEAK); return 0; }\n");
+  }
+  std::filesystem::remove(tree.path() + "/CMakeLists.txt");
+  std::filesystem::remove(tree.path() + "/kiln.c");
+  const std::string edit = "[[edit]]\nfile = \"south/k.c\"\npattern = 'PEAK 5'\nreplacement = 'PEAK 6'\n";
+  const auto south = [&] {
+    const auto said = run("build");
+    EXPECT_EQ(said.exit, 0) << said.all();
+    Command command;
+    for (const auto& entry : std::filesystem::recursive_directory_iterator(tree.kiln())) {
+      if (entry.path().string().ends_with("/bin/south")) command.argv = {entry.path().string()};
+    }
+    return command.argv.empty() ? std::string("no program") : coctilis::run(command).output;
+  };
+  edits("");
+  EXPECT_EQ(south(), "5\n");
+  edits(edit);
+  EXPECT_EQ(south(), "6\n");
+  edits("");
+  EXPECT_EQ(south(), "5\n");
+}
+
 TEST_F(EditedTree, TheCopyGoesWithTheKilns) {
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_TRUE(files::is_folder(tree.kiln() + "/edited"));
