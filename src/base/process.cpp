@@ -208,10 +208,15 @@ Process Process::start_plain(const Command& command, bool in_sandbox) {
   if (in_sandbox) {
     boxed = sandbox::start_of({program, command.folder, &command.argv, &command.writable, command.modes_count});
     if (boxed.report_read < 0) return fail(errno);
-    if (!boxed.temporary.empty() && !command.environment.contains("TMPDIR")) {
-      std::erase_if(environment, [](const std::string& entry) { return entry.starts_with("TMPDIR="); });
-      environment.push_back("TMPDIR=" + boxed.temporary);
-    }
+  }
+  // Where there can be no sandbox the same holds: only what is writable is.
+  const bool limits_writing = command.is_sandboxed() && !in_sandbox && !sandbox::inside();
+  const std::string temporary = in_sandbox       ? boxed.temporary
+                                : limits_writing ? sandbox::place_for_temporary_files(command.writable)
+                                                 : std::string();
+  if (!temporary.empty() && !command.environment.contains("TMPDIR")) {
+    std::erase_if(environment, [](const std::string& entry) { return entry.starts_with("TMPDIR="); });
+    environment.push_back("TMPDIR=" + temporary);
   }
   std::vector<char*> argv;
   for (const auto& word : in_sandbox ? boxed.argv : command.argv)

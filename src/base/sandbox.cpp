@@ -227,6 +227,17 @@ bool names_something_in(const std::string& folder, const Program& program, const
 
 }  // namespace
 
+std::string place_for_temporary_files(const std::vector<std::string>& writable) {
+  std::error_code error;
+  const std::string usual = std::filesystem::temp_directory_path(error).string();
+  std::string out;
+  for (const auto& folder : writable) {
+    if (folder == usual) return {};
+    if (out.empty() && !is_for_temporary_files(folder)) out = folder;
+  }
+  return out;
+}
+
 Start start_of(const Program& started) {
   Shared& all = shared();
   Program program = started;

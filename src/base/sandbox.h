@@ -65,6 +65,10 @@ struct Start {
 };
 [[nodiscard]] Start start_of(const Program& program);
 
+// Where a program that may write to these alone, without a sandbox, is to make temporary files that do not say where
+// themselves; empty: where they always do.
+[[nodiscard]] std::string place_for_temporary_files(const std::vector<std::string>& writable);
+
 // While one of these is there, programs that this process starts have a network with a loopback that is theirs alone,
 // made when the first of them starts: what others have left of their connections is in nobody's way. Where programs get
 // the system's network, or there is no sandbox, it changes nothing. To be used by one thread, one at a time.

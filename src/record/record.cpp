@@ -110,7 +110,11 @@ const std::vector<OpenFormat>& open_formats() {
   static const std::vector<OpenFormat> table = {
       {"warnings.sarif", report::warnings_sarif, [](const model::Run& run) { return !run.repeats; }},
       {"parts.spdx.json", report::parts_spdx,
-       [](const model::Run& run) { return built(run) && run.outcome.good() && run.outcome.ran > 0; }},
+       // Every source is read for it: who builds a little again and again does not wait for that.
+       [](const model::Run& run) {
+         const bool little = run.outcome.ran < run.outcome.up_to_date && !run.checked && run.staged.prefix.empty();
+         return built(run) && run.outcome.good() && run.outcome.ran > 0 && !little;
+       }},
       {"trace.json", report::trace_json, [](const model::Run& run) { return built(run) && run.outcome.ran > 0; }},
       {"graph.dot", report::graph_dot, [](const model::Run& run) { return built(run); }}};
   return table;

@@ -209,6 +209,15 @@ TEST_F(Sandbox, TemporaryFilesHaveAPlace) {
   EXPECT_EQ(coctilis::run(command).output, files::is_below(own_program(), "/tmp") ? "1\n" : "0\n");
 }
 
+// Without a sandbox compilers need a place for what they write in between, and may write where the command may.
+TEST(PlaceForTemporaryFiles, IsOneThatMayBeWritten) {
+  const std::string usual = std::filesystem::temp_directory_path().string();
+  EXPECT_EQ(sandbox::place_for_temporary_files({"/yard/work"}), "/yard/work");
+  EXPECT_EQ(sandbox::place_for_temporary_files({"/var/tmp", "/yard/work", "/yard/other"}), "/yard/work");
+  EXPECT_EQ(sandbox::place_for_temporary_files({"/yard/work", usual}), "") << "where they always are";
+  EXPECT_EQ(sandbox::place_for_temporary_files({}), "");
+}
+
 TEST_F(Sandbox, ManyAtOnce) {
   std::vector<Command> commands(60);
   for (auto& command : commands) {
