@@ -3,6 +3,7 @@
 #include "base/text.h"
 #include "commands.h"
 #include "engine/kiln.h"
+#include "pipeline/edits.h"
 #include "survey/survey.h"
 
 namespace coctilis::app {
@@ -42,8 +43,7 @@ int clean(Common& common, bool yes) {
       continue;
     }
     // The edited copy of the tree, which all kilns have together.
-    const bool copy = label == "edited" && entry.is_directory() && files::is_file(entry.path().string() + "/files");
-    if (copy && common.run.variant.empty()) {
+    if (entry.path() == pipeline::edited_folder(root) && entry.is_directory() && common.run.variant.empty()) {
       const auto size = size_of(entry.path());
       if (yes) std::filesystem::remove_all(entry.path(), error);
       screen.line(yes ? "removed" : "kiln", label + ", " + text::size(size) + (yes ? "" : "; would be removed"));

@@ -119,7 +119,8 @@ class Engine {
     for (std::size_t i = 0; i < graph_.size(); ++i) {
       if (!request_.selection[i]) continue;
       ++total_;
-      time_left_.expect(i, plan_.steps[i].kind, estimate(i), recorded_seconds(i) > 0);
+      const double recorded = recorded_seconds(i);
+      time_left_.expect(i, plan_.steps[i].kind, recorded > 0 ? recorded : usual_seconds(i), recorded > 0);
       if (graph_[i].waits == 0) ready_.push({graph_[i].weight, i});
     }
     while (!ready_.empty() || !running_.empty()) {
@@ -144,7 +145,10 @@ class Engine {
     return record != nullptr ? record->seconds : 0;
   }
   double estimate(std::size_t step) {
-    if (const double seconds = recorded_seconds(step); seconds > 0) return seconds;
+    const double recorded = recorded_seconds(step);
+    return recorded > 0 ? recorded : usual_seconds(step);
+  }
+  [[nodiscard]] double usual_seconds(std::size_t step) const {
     return plan_.steps[step].kind == StepKind::compile ? 0.5 : 0.1;
   }
 

@@ -79,11 +79,12 @@ struct Repeats {
 };
 
 // What an [[edit]] of coctilis.toml has changed in the copy that is built.
-struct EditedPlace {
+struct AppliedEdit {
   std::string file;  // from the tree
-  int line = 0;      // there
+  int line = 0;      // of the first place; what stood there, and what stands there now
   std::string before;
   std::string after;
+  std::size_t places = 0;
   Place place;  // of the [[edit]]
 };
 
@@ -99,7 +100,7 @@ struct Run {
   // The user's tree, where `tree` is an edited copy of it; else empty.
   std::string original_tree;
   [[nodiscard]] const std::string& own_tree() const { return original_tree.empty() ? tree : original_tree; }
-  std::vector<EditedPlace> edits;
+  std::vector<AppliedEdit> edits;
   std::string kiln_root;  // holds the kilns of all labels
   std::string kiln;
   std::string label;

@@ -67,7 +67,7 @@ struct Source {
 struct Edit {
   std::string file;         // from the tree
   std::string pattern;      // RE2, by lines
-  std::string replacement;  // \\1 for a group of the pattern
+  std::string replacement;  // "\1" stands for a group of the pattern
   Place place;
 };
 

@@ -6,9 +6,13 @@
 
 namespace coctilis::pipeline {
 
+// Where the copy lies, in a place for kilns.
+[[nodiscard]] std::string edited_folder(const std::string& kiln_root);
+
 // Brings the copy in step with the tree, changes what is to be another in it, and makes it the tree of the run:
 // run.original_tree has its own then, run.edits what was changed. Without edits it does nothing. To be called where the
-// kilns may be written. Throws Fault: a file is not there, or has nothing that a pattern matches (Exit::usage).
+// kilns may be written. Throws Fault: a file is not there, has nothing that a pattern matches, or would become too
+// large (Exit::usage); the copy's place leads elsewhere, or cannot be written (Exit::kiln).
 void edit_tree(model::Run& run);
 
 }  // namespace coctilis::pipeline

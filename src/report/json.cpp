@@ -434,8 +434,12 @@ ordered_json run_document(const model::Run& run) {
   const auto limits = sandbox::in_force(run.allowed.limits);
   out["edits"] = ordered_json::array();
   for (const auto& e : run.edits)
-    out["edits"].push_back(
-        {{"file", e.file}, {"line", e.line}, {"before", e.before}, {"after", e.after}, {"place", place(e.place)}});
+    out["edits"].push_back({{"file", e.file},
+                            {"line", e.line},
+                            {"before", e.before},
+                            {"after", e.after},
+                            {"places", e.places},
+                            {"place", place(e.place)}});
   out["sandbox"] = {{"network", run.allowed.network},
                     {"devices", run.allowed.devices},
                     {"allowed_by", run.allowed.by},

@@ -9,7 +9,7 @@
 //   N FD     the network in its place that is not entered
 //   w PATH   a folder or file that may be written to
 //   T PATH   a folder for temporary files, in whose place the program sees an empty one of its own
-//   k PATH   a file that lies in one of those and is to be seen there, read only
+//   k PATH   the one file that lies in one of those and is to be seen there, read only
 //   s PATH   a socket that nobody gets to, besides those that are hidden already
 //   c PATH   the folder to start in
 //   p PATH   the program
@@ -91,7 +91,7 @@ struct Wanted {
   int view = -1;
   List writable;
   List temporary;
-  List kept;
+  const char* kept = nullptr;
   List sockets;
   List devices;
   const char* folder = nullptr;
@@ -138,7 +138,7 @@ bool read_arguments(int argc, char** argv, Wanted& out) {
       case 'd': out.devices.add(value); break;
       case 'w': out.writable.add(value); break;
       case 'T': out.temporary.add(value); break;
-      case 'k': out.kept.add(value); break;
+      case 'k': out.kept = value; break;
       case 's': out.sockets.add(value); break;
       case 'c': out.folder = value; break;
       case 'p': out.program = value; break;
@@ -229,8 +229,7 @@ void make_view(const List& sockets, const List& devices) {
 // What one of them may write to.
 void open_to_writing(const Wanted& wanted) {
   static int trees[most];
-  static int kept[most];
-  for (int i = 0; i < wanted.kept.count; ++i) kept[i] = open_tree(wanted.kept.path[i]);
+  const int kept = wanted.kept != nullptr ? open_tree(wanted.kept) : -1;
   MountAttributes may_be_written;
   may_be_written.clear = attribute_read_only;
   for (int i = 0; i < wanted.writable.count; ++i) {
@@ -246,13 +245,11 @@ void open_to_writing(const Wanted& wanted) {
     if (mount("tmpfs", wanted.temporary.path[i], "tmpfs", MS_NOSUID | MS_NODEV, "mode=1777") != 0 && errno != ENOENT)
       cannot("temporary files");
   }
-  for (int i = 0; i < wanted.kept.count; ++i) {
-    static char path[4096];
-    if (kept[i] < 0 || strlen(wanted.kept.path[i]) >= sizeof path) continue;
-    strncpy(path, wanted.kept.path[i], sizeof path - 1);
+  if (static char path[4096]; kept >= 0 && strlen(wanted.kept) < sizeof path) {
+    strncpy(path, wanted.kept, sizeof path - 1);
     make_way(path, path + 1);
     if (const int fd = open(path, O_CREAT | O_WRONLY | O_CLOEXEC, 0666); fd >= 0) close(fd);
-    if (!put(kept[i], path)) cannot("this program");
+    if (!put(kept, path)) cannot("this program");
   }
   for (int i = 0; i < wanted.writable.count; ++i) {
     // One that is not there counts for nothing.

@@ -1,5 +1,6 @@
 // [[edit]]: files of the tree that are built otherwise than they stand there.
 #include "support.h"
+#include "survey/survey.h"
 
 namespace coctilis::test {
 namespace {
@@ -35,6 +36,7 @@ TEST_F(EditedTree, IsBuiltOtherwiseAndStaysAsItIs) {
   EXPECT_EQ(record["edits"][0]["before"], "PORT 80");
   EXPECT_EQ(record["edits"][0]["after"], "PORT 8080");
   EXPECT_EQ(record["edits"][0]["line"], 2);
+  EXPECT_EQ(record["edits"][0]["places"], 1);
   const auto again = run("build");
   EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
 }
@@ -55,6 +57,27 @@ TEST_F(EditedTree, FollowsTheTreeAndItsEdits) {
   edits("");
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(said_by("kiln"), "works 12\n");
+}
+
+// Whoever follows a message into the copy and mends something there has mended nothing.
+TEST_F(EditedTree, WhatIsChangedInTheCopyDoesNotStay) {
+  ASSERT_EQ(run("build").exit, 0);
+  const std::string copy = tree.kiln() + "/edited/" + std::filesystem::path(tree.path()).filename().string();
+  files::write(copy + "/kiln.c", "int main(void) { return 1; }\n");
+  files::write(copy + "/yard.h", "#define PORT 1\n#define NAME \"none\"\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "yard 8080\n");
+}
+
+TEST_F(EditedTree, APlaceThatLeadsElsewhereIsRefused) {
+  tree.write("elsewhere/kept", "");
+  files::make_folder(tree.kiln());
+  files::write(tree.kiln() + "/.gitignore", std::string(survey::kiln_mark) + "\n*\n");
+  std::filesystem::create_symlink(tree.path() + "/elsewhere", tree.kiln() + "/edited");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 7) << said.all();
+  EXPECT_NE(said.all().find("edited"), std::string::npos) << said.all();
+  EXPECT_EQ(files::names_in(tree.path() + "/elsewhere"), std::vector<std::string>{"kept"});
 }
 
 TEST_F(EditedTree, OfMakefilesToo) {
@@ -132,6 +155,7 @@ TEST_F(EditedTree, PatternsThatMatchNothingPutSomethingThere) {
   const auto said = run("build");
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(said_by("kiln"), "yard 80\n");
+  EXPECT_NE(said.all().find("and so in 2 more places"), std::string::npos) << said.all();
 }
 
 }  // namespace
