@@ -245,18 +245,12 @@ void print_failed_checks(Screen& screen, const model::Run& run) {
 
 // What a build would do.
 void print_due(Screen& screen, const model::Run& run) {
-  std::size_t perhaps = 0;
   for (const auto& one : run.due->steps) {
     const auto& step = run.plan.steps[one.step];
-    perhaps += one.perhaps ? 1 : 0;
     screen.line(one.perhaps ? "perhaps" : "would",
                 std::string(model::name_of(step.kind)) + " " + step.subject + " (" + one.reason + ")", Tone::plain);
   }
-  const std::size_t sure = run.due->steps.size() - perhaps;
-  std::string text = sure == 0 && perhaps == 0 ? "no step would run" : text::count(sure, "step") + " would run";
-  if (perhaps > 0) text += ", " + std::to_string(perhaps) + " more perhaps";
-  if (run.due->up_to_date > 0) text += ", " + std::to_string(run.due->up_to_date) + " up to date";
-  screen.line("dry run", text + "; nothing was built");
+  screen.line("dry run", report::due_sentence(run) + "; nothing was built");
 }
 
 // What would be done with what was built.

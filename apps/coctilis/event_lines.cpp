@@ -1,7 +1,6 @@
 #include "event_lines.h"
 
-#include <chrono>
-
+#include "base/process.h"
 #include "report/sentences.h"
 #include "screen.h"
 
@@ -22,8 +21,6 @@ const char* name_of(pipeline::Goal goal) {
   }
   return "";
 }
-
-double seconds() { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
 
 void write(const std::string& line) {
   Screen::put(stdout, line);
@@ -55,7 +52,7 @@ class EventLines::Steps : public engine::Observer {
   report::Events& events_;
 };
 
-EventLines::EventLines(pipeline::Watcher& inner) : inner_(inner), events_(write, seconds) {}
+EventLines::EventLines(pipeline::Watcher& inner) : inner_(inner), events_(write, now) {}
 
 void EventLines::begun(const model::Run& run, pipeline::Goal goal) { events_.begun(run, name_of(goal)); }
 
@@ -89,7 +86,7 @@ void EventLines::planned(const model::Run& run, bool good) {
 }
 
 void EventLines::looked(const model::Run& run) {
-  events_.stage("dry run", true, "");
+  events_.stage("dry run", true, run.due ? report::due_sentence(run) : "");
   inner_.looked(run);
 }
 

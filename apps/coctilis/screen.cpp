@@ -12,6 +12,7 @@
 
 #include "base/files.h"
 #include "base/text.h"
+#include "report/formats/uri.h"
 
 namespace coctilis::app {
 
@@ -109,13 +110,7 @@ std::string link_to(const std::string& path, const std::string& tree) {
   if (!files::exists(whole)) return {};
   char host[256] = {};
   if (::gethostname(host, sizeof host - 1) != 0) return {};
-  std::string out = std::string("file://") + host;
-  for (const unsigned char c : whole) {
-    const bool plain =
-        std::isalnum(c) != 0 || std::string_view("/-._~+,@").find(static_cast<char>(c)) != std::string::npos;
-    out += plain ? std::string(1, static_cast<char>(c)) : fmt::format("%{:02X}", c);
-  }
-  return out;
+  return std::string("file://") + host + report::uri_path(whole);
 }
 }  // namespace
 

@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
+#include "report/report.h"
 
 namespace coctilis::report {
 
@@ -25,17 +26,7 @@ struct Events::Line {
     if (!step.target.empty()) is["target"] = step.target;
     is["subject"] = step.subject;
   }
-  void place(const Place& at) {
-    if (at.file.empty()) return;
-    is["file"] = at.file;
-    if (at.line > 0) is["line"] = at.line;
-  }
-  void problem(const Problem& why) {
-    is["what"] = why.what;
-    place(why.place);
-    if (!why.cause.empty()) is["cause"] = why.cause;
-    if (!why.remedy.empty()) is["remedy"] = why.remedy;
-  }
+  void problem(const Problem& why) { is["problem"] = problem_document(why); }
 
   Events& events;
   ordered_json is;

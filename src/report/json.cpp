@@ -28,15 +28,6 @@ ordered_json place(const Place& p) {
   return out;
 }
 
-ordered_json problem(const Problem& p) {
-  return {{"exit", static_cast<int>(p.exit)},
-          {"place", place(p.place)},
-          {"what", p.what},
-          {"cause", p.cause},
-          {"remedy", p.remedy},
-          {"trail", p.trail}};
-}
-
 ordered_json survey_object(const model::Survey& s) {
   ordered_json out = {
       {"files", s.files}, {"folders", s.folders}, {"bytes", s.bytes}, {"revision", s.revision}, {"seconds", s.seconds}};
@@ -260,7 +251,7 @@ ordered_json head(const model::Run& run) {
     out["kiln"] = run.kiln;
   }
   out["exit"] = run.exit_code();
-  out["problem"] = run.problem ? problem(*run.problem) : ordered_json(nullptr);
+  out["problem"] = run.problem ? problem_document(*run.problem) : ordered_json(nullptr);
   return out;
 }
 
@@ -344,7 +335,7 @@ std::string due_json(const model::Run& run) {
   add_due(out, run);
   for (const auto& member : run.members) {
     ordered_json one = {{"name", member.member_name}, {"tree", member.tree}};
-    one["problem"] = member.problem ? problem(*member.problem) : ordered_json(nullptr);
+    one["problem"] = member.problem ? problem_document(*member.problem) : ordered_json(nullptr);
     add_due(one, member);
     out["members"].push_back(std::move(one));
   }
@@ -361,7 +352,7 @@ std::string plan_json(const model::Run& run) {
   out["members"] = ordered_json::array();
   for (const auto& member : run.members) {
     ordered_json one = {{"name", member.member_name}, {"tree", member.tree}, {"kiln", member.kiln}};
-    one["problem"] = member.problem ? problem(*member.problem) : ordered_json(nullptr);
+    one["problem"] = member.problem ? problem_document(*member.problem) : ordered_json(nullptr);
     add_plan(one, member);
     out["members"].push_back(std::move(one));
   }
@@ -412,7 +403,7 @@ ordered_json members_part(const model::Run& run) {
                    {"kiln", member.kiln},
                    {"run", member.number},
                    {"exit", member.exit_code()},
-                   {"problem", member.problem ? problem(*member.problem) : ordered_json(nullptr)},
+                   {"problem", member.problem ? problem_document(*member.problem) : ordered_json(nullptr)},
                    {"steps", member.count_steps()},
                    {"ran", member.outcome.ran},
                    {"up_to_date", member.outcome.up_to_date},
@@ -467,7 +458,7 @@ ordered_json run_document(const model::Run& run) {
     out["left_out"].push_back({{"kind", l.kind}, {"name", l.name}, {"place", place(l.place)}, {"reason", l.reason}});
   out["messages"] = run.project.messages;
   out["remarks"] = ordered_json::array();
-  for (const auto& warning : run.project.warnings) out["remarks"].push_back(problem(warning));
+  for (const auto& warning : run.project.warnings) out["remarks"].push_back(problem_document(warning));
   for (const auto& note : run.plan.notes) out["remarks"].push_back({{"what", note}});
   out["targets"] = targets_part(run.plan);
   out["plan"] = {{"kept", run.plan_kept},
@@ -540,6 +531,15 @@ ordered_json run_document(const model::Run& run) {
   }
   out["prefixes"] = prefixes;
   return out;
+}
+
+ordered_json problem_document(const Problem& p) {
+  return {{"exit", static_cast<int>(p.exit)},
+          {"place", place(p.place)},
+          {"what", p.what},
+          {"cause", p.cause},
+          {"remedy", p.remedy},
+          {"trail", p.trail}};
 }
 
 std::string run_json(const model::Run& run) { return dump(run_document(run)); }

@@ -19,7 +19,9 @@ inline constexpr int record_schema = 4;
 // What a build would do, as a run that only looked found it: run.due, of each member.
 [[nodiscard]] std::string due_json(const model::Run& run);
 [[nodiscard]] std::string run_json(const model::Run& run);
-// The same as a document, and how documents become text.
+// A problem as every record has it: exit, place, what, cause, remedy, trail.
+[[nodiscard]] nlohmann::ordered_json problem_document(const Problem& problem);
+// The run as a document, and how documents become text.
 [[nodiscard]] nlohmann::ordered_json run_document(const model::Run& run);
 [[nodiscard]] std::string as_text(const nlohmann::ordered_json& document);
 // What the picture of the check at that place is called in the record.

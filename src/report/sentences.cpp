@@ -96,6 +96,16 @@ std::vector<std::pair<std::string, std::size_t>> grouped_warnings(const model::O
   return out;
 }
 
+std::string due_sentence(const model::Run& run) {
+  const auto perhaps = static_cast<std::size_t>(
+      std::count_if(run.due->steps.begin(), run.due->steps.end(), [](const auto& one) { return one.perhaps; }));
+  const std::size_t sure = run.due->steps.size() - perhaps;
+  std::string out = sure == 0 && perhaps == 0 ? "no step would run" : text::count(sure, "step") + " would run";
+  if (perhaps > 0) out += ", " + std::to_string(perhaps) + " more perhaps";
+  if (run.due->up_to_date > 0) out += ", " + std::to_string(run.due->up_to_date) + " up to date";
+  return out;
+}
+
 std::string build_sentence(const model::Run& run) {
   const auto& o = run.outcome;
   std::string out;

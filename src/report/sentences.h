@@ -24,6 +24,8 @@ namespace coctilis::report {
 // Twenty lines at the most.
 [[nodiscard]] std::vector<std::string> telling_lines(const std::string& output);
 [[nodiscard]] std::string build_sentence(const model::Run& run);
+// What a build would come to, of a run that only looked: "3 steps would run, 12 up to date".
+[[nodiscard]] std::string due_sentence(const model::Run& run);
 // What was made of results after linking, a line for each step that ran.
 [[nodiscard]] std::vector<std::string> finish_sentences(const model::Run& run);
 [[nodiscard]] std::string smoke_sentence(const model::Run& run);

@@ -351,7 +351,7 @@ TEST_F(EventsTree, AFailureSaysWhere) {
   const auto all = events(said);
   ASSERT_FALSE(all.empty());
   EXPECT_EQ(all.back()["exit"], 5);
-  EXPECT_EQ(all.back()["file"], "CMakeLists.txt");
+  EXPECT_EQ(all.back()["problem"]["place"]["file"], "CMakeLists.txt");
   bool told = false;
   for (const auto& one : all) {
     if (one["event"] != "step ended" || one["state"] != "failed") continue;
@@ -359,6 +359,16 @@ TEST_F(EventsTree, AFailureSaysWhere) {
   }
   EXPECT_TRUE(told) << said.all();
   EXPECT_EQ(run("build", {"--json-lines", "--json"}).exit, 2);
+}
+
+TEST_F(EventsTree, OfADryRunSayHowMuchWouldRun) {
+  const auto said = run("build", {"--json-lines", "--dry-run"});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  std::string text;
+  for (const auto& one : events(said)) {
+    if (one["event"] == "stage" && one["stage"] == "dry run") text = one["text"].get<std::string>();
+  }
+  EXPECT_NE(text.find("would run"), std::string::npos) << said.all();
 }
 
 TEST_F(EventsTree, OfMembersSayWhose) {

@@ -86,7 +86,8 @@ std::vector<std::string> folder_names(const std::string& name, const std::string
   std::vector<std::string> out = {name, text::lower(name)};
   std::string last = url.substr(url.find_last_of("/:") == std::string::npos ? 0 : url.find_last_of("/:") + 1);
   for (const char* ending : {".git", ".tar.gz", ".tar.xz", ".tar.bz2", ".zip", ".tgz"}) {
-    if (last.ends_with(ending)) last.resize(last.size() - std::string_view(ending).size());
+    const std::string_view name_part(last);
+    if (name_part.ends_with(ending)) last = std::string(name_part.substr(0, last.rfind(ending)));
   }
   if (!last.empty()) out.push_back(last);
   return out;

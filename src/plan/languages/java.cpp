@@ -42,7 +42,9 @@ std::string manifest_line(std::string line) {
     out += line.substr(0, most) + "\r\n ";
     line.erase(0, most);
   }
-  return out + line + "\r\n";
+  out += line;
+  out += "\r\n";
+  return out;
 }
 
 // The files of a folder whose paths patterns take.
