@@ -199,9 +199,12 @@ Hash Contents::hash_in_form(const Now& now, Form form) {
       if ((now.mode & 0111U) != 0) out.high ^= 0x5bd1e995U;
       return out;
     }
-    case Form::output:
-      if (!now.link.empty()) return {now.link.high ^ now.hash.high, now.link.low ^ now.hash.low};
-      return now.state == Now::State::absent ? Hash{} : now.hash;
+    case Form::output: {
+      // A folder that a step makes is there for others to put things in. What the step put there itself is told file by
+      // file.
+      const Hash of = now.state == Now::State::absent ? Hash{} : now.is_folder ? Hash{1, 2} : now.hash;
+      return now.link.empty() ? of : Hash{now.link.high ^ of.high, now.link.low ^ of.low};
+    }
     case Form::content:
     case Form::tree:
     case Form::names: break;

@@ -23,9 +23,9 @@ namespace {
 constexpr std::uint64_t most_bytes = 1ULL << 30U;
 constexpr std::uint64_t most_at_once = 256ULL << 20U;
 
-constexpr int version = 4;
+constexpr int version = 5;
 constexpr std::string_view heading = "coctilis journal ";
-constexpr std::string_view magic = "coctilis journal 4\n";
+constexpr std::string_view magic = "coctilis journal 5\n";
 constexpr std::size_t part_head = sizeof(std::uint32_t) + sizeof(std::uint64_t);
 
 template <class T>

@@ -2,7 +2,7 @@
 // one or several processes at once (makes that recipes start write the same one): what is appended has its length and a
 // checksum, so that after a crash everything up to the last whole part counts.
 //
-// Layout: the line "coctilis journal 4\n", then parts: u32 length, u64 XXH3 of the payload, payload. A payload is a
+// Layout: the line "coctilis journal 5\n", then parts: u32 length, u64 XXH3 of the payload, payload. A payload is a
 // sequence of entries, each with a letter in front:
 //   P a path               u32 length, bytes               its number is its position among paths
 //   V a file's content     u32 path, hash, u32 form        its number is its position among contents

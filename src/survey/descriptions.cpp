@@ -11,7 +11,6 @@ namespace coctilis::survey {
 
 const DescriptionFormats& unread_formats() {
   static const DescriptionFormats table = {
-      {"meson.build", {{"meson.build", 2}}, false, nullptr, {"meson", "muon"}},
       {"build.ninja", {{"build.ninja", 7}}, false, nullptr, {"ninja", "samu"}},
       {"SConstruct", {{"SConstruct", 8}}, false, nullptr, {"scons"}},
       {"wscript", {{"wscript", 8}}, false, nullptr, {"waf"}},

@@ -122,6 +122,27 @@ TEST_F(MakefileTree, PlainTree) {
   EXPECT_NE(why.find("compile log.c"), std::string::npos) << why;
 }
 
+TEST_F(MakefileTree, ARecipeMayChangeWhatTheNextOneSees) {
+  tree.write("Makefile",
+             "SYSTEM = yard\nNAMES = clay.c slip.c\n.PHONY: build flags_yard\n"
+             "build: flags_yard\n\techo \"$(OBJECTS) $(PROGRAM)\" >told\n"
+             "flags_yard:\n\t$(eval OBJECTS := $(NAMES:.c=.o))\n\t$(eval PROGRAM := kiln)\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/told"), "clay.o slip.o kiln\n");
+}
+
+// One of several makes has made the folder; the others find it there.
+TEST_F(MakefileTree, AFolderThatSeveralMakesMake) {
+  tree.write("Makefile", "all: out\n\t$(MAKE) -C src\nout:\n\tmkdir out\n");
+  tree.write("src/Makefile", "all: ../out\n\techo x >../out/brick\n../out:\n\tmkdir ../out\n");
+  for (int i = 0; i < 3; ++i) {
+    const auto said = run("build");
+    ASSERT_EQ(said.exit, 0) << i << said.all();
+  }
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/out/brick"), "x\n");
+}
+
 TEST_F(MakefileTree, MembersOfArchives) {
   tree.write("Makefile",
              ".POSIX:\nall: fire\nfire: main.o libclay.a\n\t$(CC) -o $@ main.o libclay.a\n"

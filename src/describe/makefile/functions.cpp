@@ -277,6 +277,7 @@ void Functions::call(Make& make, std::string& out, Arguments& a, const Place& pl
 void Functions::eval(Make& make, std::string&, Arguments& a, const Place& place) {
   if (make.forbid_late_) {
     make.used_late_ = true;
+    make.used_eval_ = true;
     return;
   }
   // What is read here is a makefile of its own: rules begin and end in it.

@@ -567,7 +567,10 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   if (node.state == 3) return;
   node.state = 3;
   for (const auto* needed : {&node.needed, &node.needed_first}) {
-    for (Node* one : *needed) emit(*one, out);
+    for (Node* one : *needed) {
+      emit(*one, out);
+      node.evaluates = node.evaluates || one->evaluates;
+    }
   }
   std::string archive;
   std::string member;
@@ -611,7 +614,11 @@ void Make::emit(Node& node, std::vector<model::Recipe>& out) {
   if (!member.empty()) recipe.after.push_back(absolute(archive));
   add_inputs(node, members, recipe);
   recipe.always = recipe.always || node.runs_always;
+  used_eval_ = false;
   recipe.lines = all_lines(node, recipe.late, false);
+  // What runs behind a recipe that changes variables sees what they are then.
+  recipe.late = recipe.late || node.evaluates;
+  node.evaluates = node.evaluates || used_eval_;
   if (recipe.late) {
     // What identifies it is its text as written.
     recipe.lines.clear();

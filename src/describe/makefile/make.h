@@ -247,6 +247,7 @@ class Make {
     bool made = false;  // something makes it, or it is a name for others
     bool runs_always = false;
     bool left_out = false;  // a document that cannot be made
+    bool evaluates = false;  // its recipe, or one that runs before it, changes what the makefile says
     int state = 0;          // 1 being worked out, 2 done
     // As commands see it.
     [[nodiscard]] const std::string& path() const { return found_at.empty() ? name : found_at; }
@@ -300,6 +301,7 @@ class Make {
     bool used_newer = false;
   };
   mutable Automatic* automatic_ = nullptr;
+  bool used_eval_ = false;  // a recipe has changed what the makefile says
   bool used_late_ = false;  // something was expanded whose value may change while steps run
   bool forbid_late_ = false;
   std::vector<const std::string*> arguments_;  // of $(call)
