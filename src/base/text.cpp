@@ -130,9 +130,15 @@ std::string upper(std::string_view s) {
 }
 
 std::string replace_all(std::string s, std::string_view from, std::string_view to) {
-  for (std::size_t at = 0; (at = s.find(from, at)) != std::string::npos; at += to.size())
-    s.replace(at, from.size(), to);
-  return s;
+  auto at = s.find(from);
+  if (at == std::string::npos) return s;
+  std::string out;
+  std::size_t begin = 0;
+  for (; at != std::string::npos; at = s.find(from, begin)) {
+    out.append(s, begin, at - begin).append(to);
+    begin = at + from.size();
+  }
+  return out.append(s, begin);
 }
 
 std::vector<std::string> shell_words(std::string_view s) {

@@ -116,6 +116,7 @@ TEST_F(MesonBuildTest, MistakesHaveAPlace) {
   EXPECT_EQ(problem("\nx = \n"), "meson.build:3: the line ends too early");
   EXPECT_EQ(problem("x = 'clay\n"), "meson.build:2: a text that begins here has no end");
   EXPECT_EQ(problem("if true\n"), "meson.build:3: the file ends too early");
+  EXPECT_EQ(problem("break\n"), "meson.build:2: 'break' stands outside of a loop");
   EXPECT_EQ(problem("message(kiln)\n"), "meson.build:2: 'kiln' has no value");
   EXPECT_EQ(problem("kiln()\n"), "meson.build:2: the function kiln() is not known here");
   EXPECT_EQ(problem("'a'.fire()\n"), "meson.build:2: a text has no method fire() that is known here");
@@ -142,6 +143,16 @@ TEST_F(MesonBuildTest, WhatHasNoEndIsEnded) {
               "endforeach\n")
           .find("no end"),
       std::string::npos);
+}
+TEST_F(MesonBuildTest, ListsInListsAreEndedAsWell) {
+  const std::string doubled = "x = [1]\ny = [1]\nforeach i : range(60)\n  x = [x, x]\n  y = [y, y]\nendforeach\n";
+  for (const char* use : {"message(x)\n", "z = x == y\n", "z = x.contains(7)\n", "z = x.flatten()\n", "z = files(x)\n"})
+    EXPECT_NE(problem(doubled + use).find("too long"), std::string::npos) << use;
+  EXPECT_NE(problem("x = [1]\nforeach i : range(100000)\n  x = [x]\nendforeach\n").find("too long"), std::string::npos);
+  EXPECT_NE(problem("x = 1" + text::replace_all(std::string(5000, 'x'), "x", " + 1") + "\n").find("follow one another"),
+            std::string::npos);
+  EXPECT_NE(problem("x = 'aaaaaaaa'\nforeach i : range(60)\n  x = f'@x@@x@'\nendforeach\n").find("too long"),
+            std::string::npos);
 }
 TEST_F(MesonBuildTest, TemplatesAreFilledIn) {
   ConfigurationData data;

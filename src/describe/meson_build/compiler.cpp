@@ -26,14 +26,13 @@ Probe probe_of(Evaluator& e, const std::shared_ptr<Object>& self, const Argument
   probe.language = language_of(self);
   probe.source = source;
   auto& options = probe.compile_options;
-  const auto& scope = e.scope();
+  // What a project adds for all that it builds is not for questions (it may make mistakes of warnings); what its user
+  // adds is.
+  for (const auto& word : text::words(e.built_in(probe.language == "C" ? "c_args" : "cpp_args")))
+    options.push_back(word);
   if (const std::string standard = e.standard_of(probe.language); !standard.empty())
     options.push_back("-std=" + standard);
-  using Lists = std::map<std::string, std::vector<std::string>>;
-  for (const Lists* list : std::initializer_list<const Lists*>{&e.global_arguments, &scope.arguments}) {
-    if (const auto it = list->find(probe.language); it != list->end())
-      options.insert(options.end(), it->second.begin(), it->second.end());
-  }
+  if (probe.language == "C") options.emplace_back("-Werror=implicit-function-declaration");
   if (probe.language != "Fortran") options.emplace_back("-D_FILE_OFFSET_BITS=64");
   for (const auto& one : e.list(a, "include_directories")) {
     if (const auto folders = one.as<IncludeFolders>()) {

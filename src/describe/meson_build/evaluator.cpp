@@ -105,6 +105,14 @@ void Evaluator::count(const Place& place) {
 }
 
 void Evaluator::run_statement(const Statement& statement) {
+  try {
+    run_one(statement);
+  } catch (const TooLong&) {
+    fail_at(statement.line, "a list or a text gets too long");
+  }
+}
+
+void Evaluator::run_one(const Statement& statement) {
   count(place_of(statement.line));
   switch (statement.kind) {
     case Statement::Kind::expression: static_cast<void>(evaluate(*statement.value)); return;
@@ -224,8 +232,12 @@ std::string Evaluator::formatted(const std::string& text, const Node& node) {
     if (it == scope_->variables.end()) fail_at(node.line, "'" + std::string(found[1]) + "' has no value");
     out += shown(it->second);
     rest.remove_prefix(at + found[0].size());
+    if (out.size() > most_text_bytes) fail_at(node.line, "a text gets too long");
   }
-  return out + std::string(rest);
+  out += std::string(rest);
+  text_bytes_ += out.size();
+  if (text_bytes_ > most_bytes_in_all) fail_at(node.line, "a text gets too long");
+  return out;
 }
 
 Value Evaluator::evaluate(const Node& node) {
@@ -402,14 +414,18 @@ Arguments Evaluator::arguments_of(const Node& node, std::size_t first) {
 
 namespace {
 // What is given nothing comes to nothing.
-bool has_disabler(const Value& value) {
+bool has_disabler(const Value& value, std::size_t& left) {
+  if (left-- == 0) throw TooLong{};
   if (value.as<Disabler>()) return true;
   const auto* array = value.array();
-  return array != nullptr && std::any_of(array->begin(), array->end(), has_disabler);
+  return array != nullptr &&
+         std::any_of(array->begin(), array->end(), [&](const auto& one) { return has_disabler(one, left); });
 }
 bool has_disabler(const Arguments& a) {
-  return std::any_of(a.positional.begin(), a.positional.end(), [](const auto& one) { return has_disabler(one); }) ||
-         std::any_of(a.named.begin(), a.named.end(), [](const auto& one) { return has_disabler(one.second); });
+  std::size_t left = 2'000'000;
+  return std::any_of(a.positional.begin(), a.positional.end(),
+                     [&](const auto& one) { return has_disabler(one, left); }) ||
+         std::any_of(a.named.begin(), a.named.end(), [&](const auto& one) { return has_disabler(one.second, left); });
 }
 }  // namespace
 

@@ -158,6 +158,7 @@ class Evaluator {
 
   void run_statements(const std::vector<Statement>& statements);
   void run_statement(const Statement& statement);
+  void run_one(const Statement& statement);
   void loop(const Statement& statement);
   [[nodiscard]] Value evaluate(const Node& node);
   [[nodiscard]] Value operation(const Node& node);

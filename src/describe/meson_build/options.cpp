@@ -118,6 +118,17 @@ std::optional<Value> value_like(const Value& like, const std::string& text) {
   return Value(text);
 }
 
+// Whether anything is called in it, `outer` itself aside: lists of options are made of plain values.
+bool has_call(const Node& node, bool outer) {
+  if (!outer && node.kind == Node::Kind::call) return true;
+  return std::any_of(node.children.begin(), node.children.end(),
+                     [](const auto& one) { return has_call(*one, false); }) ||
+         std::any_of(node.named.begin(), node.named.end(),
+                     [](const auto& one) { return has_call(*one.second, false); }) ||
+         std::any_of(node.keyed.begin(), node.keyed.end(),
+                     [](const auto& one) { return has_call(*one.first, false) || has_call(*one.second, false); });
+}
+
 std::pair<std::string, std::string> halves(const std::string& word) {
   const auto equals = word.find('=');
   return equals == std::string::npos ? std::make_pair(word, std::string("true"))
@@ -152,7 +163,8 @@ void Evaluator::read_options(const std::string& file) {
   const std::string outer = std::exchange(file_, shown);
   for (const auto& statement : parse(*content, shown)) {
     const auto& node = statement.value;
-    if (statement.kind != Statement::Kind::expression || node->kind != Node::Kind::call || node->text != "option")
+    if (statement.kind != Statement::Kind::expression || node->kind != Node::Kind::call || node->text != "option" ||
+        has_call(*node, true))
       throw Fault({Exit::description,
                    {shown, statement.line, 0},
                    "here only option(...) is expected",

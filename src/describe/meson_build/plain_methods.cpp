@@ -143,13 +143,8 @@ Value text_method(Evaluator& e, const std::string& self, Arguments& a, bool& kno
 }
 
 Value list_method(Evaluator& e, const Array& self, Arguments& a, bool& known) {
-  const auto contains = [&](const auto& again, const Array& in, const Value& what) -> bool {
-    return std::any_of(in.begin(), in.end(), [&](const auto& one) {
-      return equal(one, what) || (one.array() != nullptr && again(again, *one.array(), what));
-    });
-  };
   if (a.name == "length") return static_cast<std::int64_t>(self.size());
-  if (a.name == "contains" && !a.positional.empty()) return contains(contains, self, a.positional[0]);
+  if (a.name == "contains" && !a.positional.empty()) return contains(self, a.positional[0]);
   if (a.name == "flatten") return flattened(Value(self));
   if (a.name == "slice") {
     const auto size = static_cast<std::int64_t>(self.size());

@@ -1,5 +1,6 @@
 #include "describe/meson_build/syntax.h"
 
+#include <algorithm>
 #include <cctype>
 #include <set>
 
@@ -9,8 +10,10 @@ namespace coctilis::describe::meson_build {
 
 namespace {
 
-// Deeper nesting is not written by anybody, and each level takes some of the stack.
+// Deeper nesting is not written by anybody, and each level takes some of the stack: when it is read, and, where
+// operations follow one another, when it is evaluated.
 constexpr int most_levels = 500;
+constexpr int most_depth = 1000;
 
 struct Token {
   enum class Kind { name, number, text, format, sign, line_end, end };
@@ -285,8 +288,12 @@ class Parser {
       while (take(","));
       want(":");
       out.value = expression();
+      ++loops_;
       out.bodies.emplace_back(nullptr, statements({"endforeach"}));
+      --loops_;
       want("endforeach");
+    } else if (loops_ == 0 && (is("break") || is("continue"))) {
+      wrong(shown_, out.line, "'" + now().text + "' stands outside of a loop");
     } else if (take("break")) {
       out.kind = Statement::Kind::leave_loop;
     } else if (take("continue")) {
@@ -322,7 +329,15 @@ class Parser {
     out->line = left->line;
     out->children.push_back(std::move(left));
     if (right) out->children.push_back(std::move(right));
-    return out;
+    return deeper(std::move(out));
+  }
+  // Notes how deep it goes.
+  NodePtr deeper(NodePtr node) const {
+    for (const auto& child : node->children) node->depth = std::max(node->depth, child->depth + 1);
+    if (node->depth > most_depth)
+      wrong(shown_, node->line, "more than " + std::to_string(most_depth) + " operations follow one another here",
+            "each works on what the one before it gives");
+    return node;
   }
 
   NodePtr expression() {
@@ -402,14 +417,14 @@ class Parser {
         call->children.push_back(std::move(out));
         want("(");
         arguments(*call);
-        out = std::move(call);
+        out = deeper(std::move(call));
       } else if (is("[")) {
         auto index = make(Node::Kind::index);
         ++at_;
         index->children.push_back(std::move(out));
         index->children.push_back(expression());
         want("]");
-        out = std::move(index);
+        out = deeper(std::move(index));
       } else {
         return out;
       }
@@ -499,6 +514,7 @@ class Parser {
   const std::string& shown_;
   std::size_t at_ = 0;
   int level_ = 0;
+  int loops_ = 0;  // that are open
 };
 
 }  // namespace

@@ -37,6 +37,7 @@ struct Node {
   std::vector<std::pair<NodePtr, NodePtr>> keyed;
   std::vector<std::pair<std::string, NodePtr>> named;
   int line = 0;
+  int depth = 0;  // of what is evaluated within what
 };
 
 struct Statement {
