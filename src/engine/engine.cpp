@@ -52,7 +52,7 @@ class Engine {
         lookups_(plan, journal_, contents_),
         freshness_(plan, journal_, contents_, lookups_, {request.settled, request.given}, &learned_),
         graph_(plan, request.selection, [this](std::size_t step) { return estimate(step); }),
-        runner_(plan, {request.colours, request.hands_on_output}),
+        runner_(plan, {request.colours, request.hands_on_output, request.open_makes}),
         read_files_(plan, journal_, contents_, lookups_, graph_, learned_),
         time_left_(request.jobs) {
     outcome_.steps.resize(plan.steps.size());

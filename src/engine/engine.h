@@ -41,6 +41,8 @@ struct Request {
   bool colours = false;     // let compilers colour their messages
   // Whoever asked for the steps hands on what they print, as inner makes do: nothing of it may be left out.
   bool hands_on_output = false;
+  // Of a make that a recipe has started: itself and those that wait for it, as COCTILIS_MAKE_OPEN names them.
+  std::string open_makes = {};
   // A recipe that only makes documents and fails is left out; not when the user asked for what it makes.
   bool leave_out_documents = true;
   // Whether a file is as it came with the tree, or as the script left it that configures the tree: only of such results

@@ -97,6 +97,7 @@ Command Runner::command_for(const Running& running, const Action& action) const 
   }
   // Where inner makes note how they were called.
   if (!step.calls.empty()) command.environment["COCTILIS_MAKE_STEP"] = step.calls;
+  if (!options_.open_makes.empty()) command.environment["COCTILIS_MAKE_OPEN"] = options_.open_makes;
   if (action.how == Action::How::shell) {
     command.argv = {"/bin/sh", "-c", action.argv.at(0)};
   } else {

@@ -34,6 +34,7 @@ class Runner {
   struct Options {
     bool colours = false;          // let compilers colour their messages
     bool hands_on_output = false;  // what steps print is somebody's input
+    std::string open_makes = {};   // that wait for what is run here, as their descendants are told
   };
   Runner(const model::Plan& plan, Options options) : plan_(plan), options_(options) {}
 

@@ -69,7 +69,7 @@ inline constexpr EnvironmentVariable environment_variables[] = {
 // True for variables that change from run to run without having a say in what is made.
 [[nodiscard]] constexpr bool is_passing(std::string_view name) {
   for (const std::string_view one : {"_", "OLDPWD", "PWD", "SHLVL", "COLUMNS", "LINES", "COCTILIS_MAKE_COUNT",
-                                     "COCTILIS_MAKE_JOBS", "COCTILIS_MAKE_STEP"}) {
+                                     "COCTILIS_MAKE_JOBS", "COCTILIS_MAKE_STEP", "COCTILIS_MAKE_OPEN"}) {
     if (name == one) return true;
   }
   return false;

@@ -145,10 +145,19 @@ class Printer : public engine::Observer {
   const std::function<void(const std::string&, bool)>& print_;
 };
 
-// Two makes with the same goals in the same folder wait for each other: they would write the same files.
+// How deep makes may start each other, and how often the same may be on the way. Trees that build the parts of parts
+// get to ten; one that starts itself with another environment does so once or twice.
+constexpr int most_levels = 60;
+constexpr std::ptrdiff_t most_of_one = 8;
+
+// Two makes with the same goals in the same folder wait for each other: they would write the same files. One that such
+// a make has started itself, which waits for it, does not.
 class Turn {
  public:
-  explicit Turn(const std::string& folder) {
+  Turn(const std::string& folder, const std::string& open) {
+    const auto others = text::split(open, ':');
+    if (std::find(others.begin(), others.end(), std::filesystem::path(folder).filename().string()) != others.end())
+      return;
     files::make_folder(folder);
     fd_ = ::open((folder + "/turn").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
     if (fd_ >= 0) ::flock(fd_, LOCK_EX);
@@ -367,10 +376,22 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
     for (const auto& message : prepared.messages) print(message + "\n", false);
     for (const auto& warning : prepared.warnings)
       print((warning.place.file.empty() ? "" : warning.place.text() + ": ") + warning.what + "\n", true);
-    const Turn turn(prepared.plan.kiln);
+    const std::string open = value_of(environment, "COCTILIS_MAKE_OPEN");
+    const std::string own = std::filesystem::path(prepared.plan.kiln).filename().string();
+    const auto others = text::split(open, ':');
+    if (call->level > most_levels || std::count(others.begin(), others.end(), own) >= most_of_one)
+      throw Fault({Exit::step,
+                   {},
+                   "makes start each other without end: " + std::to_string(call->level) + " in a row",
+                   "'" + text::clip(text::printable_line(text::join(call->goals, " ")), 80) + "' in " + call->folder +
+                       " seems to start itself",
+                   "look for a recipe that starts make for the target that it belongs to",
+                   {}});
+    const Turn turn(prepared.plan.kiln, open);
     engine::Request request = request_for(prepared, call->jobs == 1 ? 1 : inner.jobs);
     request.keep_going = call->keep_going;
     request.hands_on_output = true;
+    request.open_makes = open + (open.empty() ? "" : ":") + own;
     note_reached(inner.state, prepared.plan.maker);
     if (call->dry) {
       status = show_only(prepared, request, print);

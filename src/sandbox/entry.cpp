@@ -26,6 +26,7 @@
 #include <linux/capability.h>
 #include <linux/landlock.h>
 #include <net/if.h>
+#include <poll.h>
 #include <sched.h>
 #include <signal.h>
 #include <stdint.h>
@@ -409,6 +410,9 @@ uint64_t memory_in_use() {
           : wanted.limits[3] > 0 && static_cast<unsigned long long>(now.tv_sec - began.tv_sec) >= wanted.limits[3]
               ? "it took too long"
               : nullptr;
+      // Nobody is there any more who could read what became of it: the run itself was killed.
+      pollfd reader = {report_fd, 0, 0};
+      if (report_fd >= 0 && poll(&reader, 1, 0) == 1 && (reader.revents & POLLERR) != 0) _exit(0);
       if (why == nullptr) continue;
       tell(Report::What::ended, SIGKILL, why);
       status = SIGKILL;

@@ -132,6 +132,22 @@ TEST_F(MakefileTree, ARecipeMayChangeWhatTheNextOneSees) {
   EXPECT_EQ(files::read(tree.label_folder() + "/work/told"), "clay.o slip.o kiln\n");
 }
 
+// What differs may be the environment alone.
+TEST_F(MakefileTree, AMakeMayStartItselfForTheSame) {
+  tree.write("Makefile",
+             "ifdef INNER\nall: told\ntold:\n\techo inner >told\nelse\nall:\n\tINNER=1 $(MAKE) all\nendif\n");
+  const auto said = run("build");
+  ASSERT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/told"), "inner\n");
+}
+
+TEST_F(MakefileTree, AMakeThatStartsItselfForEverIsEnded) {
+  tree.write("Makefile", "all: north\nnorth:\n\t$(MAKE) south\nsouth:\n\t$(MAKE) north\n");
+  const auto said = run("build");
+  EXPECT_EQ(said.exit, 5) << said.all();
+  EXPECT_NE(said.all().find("start each other without end"), std::string::npos) << said.all();
+}
+
 // One of several makes has made the folder; the others find it there.
 TEST_F(MakefileTree, AFolderThatSeveralMakesMake) {
   tree.write("Makefile", "all: out\n\t$(MAKE) -C src\nout:\n\tmkdir out\n");

@@ -207,7 +207,7 @@ Value gdbus_codegen(Evaluator& e, Self, Arguments& a) {
   if (const std::string prefix = e.text_or(a, "namespace"); !prefix.empty())
     command.insert(command.end(), {"--c-namespace", prefix});
   if (e.truth_or(a, "object_manager", false)) command.emplace_back("--c-generate-object-manager");
-  if (const std::string cleanup = e.text_or(a, "autocleanup"); !cleanup.empty())
+  if (const std::string cleanup = e.text_or(a, "autocleanup", "all"); !cleanup.empty())
     command.insert(command.end(), {"--c-generate-autocleanup", cleanup});
   if (const auto* given = a.find("annotations")) {
     std::vector<std::string> words;

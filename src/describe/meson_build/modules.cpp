@@ -143,6 +143,37 @@ std::vector<std::string> requirements(Evaluator& e, const Arguments& a, const st
   return words;
 }
 
+// The same for those that use the results where they lie.
+void write_for_results(Evaluator& e, const Arguments& a, const std::string& file, const Target* library,
+                       const std::string& installed) {
+  std::string text = "prefix=" + e.work + "\nsrcdir=" + e.source_folder() + "\n";
+  const auto* given = a.find("uninstalled_variables");
+  if (given != nullptr && given->dictionary() != nullptr) {
+    for (const auto& [variable, value] : *given->dictionary()) text += variable + "=" + shown(value) + "\n";
+  } else {
+    for (const auto& word : e.texts(a, "uninstalled_variables")) text += word + "\n";
+  }
+  for (const auto& line : text::split(installed.substr(std::min(installed.size(), installed.find("\nName:"))), '\n')) {
+    if (line.starts_with("Libs:") && library != nullptr)
+      text += "Libs: -L" + quoted_word(library->result_folder) + line.substr(5) + "\n";
+    else if (!line.starts_with("Cflags:"))
+      text += text::replace_all(line, " -L${libdir}", "") + "\n";
+  }
+  text = text::replace_all(text, " -L${libdir}", "");
+  std::string flags;
+  if (library != nullptr) {
+    for (const auto& folders : library->include) {
+      for (const auto& folder : folders->folders) flags += " -I" + quoted_word(folder);
+    }
+    flags += " -I" + quoted_word(library->result_folder) + " -I" + quoted_word(library->folder);
+  }
+  for (const auto& flag : e.texts(a, "extra_cflags")) flags += " " + quoted_word(flag);
+  text += "Cflags:" + flags + "\n";
+  const std::string path = e.work + "/meson-uninstalled/" + file + "-uninstalled.pc";
+  files::make_folder(folder_of(path));
+  files::write_if_different(path, text);
+}
+
 Value pkgconfig_generate(Evaluator& e, Self, Arguments& a) {
   e.check_names(a, {"name",
                     "filebase",
@@ -223,6 +254,7 @@ Value pkgconfig_generate(Evaluator& e, Self, Arguments& a) {
   const std::string path = e.work + "/meson-private/" + file + ".pc";
   files::make_folder(folder_of(path));
   files::write_if_different(path, text);
+  if (!data_only) write_for_results(e, a, file, main_library.get(), text);
   std::string folder = e.install_folder(a, "install_dir", "libdir");
   if (a.find("install_dir") == nullptr)
     folder = data_only ? e.below_prefix(e.built_in("datadir")) + "/pkgconfig" : folder + "/pkgconfig";

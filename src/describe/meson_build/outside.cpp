@@ -176,7 +176,11 @@ bool look_for(Evaluator& e, const std::string& name, const Arguments& a, bool re
   }
   const std::string method = e.text_or(a, "method", "auto");
   std::optional<model::Finding> miss;
-  for (const auto& one : other_names(name)) {
+  auto names = other_names(name);
+  // The part of it that begins programs has a module of its own, which needs the other.
+  if (e.truth_or(a, "main", false) && (lower == "gtest" || lower == "gmock"))
+    names.insert(names.begin(), lower + "_main");
+  for (const auto& one : names) {
     auto want = requirement(one, a, e, required);
     auto finding = e.locator.module(want, want.form == "static");
     if (!finding.found && !finding.refused && method != "pkg-config") {
