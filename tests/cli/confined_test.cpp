@@ -26,6 +26,35 @@ class ConfinedTree : public testing::Test {
   TreeFolder tree;
 };
 
+// Whoever is killed himself can end nothing any more; what he has started notices.
+TEST_F(ConfinedTree, WhatAKilledRunHasStartedEnds) {
+  tree.write("Makefile", "all:\n\twhile :; do date +%N >alive; sleep 0.05; done\n");
+  Command command;
+  const char* program = std::getenv("COCTILIS_PROGRAM");
+  ASSERT_NE(program, nullptr);
+  command.argv = {program, "build", tree.path(), "--kiln", tree.kiln()};
+  auto process = Process::start(command);
+  std::string alive;
+  for (int i = 0; i < 600 && !files::exists(alive); ++i) {
+    static_cast<void>(process.poll());
+    // There is no kiln yet.
+    alive = files::is_folder(tree.kiln()) ? tree.label_folder() + "/work/alive" : "";
+    ::usleep(50'000);
+  }
+  ASSERT_TRUE(files::exists(alive));
+  process.signal(SIGKILL);
+  while (!process.poll()) ::usleep(10'000);
+  // It is looked at once a second.
+  std::string last;
+  bool ended = false;
+  for (int i = 0; i < 40 && !ended; ++i) {
+    last = files::read(alive).value_or("");
+    ::usleep(500'000);
+    ended = files::read(alive).value_or("") == last;
+  }
+  EXPECT_TRUE(ended);
+}
+
 // Something that listens on this machine, for as long as it lives.
 class Listener {
  public:
