@@ -245,6 +245,17 @@ TEST_F(MesonBuildTest, DocumentsWhoseProgramIsMissingAreLeftOut) {
   ASSERT_EQ(findings_.size(), 1U);
   EXPECT_TRUE(findings_[0].requirement.required);
 }
+TEST_F(MesonBuildTest, TheVersionMayBeWhatACommandSays) {
+  EXPECT_EQ(says("message(meson.project_version())\n",
+                 "project('yard', version: run_command('echo', '4.2', check: true).stdout().strip())\n")
+                .front(),
+            "4.2");
+}
+TEST_F(MesonBuildTest, AnArchiveMayHoldNothing) {
+  ASSERT_EQ(says("static_library('nothing', [])\n"), std::vector<std::string>{});
+  EXPECT_EQ(unit("nothing").sources.size(), 1U);
+  EXPECT_EQ(problem("shared_library('nothing', [])\n"), "meson.build:2: 'nothing' has no source");
+}
 TEST_F(MesonBuildTest, BuildProgramsAreNeverStarted) {
   EXPECT_NE(problem("run_command('ninja', '--version', check: true)\n").find("never started"), std::string::npos);
 }

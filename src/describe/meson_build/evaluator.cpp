@@ -13,7 +13,7 @@ namespace coctilis::describe::meson_build {
 namespace {
 
 // How far a description may go before it is taken for one without end.
-constexpr std::uint64_t most_steps = 20'000'000;
+constexpr std::uint64_t most_steps = 10'000'000;
 constexpr std::uint64_t most_text_bytes = 64ULL << 20U;   // of one text
 constexpr std::uint64_t most_bytes_in_all = 4ULL << 30U;  // that were put together, one after the other
 constexpr std::size_t most_items = 1'000'000;             // of one list
@@ -76,6 +76,15 @@ void Evaluator::read_file(const std::string& path) {
     throw Fault({Exit::description, {shown, 0, 0}, "descriptions lead into each other without end", {}, {}, {}});
   if (files_read_.insert(path).second) project.read_files.push_back(path);
   const auto statements = parse(*content, shown);
+  const bool begins = !statements.empty() && statements.front().kind == Statement::Kind::expression &&
+                      statements.front().value->kind == Node::Kind::call && statements.front().value->text == "project";
+  if (!scope_->begun && !begins)
+    throw Fault({Exit::description,
+                 {shown, statements.empty() ? 0 : statements.front().line, 0},
+                 "the first thing of a description is project(...)",
+                 {},
+                 "correct the file there, or name another description under [tree] of coctilis.toml",
+                 {}});
   const std::string outer_file = std::exchange(file_, shown);
   const std::string outer_folder = std::exchange(scope_->at_folder, path.substr(0, path.rfind('/')));
   ++open_files_;
@@ -441,7 +450,6 @@ Value Evaluator::call_node(const Node& node) {
   static const std::set<std::string> take_disablers = {"is_disabler", "set_variable", "get_variable", "is_variable"};
   if (!take_disablers.contains(node.text) && has_disabler(a))
     return Value(std::shared_ptr<Object>(std::make_shared<Disabler>()));
-  if (node.text != "project" && !scope_->begun) fail_at(node.line, "the first thing of a description is project(...)");
   return call(node.text, a);
 }
 

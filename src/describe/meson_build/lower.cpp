@@ -452,13 +452,23 @@ class Lowering {
       unit.sources.push_back(std::move(source));
     }
     add_links(unit, target, laid);
-    if (unit.sources.empty())
-      throw Fault({Exit::description,
-                   target.place,
-                   "'" + text::printable_line(target.name) + "' has no source",
-                   {},
-                   "name what it is made of",
-                   {}});
+    if (unit.sources.empty()) {
+      if (target.what != TargetKind::static_library)
+        throw Fault({Exit::description,
+                     target.place,
+                     "'" + text::printable_line(target.name) + "' has no source",
+                     {},
+                     "name what it is made of",
+                     {}});
+      // What it would have held is for other machines: an archive there is all the same.
+      const std::string path = e_.work + "/.made/" + text::replace_all(unit.name, "/", "-") + "-nothing.c";
+      e_.build.files.push_back({path, "typedef int nothing;\n", false});
+      unit.parts.push_back({"C", settings_for(target, laid, "C")});
+      model::UnitSource source;
+      source.path = path;
+      source.part = unit.parts.size() - 1;
+      unit.sources.push_back(std::move(source));
+    }
     // Each is named once.
     std::set<std::string> seen;
     std::erase_if(unit.generated, [&](const auto& path) { return !seen.insert(path).second; });

@@ -201,7 +201,16 @@ Value extract_objects(Evaluator& e, Self self, Arguments& a) {
   out->of = std::static_pointer_cast<Target>(self);
   out->all = a.name == "extract_all_objects";
   out->with_extracted = out->all && e.truth_or(a, "recursive", false);
-  if (!out->all) out->sources = e.paths_of(flattened(a.positional), a);
+  if (!out->all) {
+    // Names count from where the target is declared.
+    for (const auto& one : flattened(a.positional)) {
+      if (const auto* text = one.text()) {
+        out->sources.push_back(files::absolute(*text, out->of->folder));
+        continue;
+      }
+      for (auto& path : e.paths_of({one}, a)) out->sources.push_back(std::move(path));
+    }
+  }
   return object(std::move(out));
 }
 Value shared_one(Evaluator&, Self self, Arguments&) { return Value(self); }
