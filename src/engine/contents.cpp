@@ -200,8 +200,7 @@ Hash Contents::hash_in_form(const Now& now, Form form) {
       return out;
     }
     case Form::output: {
-      // A folder that a step makes is there for others to put things in. What the step put there itself is told file by
-      // file.
+      // A folder that a step makes is there for others to put things in (see take_result).
       const Hash of = now.state == Now::State::absent ? Hash{} : now.is_folder ? Hash{1, 2} : now.hash;
       return now.link.empty() ? of : Hash{now.link.high ^ of.high, now.link.low ^ of.low};
     }
@@ -229,6 +228,13 @@ Content Contents::take(PathId path, Form form) {
   auto bits = static_cast<std::uint32_t>(form);
   if (form == Form::output && is.state == Now::State::there && is.link.empty()) bits |= (is.mode & 07777U) << 8U;
   return {path, bits, hash_in_form(is, form)};
+}
+
+Content Contents::take_result(PathId path, bool told) {
+  const Now& is = now(path);
+  const bool holds = is.state == Now::State::there && is.is_folder && is.link.empty() &&
+                     !files::names_in(std::string(journal_.path(path))).empty();
+  return take(path, holds && !told ? Form::names : Form::output);
 }
 
 Content Contents::take_as_of(PathId path, Form form, const Moment& when) {

@@ -46,9 +46,13 @@ class Contents {
   [[nodiscard]] bool is(const Content& content);
   // What is to be kept of the file as it is now, in this form.
   [[nodiscard]] Content take(PathId path, Form form);
-  // The same, of a file that was read by something that began at `when`. What was looked at before then counts as it
-  // was: if it was changed since, it is another the next time. One that is only looked at now, and was changed since
-  // `when`, has a hash that nothing has: nobody can tell what was read.
+  // The same of something that a step was to make, as it is now that the step has run. Of a folder only counts that it
+  // is there: others put things in it, too. What the step has put in it itself is `told` file by file, or else the
+  // names in it count.
+  [[nodiscard]] Content take_result(PathId path, bool told);
+  // What is to be kept of a file that was read by something that began at `when`. What was looked at before then counts
+  // as it was: if it was changed since, it is another the next time. One that is only looked at now, and was changed
+  // since `when`, has a hash that nothing has: nobody can tell what was read.
   [[nodiscard]] Content take_as_of(PathId path, Form form, const Moment& when);
   // The file as it was looked at in this run, for another run that only wants to know whether it still is so. What
   // cannot be told by looking at times spoils `sights`.

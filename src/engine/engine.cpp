@@ -487,7 +487,7 @@ class Engine {
     record.recorded = wall_clock();
     std::vector<ContentId> outputs;
     for (const auto& output : step.outputs)
-      outputs.push_back(journal_.content(contents_.take(journal_.id(output), Form::output)));
+      outputs.push_back(journal_.content(contents_.take_result(journal_.id(output), running.tells_what_it_writes())));
     for (const auto& folder : step.output_folders)
       outputs.push_back(journal_.content(contents_.take(journal_.id(folder), Form::tree)));
     for (const auto* list : {&learned_.of(index).makes, &learned_.of(index).may_make}) {
@@ -781,7 +781,7 @@ Result<bool> remember_made(const model::Plan& plan, const std::vector<std::vecto
       for (const auto& tool : step.tools) add(tool, Form::program);
       for (const auto& path : read[i]) add(path, Form::content);
       for (const auto& output : step.outputs)
-        record.outputs.push_back(journal.content(contents.take(journal.id(output), Form::output)));
+        record.outputs.push_back(journal.content(contents.take_result(journal.id(output), false)));
       for (const auto& folder : step.output_folders)
         record.outputs.push_back(journal.content(contents.take(journal.id(folder), Form::tree)));
       const auto searched = lookups.of(step.search, step.source, all, now);

@@ -203,7 +203,8 @@ bool Freshness::matters(const Journal::Entry& entry, const Content& output, std:
   const Step& step = plan_.steps[index];
   const auto path = journal_.path(output.path);
   if (output.path == entry.key || form_of(output.form) == Form::tree || step.reads == model::Reads::noted ||
-      std::find(step.outputs.begin(), step.outputs.end(), path) != step.outputs.end() ||
+      std::any_of(step.outputs.begin(), step.outputs.end(),
+                  [&](const auto& made) { return files::is_below(path, made); }) ||
       (learned_ != nullptr && learned_->of(index).has(path)))
     return true;
   const bool may_be_run = ((output.form >> 8U) & 0111U) != 0;

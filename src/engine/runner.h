@@ -24,6 +24,10 @@ struct Running {
   Process process;
   model::StepResult result;
   bool watched = true;  // all processes so far were, where they were to be
+  // Whether it is known which files they wrote.
+  [[nodiscard]] bool tells_what_it_writes() const {
+    return watched && (reads == model::Reads::opened || reads == model::Reads::watched || reads == model::Reads::noted);
+  }
   WatchedFiles files;
   int kept_file = -1;  // the file in which the compiler writes what it reads, whatever becomes of its name
   bool kept_file_is_ours = false;

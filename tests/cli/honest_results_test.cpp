@@ -97,6 +97,24 @@ TEST_F(HonestResults, WhatFailsAndIsIgnoredIsTold) {
   EXPECT_EQ(record()["build"]["ignored"], 1);
 }
 
+// Files that a command puts into a folder that it is to make are results like the folder.
+TEST_F(HonestResults, WhatIsTakenOutOfAFolderOfResultsComesBack) {
+  tree.write("CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(yard C)\n"
+             "add_custom_command(OUTPUT ${CMAKE_BINARY_DIR}/tables\n"
+             "  COMMAND sh ${CMAKE_SOURCE_DIR}/fill.sh ${CMAKE_BINARY_DIR}/tables DEPENDS fill.sh)\n"
+             "add_custom_target(all_tables ALL DEPENDS ${CMAKE_BINARY_DIR}/tables)\n");
+  tree.write("fill.sh", "mkdir -p $1\necho one >$1/one\necho two >$1/two\n");
+  ASSERT_EQ(run("build").exit, 0);
+  const std::string one = tree.label_folder() + "/work/tables/one";
+  std::filesystem::remove(one);
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(one), "one\n");
+  files::write(one, "three\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(files::read(one), "one\n");
+}
+
 TEST_F(HonestResults, OptionsStayUntilTheyAreChanged) {
   tree.write("Makefile", "CONE = 6\nfire: fire.c\n\t$(CC) -DCONE=$(CONE) -o $@ fire.c\n");
   tree.write("fire.c", "#include <stdio.h>\nint main(void) { printf(\"%d\\n\", CONE); return 0; }\n");

@@ -148,6 +148,20 @@ TEST_F(MakefileTree, AMakeThatStartsItselfForEverIsEnded) {
   EXPECT_NE(said.all().find("start each other without end"), std::string::npos) << said.all();
 }
 
+// Of a folder that is made, what its step has put in it counts, and what others put there does not.
+TEST_F(MakefileTree, WhatAStepHasPutIntoItsFolderCounts) {
+  tree.write("Makefile",
+             "all: data/told kiln\ndata/told: | data\n\techo x >data/told\n"
+             "data:\n\tmkdir -p data; echo one >data/one; echo two >data/two\nkiln:\n\tmkdir kiln\n");
+  ASSERT_EQ(run("build").exit, 0);
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), (std::set<std::string>{}));
+  std::filesystem::remove(tree.label_folder() + "/work/data/one");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), (std::set<std::string>{"data"}));
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/data/one"), "one\n");
+}
+
 // One of several makes has made the folder; the others find it there.
 TEST_F(MakefileTree, AFolderThatSeveralMakesMake) {
   tree.write("Makefile", "all: out\n\t$(MAKE) -C src\nout:\n\tmkdir out\n");
