@@ -281,6 +281,8 @@ struct TestCase {
   std::vector<std::string> fail_patterns;
   std::vector<std::string> skip_patterns;
   int skip_code = -1;        // the exit code that means skipped; -1: none
+  int error_code = -1;       // the exit code that is a failure also where failing is expected; -1: none
+  bool test_lines = false;   // what it prints tells of its points by the Test Anything Protocol
   std::string program;       // unit that it runs; empty if it is none of the tree
   bool operation = false;    // its command is an operation of ours, by name
   bool own_script = false;   // its command makes this program run a script of the description

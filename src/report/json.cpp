@@ -222,6 +222,8 @@ ordered_json tests_part(const model::Plan& plan) {
                    {"fails_with", t.fail_patterns},
                    {"skipped_with", t.skip_patterns},
                    {"skip_code", t.skip_code},
+                   {"error_code", t.error_code},
+                   {"test_lines", t.test_lines},
                    {"files", t.needs_files},
                    {"after", t.after},
                    {"place", place(t.place)}});

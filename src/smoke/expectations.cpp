@@ -5,6 +5,7 @@
 #include "base/text.h"
 #include "smoke/excuses.h"
 #include "smoke/patterns.h"
+#include "smoke/test_lines.h"
 
 namespace coctilis::smoke {
 
@@ -57,6 +58,23 @@ Judgement judge_forbidden(const Ended& ended, const std::vector<std::string>& fo
 
 namespace {
 
+// What the points of its output come to, those that it has not told included.
+Judgement judge_test_lines(const Ended& ended) {
+  if (ended.truncated) return {Verdict::failed, "it prints more than is kept, so that its points cannot be counted"};
+  const TestLines lines = test_lines(ended.output);
+  if (!lines.given_up.empty()) return {Verdict::failed, "it gave up: " + lines.given_up};
+  if (!lines.first_failure.empty()) return {Verdict::failed, lines.first_failure};
+  if (ended.code != 0) return {Verdict::failed, ended.text()};
+  if (!lines.planned) return {Verdict::failed, "its output has no plan (a line '1..N')"};
+  if (*lines.planned != lines.points)
+    return {Verdict::failed, "its plan has " + text::count(*lines.planned, "point") + ", and it tells of " +
+                                 std::to_string(lines.points)};
+  if (lines.points == 0) return {Verdict::skipped, lines.skipped_because};
+  if (lines.skipped == lines.points) return {Verdict::skipped, "all of its points are skipped"};
+  return {Verdict::passed, text::count(lines.points, "point") +
+                               (lines.skipped == 0 ? "" : ", " + std::to_string(lines.skipped) + " skipped")};
+}
+
 // What the program says by itself: its output's patterns, or its exit code.
 Judgement judge_what_it_says(const Observation& seen, const Expectations& expected) {
   const std::string& output = seen.ended.output;
@@ -65,6 +83,7 @@ Judgement judge_what_it_says(const Observation& seen, const Expectations& expect
                              !expected.output.empty() || !expected.absent.empty() || !expected.in_order.empty();
   if (seen.ended.truncated && judges_output)
     return Judgement(Verdict::failed, "it prints more than is kept, so that its output cannot be judged");
+  if (expected.test_lines) return judge_test_lines(seen.ended);
   if (any_found(expected.fail_patterns, output))
     return Judgement(Verdict::failed, "its output has what must not be there");
   if (!expected.pass_patterns.empty()) {
@@ -114,7 +133,9 @@ Judgement judge(const Observation& seen, const Expectations& expected, bool emul
   if (out.verdict == Verdict::failed && expected.excuses) {
     if (const std::string excuse = excuse_in(output); !excuse.empty()) return Judgement(Verdict::skipped, excuse);
   }
-  if (expected.will_fail && !seen.waited) {
+  const bool gave_up =
+      expected.error_code >= 0 && seen.ended.how == Ended::How::exited && seen.ended.code == expected.error_code;
+  if (expected.will_fail && !seen.waited && !gave_up && out.verdict != Verdict::skipped) {
     const bool failed = out.verdict == Verdict::failed;
     out.verdict = failed ? Verdict::passed : Verdict::failed;
     out.reason += failed ? ", as the description expects" : ", but the description expects it to fail";

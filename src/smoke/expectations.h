@@ -25,6 +25,8 @@ struct Expectations {
   std::vector<std::string> fail_patterns;  // none of these may be there
   std::vector<std::string> skip_patterns;  // one of these: it says itself that it cannot be run here
   int skip_code = -1;                      // the same said by an exit code; -1: none
+  int error_code = -1;                     // this exit code is a failure, whatever is expected; -1: none
+  bool test_lines = false;                 // its output tells of its points by the Test Anything Protocol
   int not_followed_code = -1;              // this exit code says that it could not be followed; -1: none
   bool will_fail = false;                  // failing is what is expected
   bool excuses = false;                    // what it says it lacks excuses it (excuses.h)

@@ -99,6 +99,47 @@ TEST_F(SmokeTest, SkippedWithReason) {
   }
 }
 
+TEST_F(SmokeTest, PointsAreCounted) {
+  const std::pair<const char*, Verdict> all[] = {
+      {"echo 1..2; echo ok 1; echo ok 2 - fired", Verdict::passed},
+      {"echo ok 1; echo 1..1", Verdict::passed},
+      {"echo 1..2; echo ok 1; echo 'not ok 2 - cracks # TODO glaze'", Verdict::passed},
+      {"echo 1..2; echo ok 1 '# SKIP no kiln'; echo ok 2", Verdict::passed},
+      {"echo 1..1; echo 'ok 1 - outer'; echo '    not ok 1 - inner'", Verdict::passed},
+      {"echo 1..1; echo 'not ok 1 - takes #5 kilns'", Verdict::failed},
+      {"echo 1..1; echo 'not ok 1 - tiles # slow'", Verdict::failed},
+      {"echo 1..1; echo 'not ok 1 - a \\# todo'", Verdict::failed},
+      {"echo 1..3; echo ok 1; echo ok 2", Verdict::failed},
+      {"echo 1..1; echo ok 1; echo ok 2", Verdict::failed},
+      {"echo ok 1", Verdict::failed},
+      {"echo 1..1; echo ok 1; exit 2", Verdict::failed},
+      {"echo 1..2; echo ok 1; echo 'Bail out! no clay'; echo ok 2", Verdict::failed},
+      {"echo nothing", Verdict::failed},
+      {"echo '1..0 # skip no clay'", Verdict::skipped},
+      {"echo 1..1; echo 'ok 1 # skip no clay'", Verdict::skipped},
+  };
+  int n = 0;
+  for (const auto& [script, verdict] : all) declare("points-" + std::to_string(++n), script).test_lines = true;
+  const auto checks = run();
+  ASSERT_EQ(checks.size(), std::size(all));
+  for (std::size_t i = 0; i < checks.size(); ++i)
+    EXPECT_EQ(checks[i].verdict, all[i].second) << all[i].first << ": " << checks[i].reason;
+  EXPECT_EQ(checks[5].reason, "not ok 1 - takes #5 kilns");
+  EXPECT_EQ(checks[14].reason, "no clay");
+}
+
+// One that could not even begin has not failed as it is meant to.
+TEST_F(SmokeTest, AnErrorIsNoExpectedFailure) {
+  for (const int code : {1, 99}) {
+    auto& test = declare("code-" + std::to_string(code), "exit " + std::to_string(code));
+    test.will_fail = true;
+    test.error_code = 99;
+  }
+  const auto checks = run();
+  EXPECT_EQ(checks[0].verdict, Verdict::passed);
+  EXPECT_EQ(checks[1].verdict, Verdict::failed);
+}
+
 TEST_F(SmokeTest, TimeLimit) {
   declare("slow", "sleep 20").limit_seconds = 0.2;
   const auto check = one();

@@ -262,6 +262,8 @@ class DeclaredTest {
     expected.fail_patterns = test_.fail_patterns;
     expected.skip_patterns = test_.skip_patterns;
     expected.skip_code = test_.skip_code;
+    expected.error_code = test_.error_code;
+    expected.test_lines = test_.test_lines;
     expected.will_fail = test_.will_fail;
     expected.excuses = true;
     if (test_.own_script) expected.not_followed_code = static_cast<int>(Exit::description);
