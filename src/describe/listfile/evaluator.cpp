@@ -203,6 +203,7 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
   if (i >= text.size())
     fail(place, "'${' without '}' in \"" + text::printable_line(text) + "\"", "close the reference");
   at = i + 1;
+  const auto before = out.size();
   if (space == "ENV") {
     out += environment_value(name);
   } else if (space == "CACHE") {
@@ -212,7 +213,7 @@ void Evaluator::expand_reference(const std::string& text, std::size_t& at, std::
   } else if (name == "CMAKE_CURRENT_LIST_LINE") {
     out += std::to_string(place.line);
   }
-  count_text(out.size(), place);
+  count_text(out.size(), out.size() - before, place);
 }
 
 std::string Evaluator::expand(const std::string& text, const Place& place, bool at_references) {

@@ -183,8 +183,9 @@ class Evaluator {
   [[nodiscard]] std::vector<Argument> written_arguments(const Invocation& i, std::size_t leave_out);
   // Both fail when the limits are passed: a command is run, names of a folder are looked at.
   void count_work(const Place& place);
-  // Throws when a text of that size is more than any description needs, or the memory runs out.
-  void count_text(std::uint64_t bytes, const Place& place);
+  // Throws when a text of that size, which has just grown by `more`, is more than any description needs, or the memory
+  // runs out.
+  void count_text(std::uint64_t bytes, std::uint64_t more, const Place& place);
   void check_memory(const Place& place);
   void count_names(std::size_t names, const Place& place);
   void set_flow(Flow flow) { flow_ = flow; }

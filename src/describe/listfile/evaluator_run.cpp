@@ -28,12 +28,13 @@ void Evaluator::define(Function function) {
   ++functions_defined;
 }
 
-void Evaluator::count_text(std::uint64_t bytes, const Place& place) {
+void Evaluator::count_text(std::uint64_t bytes, std::uint64_t more, const Place& place) {
   if (bytes > most_text_bytes)
     fail(place, "a text grows beyond " + text::size(most_text_bytes),
          "look for a variable that is set from itself in a loop");
-  if (bytes < (1U << 16U)) return;
-  text_since_ += bytes;
+  // Only what is added counts: a large text may be made of millions of small pieces, and asking costs a system call.
+  if (more < (1U << 16U)) return;
+  text_since_ += more;
   if (text_since_ > most_text_bytes) check_memory(place);
 }
 

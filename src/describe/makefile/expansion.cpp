@@ -42,8 +42,9 @@ void Make::expand_into(std::string& out, std::string_view text, const Place& pla
       if (end == std::string_view::npos)
         fail(place, "a reference is never closed: '" + text::clip(text::printable_line(text.substr(dollar)), 60) + "'",
              std::string("add '") + (next == '(' ? ")" : "}") + "'");
+      const auto before = out.size();
       reference(out, text.substr(dollar + 2, end - dollar - 3), place);
-      count_text(out.size(), place);
+      count_text(out.size(), out.size() - std::min(before, out.size()), place);
       at = end;
       continue;
     }

@@ -176,8 +176,9 @@ class Make {
                          const std::string& cause = {}) const;
   void warn(const Place& place, const std::string& what);
   void count_work(const Place& place);
-  // Throws when a text of that size is more than any makefile needs, or the memory runs out.
-  void count_text(std::size_t bytes, const Place& place);
+  // Throws when a text of that size, which has just grown by `more`, is more than any makefile needs, or the memory
+  // runs out.
+  void count_text(std::size_t bytes, std::size_t more, const Place& place);
   void check_memory(const Place& place);
   [[nodiscard]] Place place_of(const std::string& path, int line) const;
   [[nodiscard]] std::string shown(const std::string& path) const;
@@ -246,9 +247,9 @@ class Make {
     bool phony = false;
     bool made = false;  // something makes it, or it is a name for others
     bool runs_always = false;
-    bool left_out = false;  // a document that cannot be made
+    bool left_out = false;   // a document that cannot be made
     bool evaluates = false;  // its recipe, or one that runs before it, changes what the makefile says
-    int state = 0;          // 1 being worked out, 2 done
+    int state = 0;           // 1 being worked out, 2 done
     // As commands see it.
     [[nodiscard]] const std::string& path() const { return found_at.empty() ? name : found_at; }
   };

@@ -70,10 +70,11 @@ void Make::warn(const Place& place, const std::string& what) {
   if (warnings_.size() < 200) warnings_.push_back({Exit::done, place, what, {}, {}, {}});
 }
 
-void Make::count_text(std::size_t bytes, const Place& place) {
+void Make::count_text(std::size_t bytes, std::size_t more, const Place& place) {
   if (bytes > most_text_bytes)
     fail(place, "a text grows beyond " + text::size(most_text_bytes), "look for a variable that grows without end");
-  if (bytes > (1U << 16U) && (text_since_ += bytes) > most_text_bytes) check_memory(place);
+  // Only what is added counts: a large text may be made of millions of small pieces, and asking costs a system call.
+  if (more > (1U << 16U) && (text_since_ += more) > most_text_bytes) check_memory(place);
 }
 
 void Make::check_memory(const Place& place) {
