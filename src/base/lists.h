@@ -12,6 +12,13 @@ namespace lists {
 [[nodiscard]] inline bool contains(const std::vector<std::string>& list, std::string_view text) {
   return std::find(list.begin(), list.end(), text) != list.end();
 }
+inline void append(std::vector<std::string>& to, const std::vector<std::string>& more) {
+  to.insert(to.end(), more.begin(), more.end());
+}
+// At its end, unless it has it.
+inline void append_once(std::vector<std::string>& to, const std::string& text) {
+  if (!contains(to, text)) to.push_back(text);
+}
 }  // namespace lists
 
 // The elements; a semicolon within [...] or after a backslash does not divide. Empty elements stay unless `keep_empty`

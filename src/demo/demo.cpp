@@ -71,6 +71,7 @@ const std::vector<Tree>& trees() {
   static const std::vector<Tree> list = {
       {"brickyard", "listfiles, libraries and programs in C and C++, a submodule, tests"},
       {"yard-sources", "no description: what belongs together is found out from the sources"},
+      {"yard-glazes", "meson.build: options, what configuring finds, a table that becomes a source, tests in words"},
       {"yard-heat", "a model in Fortran: modules, alternatives that exclude each other, MPI by an option"},
       {"yard-csharp", "a solution in C#: two projects, a resource, a table that lies beside the program"},
       {"yard-go", "a module in Go: two programs, tags, a package in vendor, pages that are part of a server"},

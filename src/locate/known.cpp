@@ -267,6 +267,14 @@ const KnownCompilerPart* known_compiler_part(const std::string& name) {
   return it == table().compiler_parts.end() ? nullptr : &it->second;
 }
 
+const KnownCompilerPart* known_compiler_part_by_word(const std::string& word) {
+  const std::string name = text::lower(word);
+  for (const auto& [one, part] : table().compiler_parts) {
+    if (text::lower(one) == name) return &part;
+  }
+  return nullptr;
+}
+
 const std::vector<KnownInterpreter>& known_interpreters() { return table().interpreters; }
 const KnownInterpreter* known_interpreter(const std::string& package) {
   for (const auto& one : table().interpreters) {

@@ -17,12 +17,12 @@ struct KnownLibrary {
   std::vector<std::string> libraries;  // as after -l; every one is linked
   std::vector<std::string> targets;    // names of imported targets that stand for it
   // Components by name are libraries of their own: "{}" stands for the component. Empty: it has none.
-  std::string component_library;            // "boost_{}"
-  std::string component_target;             // "Boost::{}"
+  std::string component_library;  // "boost_{}"
+  std::string component_target;   // "Boost::{}"
   // Components that are entries of their own, by name. They are there without being asked for as well.
   std::vector<std::pair<std::string, std::string>> component_entries;
   std::vector<std::string> fortran_modules;  // that it has, in small letters
-  std::vector<std::string> header_folders;  // folders below those of headers that may hold them: "bullet"
+  std::vector<std::string> header_folders;   // folders below those of headers that may hold them: "bullet"
   std::vector<std::pair<std::string, std::string>> library_targets;  // more imported libraries, by what follows -l
   std::vector<std::pair<std::string, std::string>> program_targets;  // imported programs, by the program's name
   // More variables that descriptions read, with values in which {include}, {library}, {libraries}, {version},
@@ -148,6 +148,8 @@ struct KnownToolkitModule {
 
 // nullptr when the name is not known.
 [[nodiscard]] const KnownCompilerPart* known_compiler_part(const std::string& name);
+// The same, letter case aside.
+[[nodiscard]] const KnownCompilerPart* known_compiler_part_by_word(const std::string& word);
 [[nodiscard]] const KnownInterpreter* known_interpreter(const std::string& package);
 [[nodiscard]] const KnownOwnWork* known_own_work(const std::string& package);
 // All interpreters.

@@ -150,14 +150,10 @@ class Printer : public engine::Observer {
 constexpr int most_levels = 60;
 constexpr std::ptrdiff_t most_of_one = 8;
 
-// Two makes with the same goals in the same folder wait for each other: they would write the same files. One that such
-// a make has started itself, which waits for it, does not.
+// Two makes with the same goals in the same folder wait for each other: they would write the same files.
 class Turn {
  public:
-  Turn(const std::string& folder, const std::string& open) {
-    const auto others = text::split(open, ':');
-    if (std::find(others.begin(), others.end(), std::filesystem::path(folder).filename().string()) != others.end())
-      return;
+  explicit Turn(const std::string& folder) {
     files::make_folder(folder);
     fd_ = ::open((folder + "/turn").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
     if (fd_ >= 0) ::flock(fd_, LOCK_EX);
@@ -378,8 +374,9 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
       print((warning.place.file.empty() ? "" : warning.place.text() + ": ") + warning.what + "\n", true);
     const std::string open = value_of(environment, "COCTILIS_MAKE_OPEN");
     const std::string own = std::filesystem::path(prepared.plan.kiln).filename().string();
-    const auto others = text::split(open, ':');
-    if (call->level > most_levels || std::count(others.begin(), others.end(), own) >= most_of_one)
+    const auto waiting = text::split(open, ':');
+    const auto times = std::count(waiting.begin(), waiting.end(), own);
+    if (call->level > most_levels || times >= most_of_one)
       throw Fault({Exit::step,
                    {},
                    "makes start each other without end: " + std::to_string(call->level) + " in a row",
@@ -387,7 +384,9 @@ int answer_make(const std::vector<std::string>& words, const std::map<std::strin
                        " seems to start itself",
                    "look for a recipe that starts make for the target that it belongs to",
                    {}});
-    const Turn turn(prepared.plan.kiln, open);
+    // The same that waits for this one need not be waited for.
+    std::optional<Turn> turn;
+    if (times == 0) turn.emplace(prepared.plan.kiln);
     engine::Request request = request_for(prepared, call->jobs == 1 ? 1 : inner.jobs);
     request.keep_going = call->keep_going;
     request.hands_on_output = true;

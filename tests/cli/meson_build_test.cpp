@@ -1,4 +1,5 @@
 // Trees with a meson.build: from the description to programs that run, and what is done again.
+#include <map>
 #include <nlohmann/json.hpp>
 #include <set>
 
@@ -155,6 +156,47 @@ TEST_F(MesonBuildTree, GeneratorsMakeAFileForEach) {
   const auto said = run("build");
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(said_by("kiln"), "14\n");
+}
+
+// It is made again each time, and what is made of it only when it has become another.
+TEST_F(MesonBuildTree, WhatIsAlwaysStaleIsMadeEachTime) {
+  tree.write("meson.build",
+             "project('yard', 'c')\nstamp = custom_target('stamp', output: 'stamp.h', build_always_stale: true,\n"
+             "  command: [find_program('stamp.sh'), '@OUTPUT@', '@SOURCE_ROOT@/stamp.txt'])\n"
+             "executable('kiln', 'kiln.c', stamp)\n");
+  // Where it reads from is nowhere in the description.
+  tree.write("stamp.sh", "#!/bin/sh\nprintf '#define STAMP %s\\n' \"$(cat $2)\" >$1\n");
+  std::filesystem::permissions(tree.path("stamp.sh"), std::filesystem::perms(0755));
+  tree.write("stamp.txt", "1\n");
+  tree.write("kiln.c",
+             "#include <stdio.h>\n#include \"stamp.h\"\nint main(void) { printf(\"%d\\n\", STAMP); return 0; }\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "1\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(ran(), (std::set<std::string>{"stamp.h"}));
+  tree.write("stamp.txt", "2\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "2\n");
+}
+
+TEST_F(MesonBuildTree, TestsAreJudgedByWhatTheyPrint) {
+  tree.write("meson.build",
+             "project('yard', 'c')\nfired = find_program('fired.sh')\n"
+             "test('whole', fired, args: 'ok 1', protocol: 'tap')\n"
+             "test('cracked', fired, args: 'not ok 1 - crack', protocol: 'tap')\n"
+             "test('short', fired, args: '# none', protocol: 'tap')\n");
+  tree.write("fired.sh", "#!/bin/sh\necho 1..1\necho \"$1\"\n");
+  std::filesystem::permissions(tree.path("fired.sh"), std::filesystem::perms(0755));
+  const auto said = run("smoke");
+  EXPECT_NE(said.exit, 0);
+  EXPECT_NE(said.all().find("not ok 1 - crack"), std::string::npos) << said.all();
+  EXPECT_NE(said.all().find("its plan has 1 point, and it tells of 0"), std::string::npos) << said.all();
+  const auto record = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  std::map<std::string, std::string> verdicts;
+  for (const auto& check : record["checks"]) verdicts[check["name"]] = check["verdict"];
+  EXPECT_EQ(verdicts["whole"], "passed");
+  EXPECT_EQ(verdicts["cracked"], "failed");
+  EXPECT_EQ(verdicts["short"], "failed");
 }
 
 // Its own words stand where they count, in the record and on the screen.

@@ -191,6 +191,63 @@ TEST_F(MesonBuildTest, OptionsAreThoseOfTheProjectAndOfItsUser) {
                 .front(),
             "3 9");
 }
+// What cannot be, and what nobody asks for, is said with what can be.
+TEST_F(MesonBuildTest, ValuesOfOptionsHaveTheirLimits) {
+  tree_.write("meson_options.txt",
+              "option('colour', type: 'combo', choices: ['red', 'grey'])\n"
+              "option('vents', type: 'integer', min: 2, max: 6, value: 4)\n"
+              "option('parts', type: 'array', choices: ['clay', 'slip'], value: ['clay'])\n");
+  const std::string text = "message(get_option('colour'), get_option('vents'), get_option('parts'))\n";
+  EXPECT_EQ(says(text).front(), "red 4 ['clay']");
+  for (const auto& [name, value] : {std::pair("colour", "blue"), std::pair("vents", "7"), std::pair("vents", "1"),
+                                    std::pair("parts", "clay,sand")}) {
+    settings_.options = {{name, value}};
+    EXPECT_EQ(says(text).front(), std::string(": the option '") + name + "' cannot be '" + value + "'");
+  }
+  settings_.options = {{"vents", "6"}, {"parts", "slip,clay"}, {"vent", "3"}};
+  EXPECT_EQ(says(text).front(), "red 6 ['slip', 'clay']");
+  ASSERT_EQ(warnings_.size(), 1U);
+  EXPECT_NE(warnings_[0].find("no option 'vent'"), std::string::npos) << warnings_[0];
+}
+TEST_F(MesonBuildTest, TestsSayHowTheyAreJudged) {
+  tree_.write("kiln.c", "int main(void) { return 0; }\n");
+  ASSERT_EQ(says("kiln = executable('kiln', 'kiln.c')\ntest('code', kiln, timeout: 3)\n"
+                 "test('points', kiln, protocol: 'tap', is_parallel: false)\n"
+                 "test('code', kiln, suite: 'late', should_fail: true)\n"),
+            std::vector<std::string>{});
+  const auto& tests = build().tests;
+  ASSERT_EQ(tests.size(), 3U);
+  EXPECT_FALSE(tests[0].test_lines);
+  EXPECT_EQ(tests[0].skip_code, 77);
+  EXPECT_EQ(tests[0].limit_seconds, 30);
+  EXPECT_TRUE(tests[1].test_lines);
+  EXPECT_EQ(tests[1].skip_code, -1);
+  EXPECT_TRUE(tests[1].alone);
+  EXPECT_EQ(tests[2].name, "code (late)");
+  EXPECT_EQ(tests[2].error_code, 99);
+  EXPECT_TRUE(tests[2].will_fail);
+}
+TEST_F(MesonBuildTest, ModulesAnswer) {
+  tree_.write("clay/slip.c", "int slip;\n");
+  tree_.write("heats.conf", "# of the yard\nPEAK=1040\nGLAZE=\"grey\"\n");
+  tree_.write("one.c", "int one;\n");
+  tree_.write("two.c", "int two;\n");
+  const auto said = says(
+      "fs = import('fs')\nmessage(fs.exists('clay'), fs.is_dir('clay'), fs.is_file('clay'), fs.name('clay/slip.c'),\n"
+      "  fs.stem('clay/slip.c'), fs.parent('clay/slip.c'), fs.replace_suffix('clay/slip.c', '.h'))\n"
+      "message(fs.read('clay/slip.c').strip(), fs.size('clay/slip.c'))\n"
+      "keyval = import('keyval').load('heats.conf')\nmessage(keyval['PEAK'], keyval['GLAZE'])\n"
+      "set = import('sourceset').source_set()\nset.add('one.c')\nset.add(when: 'WET', if_true: files('two.c'))\n"
+      "dry = set.apply({'WET': false})\nwet = set.apply({'WET': true})\n"
+      "message(dry.sources().length(), wet.sources().length())\n");
+  ASSERT_EQ(said.size(), 4U) << said.back();
+  EXPECT_EQ(said[0], "true true false slip.c slip clay clay/slip.h");
+  EXPECT_EQ(said[1], "int slip; 10");
+  EXPECT_EQ(said[2], "1040 grey");
+  EXPECT_EQ(said[3], "1 2");
+  EXPECT_NE(problem("import('glaze')\n").find("glaze"), std::string::npos);
+  EXPECT_EQ(says("message(import('glaze', required: false).found())\n").front(), "false");
+}
 TEST_F(MesonBuildTest, ATargetHasItsSettings) {
   tree_.write("clay.c", "int clay(void) { return 1; }\n");
   tree_.write("kiln.c", "int main(void) { return 0; }\n");

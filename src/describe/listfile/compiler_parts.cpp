@@ -1,9 +1,10 @@
 // Packages that are parts of the tool chain or of the C library: a program that is compiled and linked tells whether
 // they are there, and under which option.
+#include "locate/compiler_parts.h"
+
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/packages.h"
-#include "locate/known.h"
 
 namespace coctilis::describe::listfile {
 
@@ -24,23 +25,11 @@ std::string probe_language(const std::string& language) { return language == "CX
 Present look_for(Evaluator& e, const KnownCompilerPart& part, const PackageWish& wish, const std::string& language,
                  const Invocation& i) {
   const auto in_use = e.enabled_languages();
-  locate::Probe probe;
-  probe.how = locate::Probe::How::link;
-  probe.language = probe_language(!language.empty() ? language : lists::contains(in_use, "C") ? "C" : "CXX");
-  probe.source = part.source;
-  Present out{language, false, {}};
-  for (const auto& option : part.options) {
-    std::vector<std::string> words;
-    if (!option.empty()) words.push_back(option);
-    probe.link_options = words;
-    probe.compile_options = lists::contains(part.compiled_with, option) ? words : std::vector<std::string>{};
-    const std::string variable = wish.name + (language.empty() ? "" : "_" + language) + "_FOUND";
-    out.found = e.locator.ask(probe, {variable, i.name, i.place, {}, {}, {}, {}, {}, {}, false}).compiled;
-    e.locator.conclude(out.found ? "TRUE" : "FALSE");
-    if (!out.found) continue;
-    out.option = option;
-    break;
-  }
+  const std::string asked = !language.empty() ? language : lists::contains(in_use, "C") ? "C" : "CXX";
+  const std::string variable = wish.name + (language.empty() ? "" : "_" + language) + "_FOUND";
+  const auto found = locate::look_for(e.locator, part, probe_language(asked),
+                                      {variable, i.name, i.place, {}, {}, {}, {}, {}, {}, false});
+  Present out{language, found.found, found.option};
   if (out.found && e.on(part.preferred.first)) out.option = part.preferred.second;
   return out;
 }
@@ -61,11 +50,8 @@ void tell(Evaluator& e, const KnownCompilerPart& part, const Present& present, c
     e.set(filled_in(name), present.found || value == "{found}" ? filled_in(value) : "");
   // An absent part that is needed is an error of its own; its target is there, so that reading can go on.
   if (!present.found && !part.languages.empty()) return;
-  model::Usage usage;
-  const bool compiled_with = lists::contains(part.compiled_with, present.option);
-  if (!present.option.empty()) usage.link_items.push_back(present.option);
-  if (!present.option.empty() && compiled_with) usage.compile_options.push_back(present.option);
-  imported_target(e, filled_in(part.target), usage, i);
+  const locate::CompilerPart used{present.found, present.option, lists::contains(part.compiled_with, present.option)};
+  imported_target(e, filled_in(part.target), used.usage(), i);
 }
 
 }  // namespace

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/meson_build/evaluator.h"
 
@@ -11,16 +12,13 @@ namespace {
 
 using locate::Probe;
 
-const std::string& language_of(const std::shared_ptr<Object>& self) {
-  return std::static_pointer_cast<CompilerObject>(self)->language;
-}
-const model::Compiler& compiler_of(const Evaluator& e, const std::shared_ptr<Object>& self) {
+const std::string& language_of(Self self) { return std::static_pointer_cast<CompilerObject>(self)->language; }
+const model::Compiler& compiler_of(const Evaluator& e, Self self) {
   return e.locator.toolchain().compiler_or_any(language_of(self));
 }
 
 // A source with what the call says of flags, folders and dependencies.
-Probe probe_of(Evaluator& e, const std::shared_ptr<Object>& self, const Arguments& a, const std::string& source,
-               Probe::How how) {
+Probe probe_of(Evaluator& e, Self self, const Arguments& a, const std::string& source, Probe::How how) {
   Probe probe;
   probe.how = how;
   probe.language = language_of(self);
@@ -41,27 +39,29 @@ Probe probe_of(Evaluator& e, const std::shared_ptr<Object>& self, const Argument
       options.push_back("-I" + e.source_path(*one.text()));
     }
   }
-  const auto given = e.texts(a, "args");
-  options.insert(options.end(), given.begin(), given.end());
+  lists::append(options, e.texts(a, "args"));
   std::vector<std::shared_ptr<Dependency>> open;
   for (const auto& one : e.list(a, "dependencies")) {
     if (const auto dependency = one.as<Dependency>()) open.push_back(dependency);
   }
-  for (std::size_t at = 0; at < open.size() && at < 1000; ++at) {
-    const auto& one = *open[at];
+  std::set<const void*> seen;
+  for (std::size_t at = 0; at < open.size(); ++at) {
+    const Dependency& one = *open[at];
+    if (!seen.insert(&one).second) continue;
     for (const auto& folder : one.usage.include_folders) options.push_back("-I" + folder);
     for (const auto& definition : one.usage.definitions) options.push_back("-D" + definition);
-    options.insert(options.end(), one.usage.compile_options.begin(), one.usage.compile_options.end());
-    options.insert(options.end(), one.compile_arguments.begin(), one.compile_arguments.end());
+    lists::append(options, one.usage.compile_options);
+    lists::append(options, one.compile_arguments);
     for (const auto& folders : one.include) {
       for (const auto& folder : folders->folders) options.push_back("-I" + folder);
     }
     if (how != Probe::How::compile) {
       for (const auto& folder : one.usage.link_folders) probe.link_options.push_back("-L" + folder);
-      probe.link_options.insert(probe.link_options.end(), one.usage.link_items.begin(), one.usage.link_items.end());
-      probe.link_options.insert(probe.link_options.end(), one.link_arguments.begin(), one.link_arguments.end());
+      lists::append(probe.link_options, one.usage.link_items);
+      lists::append(probe.link_options, one.link_arguments);
     }
-    open.insert(open.end(), one.needs.begin(), one.needs.end());
+    const auto needs = one.needs;
+    open.insert(open.end(), needs.begin(), needs.end());
   }
   return probe;
 }
@@ -95,6 +95,14 @@ Value settled(Evaluator& e, const Arguments& a, bool found, const std::string& w
   return found;
 }
 
+// Whether a source compiles, or links; a failure when that is required and it does not.
+Value asked(Evaluator& e, const Arguments& a, const Probe& probe, const std::string& about,
+            const std::string& otherwise) {
+  const bool good = ask(e, probe, a, about).compiled;
+  static_cast<void>(concluded(e, good));
+  return settled(e, a, good, otherwise);
+}
+
 bool is_off(Evaluator& e, const Arguments& a) { return a.find("required") != nullptr && e.wanted(a).off; }
 
 std::string code_of(Evaluator& e, const Arguments& a) {
@@ -105,7 +113,7 @@ std::string code_of(Evaluator& e, const Arguments& a) {
 std::string about(Evaluator& e, const Arguments& a, const std::string& other) { return e.text_or(a, "name", other); }
 
 // ---- whether something compiles, links or runs
-Value compiles(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value compiles(Evaluator& e, Self self, Arguments& a) {
   if (is_off(e, a)) return false;
   const auto probe = probe_of(e, self, a, code_of(e, a), a.name == "links" ? Probe::How::link : Probe::How::compile);
   const auto answer = ask(e, probe, a, about(e, a, a.name));
@@ -115,17 +123,17 @@ Value compiles(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) 
   return settled(e, a, good, "what it needs of the compiler is not there: " + about(e, a, a.name));
 }
 
-Value runs(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value runs(Evaluator& e, Self self, Arguments& a) {
   auto out = std::make_shared<RunResult>();
   const auto answer = ask(e, probe_of(e, self, a, code_of(e, a), Probe::How::run), a, about(e, a, "run"));
   out->compiled = answer.compiled;
   out->code = answer.ran ? answer.exit : 1;
   out->output = answer.run_output;
   static_cast<void>(concluded(e, answer.ran && answer.exit == 0));
-  return Value(std::shared_ptr<Object>(std::move(out)));
+  return object(std::move(out));
 }
 
-Value has_header(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value has_header(Evaluator& e, Self self, Arguments& a) {
   if (is_off(e, a)) return false;
   const std::string header = e.text(a, 0);
   std::string source = prefix_of(e, a);
@@ -135,12 +143,11 @@ Value has_header(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a
                 : "#ifdef __has_include\n#if !__has_include(\"" + header +
                       "\")\n#error it is not there\n#endif\n#else\n#include <" + header + ">\n#endif\n";
   if (language_of(self) == "Fortran") source = "include \"" + header + "\"\nend\n";
-  const bool found = ask(e, probe_of(e, self, a, source, Probe::How::compile), a, header).compiled;
-  static_cast<void>(concluded(e, found));
-  return settled(e, a, found, "the header '" + text::printable_line(header) + "' is not there");
+  return asked(e, a, probe_of(e, self, a, source, Probe::How::compile), header,
+               "the header '" + text::printable_line(header) + "' is not there");
 }
 
-Value has_header_symbol(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value has_header_symbol(Evaluator& e, Self self, Arguments& a) {
   if (is_off(e, a)) return false;
   const std::string header = e.text(a, 0);
   const std::string symbol = e.text(a, 1);
@@ -159,51 +166,37 @@ Value has_header_symbol(Evaluator& e, const std::shared_ptr<Object>& self, Argum
                  "'" + text::printable_line(symbol) + "' is not in the header '" + text::printable_line(header) + "'");
 }
 
-Value has_function(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value has_function(Evaluator& e, Self self, Arguments& a) {
   if (is_off(e, a)) return false;
   const std::string function = e.text(a, 0);
   const std::string before = prefix_of(e, a);
-  // With a header the function has to be declared there, or be the compiler's own; without one it is linked by its
-  // name alone, however it is declared.
-  std::string source;
-  if (before.find("#include") != std::string::npos)
-    source = before + "#include <limits.h>\n#if defined __stub_" + function + " || defined __stub___" + function +
-             "\n#error it does nothing\n#endif\nint main(void) { void* where = (void*)(&" + function +
-             "); return !where; }\n";
+  const std::string stub = "#include <limits.h>\n#if defined __stub_" + function + " || defined __stub___" + function +
+                           "\n#error it does nothing\n#endif\n";
+  std::string source = before;
+  if (function.starts_with("__builtin_"))
+    // What the compiler does itself is in no library.
+    source += "int main(void) {\n#if !__has_builtin(" + function + ")\n#error it is none\n#endif\n  return 0;\n}\n";
+  else if (before.find("#include") != std::string::npos)
+    // With a header the function has to be declared there.
+    source += stub + "int main(void) { void* where = (void*)(&" + function + "); return !where; }\n";
   else
-    source = before + "#include <limits.h>\n#undef " + function + "\n#if defined __stub_" + function +
-             " || defined __stub___" + function + "\n#error it does nothing\n#endif\n" +
-             (language_of(self) == "C++" ? "extern \"C\"\n" : "") + "char " + function +
-             "(void);\nint main(void) { return " + function + "(); }\n";
+    // Without one it is linked by its name alone, however it is declared.
+    source += "#undef " + function + "\n" + stub + (language_of(self) == "C++" ? "extern \"C\"\n" : "") + "char " +
+              function + "(void);\nint main(void) { return " + function + "(); }\n";
   auto probe = probe_of(e, self, a, source, Probe::How::link);
   probe.compile_options.emplace_back("-fno-builtin");
-  bool found = ask(e, probe, a, function).compiled;
-  if (!found) {
-    // What the compiler does itself is in no library.
-    const std::string own = function.starts_with("__builtin_") ? function : "__builtin_" + function;
-    const std::string check = before + "int main(void) {\n#ifdef __has_builtin\n#if !__has_builtin(" + own +
-                              ")\n#error it is none\n#endif\n#else\n#error that cannot be told\n#endif\n" +
-                              (function.starts_with("__builtin_") || before.find("#include") == std::string::npos
-                                   ? "  return 0;\n"
-                                   : "  (void)&" + function + ";\n  return 0;\n") +
-                              "}\n";
-    found = function.starts_with("__builtin_") &&
-            ask(e, probe_of(e, self, a, check, Probe::How::link), a, function).compiled;
-  }
-  static_cast<void>(concluded(e, found));
-  return settled(e, a, found, "the function '" + text::printable_line(function) + "' is not there");
+  return asked(e, a, probe, function, "the function '" + text::printable_line(function) + "' is not there");
 }
 
-Value has_type(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value has_type(Evaluator& e, Self self, Arguments& a) {
   if (is_off(e, a)) return false;
   const std::string type = e.text(a, 0);
   const std::string source = prefix_of(e, a) + "void use(void) { (void)sizeof(" + type + "); }\n";
-  const bool found = ask(e, probe_of(e, self, a, source, Probe::How::compile), a, type).compiled;
-  static_cast<void>(concluded(e, found));
-  return settled(e, a, found, "the type '" + text::printable_line(type) + "' is not there");
+  return asked(e, a, probe_of(e, self, a, source, Probe::How::compile), type,
+               "the type '" + text::printable_line(type) + "' is not there");
 }
 
-Value has_members(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value has_members(Evaluator& e, Self self, Arguments& a) {
   if (is_off(e, a)) return false;
   const std::string type = e.text(a, 0);
   std::string source = prefix_of(e, a) + "void use(void) {\n  " + type + " it;\n";
@@ -212,16 +205,14 @@ Value has_members(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& 
     source += "  (void)(it." + e.text(a, i) + ");\n";
     names += (names.empty() ? "" : ", ") + e.text(a, i);
   }
-  const bool found = ask(e, probe_of(e, self, a, source + "}\n", Probe::How::compile), a, type + "." + names).compiled;
-  static_cast<void>(concluded(e, found));
-  return settled(e, a, found, "the type '" + text::printable_line(type) + "' has no " + text::printable_line(names));
+  return asked(e, a, probe_of(e, self, a, source + "}\n", Probe::How::compile), type + "." + names,
+               "the type '" + text::printable_line(type) + "' has no " + text::printable_line(names));
 }
 
 // ---- numbers
 // The value of an expression, worked out by the compiler alone: the object holds it between marks, digit by digit.
-std::optional<std::int64_t> number_of(Evaluator& e, const std::shared_ptr<Object>& self, const Arguments& a,
-                                      const std::string& before, const std::string& expression,
-                                      const std::string& name) {
+std::optional<std::int64_t> number_of(Evaluator& e, Self self, const Arguments& a, const std::string& before,
+                                      const std::string& expression, const std::string& name) {
   const std::string source =
       before + "\n#define IT ((long long)(" + expression +
       "))\n#define ABSOLUTE (IT < 0 ? -(unsigned long long)IT : (unsigned long long)IT)\n"
@@ -256,7 +247,7 @@ std::optional<std::int64_t> number_of(Evaluator& e, const std::shared_ptr<Object
   return value;
 }
 
-Value size_of(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value size_of(Evaluator& e, Self self, Arguments& a) {
   const std::string type = e.text(a, 0);
   const std::string before = "#include <stddef.h>\n" + prefix_of(e, a);
   if (a.name == "alignment")
@@ -266,14 +257,14 @@ Value size_of(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
   return number_of(e, self, a, before, "sizeof(" + type + ")", type).value_or(-1);
 }
 
-Value compute_int(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value compute_int(Evaluator& e, Self self, Arguments& a) {
   const std::string expression = e.text(a, 0);
   const auto value = number_of(e, self, a, prefix_of(e, a), expression, expression);
   if (!value) e.fail(a, "the compiler cannot work out '" + text::clip(text::printable_line(expression), 80) + "'");
   return *value;
 }
 
-Value get_define(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value get_define(Evaluator& e, Self self, Arguments& a) {
   const std::string name = e.text(a, 0);
   // Its text, put between marks by the preprocessor and kept in the object.
   const std::string source =
@@ -294,8 +285,7 @@ Value get_define(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a
 }
 
 // ---- flags
-bool takes(Evaluator& e, const std::shared_ptr<Object>& self, const Arguments& a, const std::vector<std::string>& words,
-           bool linking) {
+bool takes(Evaluator& e, Self self, const Arguments& a, const std::vector<std::string>& words, bool linking) {
   Probe probe;
   probe.language = language_of(self);
   probe.how = linking ? Probe::How::link : Probe::How::compile;
@@ -321,13 +311,13 @@ bool takes(Evaluator& e, const std::shared_ptr<Object>& self, const Arguments& a
 }
 bool is_about_linking(const Arguments& a) { return a.name.find("link_arg") != std::string::npos; }
 
-Value has_argument(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value has_argument(Evaluator& e, Self self, Arguments& a) {
   if (is_off(e, a)) return false;
   const auto words = e.texts(flattened(a.positional), a);
   return settled(e, a, takes(e, self, a, words, is_about_linking(a)),
                  "the compiler does not take " + text::printable_line(text::join(words, " ")));
 }
-Value supported_arguments(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value supported_arguments(Evaluator& e, Self self, Arguments& a) {
   Array out;
   const bool first = a.name.starts_with("first_");
   for (const auto& word : e.texts(flattened(a.positional), a)) {
@@ -338,7 +328,7 @@ Value supported_arguments(Evaluator& e, const std::shared_ptr<Object>& self, Arg
   return out;
 }
 
-bool has_attribute(Evaluator& e, const std::shared_ptr<Object>& self, const Arguments& a, const std::string& name) {
+bool has_attribute(Evaluator& e, Self self, const Arguments& a, const std::string& name) {
   static const std::map<std::string, std::string> texts = {
       {"alias", "int foo(void) { return 0; }\nint bar(void) __attribute__((alias(\"foo\")));"},
       {"weakref", "static int foo(void) { return 0; }\nstatic int bar(void) __attribute__((weakref(\"foo\")));"},
@@ -385,13 +375,13 @@ bool has_attribute(Evaluator& e, const std::shared_ptr<Object>& self, const Argu
   probe.compile_options = {"-Werror", "-Wattributes"};
   return *concluded(e, ask(e, probe, a, name).compiled).boolean();
 }
-Value has_function_attribute(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value has_function_attribute(Evaluator& e, Self self, Arguments& a) {
   if (is_off(e, a)) return false;
   const std::string name = e.text(a, 0);
   return settled(e, a, has_attribute(e, self, a, name),
                  "the compiler does not know the attribute '" + text::printable_line(name) + "'");
 }
-Value supported_attributes(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value supported_attributes(Evaluator& e, Self self, Arguments& a) {
   Array out;
   for (const auto& name : e.texts(flattened(a.positional), a)) {
     if (has_attribute(e, self, a, name)) out.emplace_back(name);
@@ -400,7 +390,7 @@ Value supported_attributes(Evaluator& e, const std::shared_ptr<Object>& self, Ar
 }
 
 // ---- libraries
-Value find_library(Evaluator& e, const std::shared_ptr<Object>& self, Arguments& a) {
+Value find_library(Evaluator& e, Self self, Arguments& a) {
   e.check_names(a,
                 {"required", "dirs", "has_headers", "static", "disabler", "header_args", "header_include_directories",
                  "header_dependencies", "header_no_builtin_args", "header_prefix", "header_required"});
@@ -452,21 +442,24 @@ Value find_library(Evaluator& e, const std::shared_ptr<Object>& self, Arguments&
     }
     e.locator.keep(std::move(finding));
   }
-  if (!out->found && e.truth_or(a, "disabler", false))
-    return Value(std::shared_ptr<Object>(std::make_shared<Disabler>()));
-  return Value(std::shared_ptr<Object>(std::move(out)));
+  if (!out->found && e.truth_or(a, "disabler", false)) return object(std::make_shared<Disabler>());
+  return object(std::move(out));
 }
 
 // ---- what it is
-Value get_id(Evaluator& e, const std::shared_ptr<Object>& self, Arguments&) { return compiler_of(e, self).family; }
-Value get_linker_id(Evaluator&, const std::shared_ptr<Object>&, Arguments&) { return "ld.bfd"; }
-Value get_argument_syntax(Evaluator&, const std::shared_ptr<Object>&, Arguments&) { return "gcc"; }
-Value version(Evaluator& e, const std::shared_ptr<Object>& self, Arguments&) { return compiler_of(e, self).version; }
-Value cmd_array(Evaluator& e, const std::shared_ptr<Object>& self, Arguments&) {
-  return Array{Value(compiler_of(e, self).path)};
+Value get_id(Evaluator& e, Self self, Arguments&) { return compiler_of(e, self).family; }
+Value get_linker_id(Evaluator& e, Self, Arguments&) {
+  const std::string linker = base_name(e.locator.toolchain().linker);
+  for (const char* one : {"gold", "lld", "mold"}) {
+    if (linker.find(one) != std::string::npos) return std::string("ld.") + one;
+  }
+  return "ld.bfd";
 }
-Value no(Evaluator&, const std::shared_ptr<Object>&, Arguments&) { return false; }
-Value no_words(Evaluator&, const std::shared_ptr<Object>&, Arguments&) { return Array{}; }
+Value get_argument_syntax(Evaluator&, Self, Arguments&) { return "gcc"; }
+Value version(Evaluator& e, Self self, Arguments&) { return compiler_of(e, self).version; }
+Value cmd_array(Evaluator& e, Self self, Arguments&) { return Array{Value(compiler_of(e, self).path)}; }
+Value no(Evaluator&, Self, Arguments&) { return false; }
+Value no_words(Evaluator&, Self, Arguments&) { return Array{}; }
 
 }  // namespace
 

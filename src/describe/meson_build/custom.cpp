@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/meson_build/evaluator.h"
 #include "describe/readers.h"
@@ -85,9 +86,8 @@ Value custom_target(Evaluator& e, Arguments& a) {
   e.check_names(a, {"input", "output", "command", "capture", "feed", "depends", "depend_files", "depfile",
                     "build_by_default", "build_always", "build_always_stale", "install", "install_dir", "install_mode",
                     "install_tag", "console", "env", "preserve_path"});
-  std::vector<std::string> made;
   Places places;
-  places.inputs = e.paths_of(e.list(a, "input"), a, &made);
+  places.inputs = e.paths_of(e.list(a, "input"), a);
   std::vector<std::string> names = e.texts(a, "output");
   if (names.empty()) e.fail(a, "custom_target() needs the name of what it makes under 'output'");
   for (auto& name : names) {
@@ -141,10 +141,13 @@ Value custom_target(Evaluator& e, Arguments& a) {
                           feed && !places.inputs.empty() ? places.inputs.front() : "");
   rule.dependency_file = places.dependency_file;
   for (const auto& [key, value] : e.environment_of(a.find("env"), a)) rule.actions.back().environment[key] = value;
-  if (e.truth_or(a, "build_always_stale", false) || e.truth_or(a, "build_always", false))
-    e.warn(a.place,
-           "'" + text::printable_line(name) + "' is made anew when what it is made from changes, and not each time");
-  auto out = e.add_custom(name, places.outputs, by_default, a);
+  model::Rule always;
+  if (e.truth_or(a, "build_always_stale", false) || e.truth_or(a, "build_always", false)) {
+    // Its commands run each time, as those of a target do that is asked for by its name.
+    always = std::move(rule);
+    e.build.rules.pop_back();
+  }
+  auto out = e.add_custom(name, places.outputs, by_default, a, std::move(always));
   if (installed) {
     const auto folders = e.list(a, "install_dir");
     if (folders.empty()) e.fail(a, "what is to be installed needs a folder under 'install_dir'");
@@ -178,16 +181,19 @@ Value run_target(Evaluator& e, Arguments& a) {
     e.project.left_out.push_back({"target", out->name, a.place, "it starts a build of its own"});
     return object(std::move(out));
   }
-  e.add_command_unit(e.unit_name(out->name), false, inputs,
-                     {model::make_folder(places.output_folder, e.work), std::move(action)}, a);
+  model::Rule rule;
+  rule.inputs = std::move(inputs);
+  rule.actions = {model::make_folder(places.output_folder, e.work), std::move(action)};
+  e.add_command_unit(e.unit_name(out->name), false, std::move(rule), a);
   return object(std::move(out));
 }
 
 Value alias_target(Evaluator& e, Arguments& a) {
   auto out = std::make_shared<RunTarget>();
   out->name = e.text(a, 0);
-  e.add_command_unit(e.unit_name(out->name), false,
-                     e.paths_of(flattened(std::vector<Value>(a.positional.begin() + 1, a.positional.end())), a), {}, a);
+  model::Rule rule;
+  rule.inputs = e.paths_of(flattened(std::vector<Value>(a.positional.begin() + 1, a.positional.end())), a);
+  e.add_command_unit(e.unit_name(out->name), false, std::move(rule), a);
   return object(std::move(out));
 }
 
@@ -248,7 +254,6 @@ Value process_with(Evaluator& e, const std::shared_ptr<Object>& self, Arguments&
   auto out = std::make_shared<CustomTarget>();
   out->folder = folder;
   out->outputs = std::move(all);
-  out->extension_folder = true;
   return object(std::move(out));
 }
 
@@ -449,12 +454,9 @@ Value configure_file(Evaluator& e, Arguments& a) {
     e.fail(a, "configure_file() says neither 'configuration' nor 'copy' nor 'command'");
   }
   if (!inputs.empty() && files::is_program(inputs.front())) files::set_mode(output, 0755);
-  const bool installed = e.truth_or(a, "install",
-                                    a.find("install_dir") != nullptr && !e.list(a, "install_dir").empty() &&
-                                        e.list(a, "install_dir").front().text() != nullptr &&
-                                        !e.list(a, "install_dir").front().text()->empty());
-  if (installed && a.find("install_dir") != nullptr)
-    e.install_file(output, e.install_folder(a, "install_dir", "datadir") + "/" + base_name(output), 0, a);
+  // A folder alone says that it is to be installed, too; an empty one that it is not.
+  if (const std::string folder = e.text_or(a, "install_dir"); !folder.empty() && e.truth_or(a, "install", true))
+    e.install_file(output, e.below_prefix(folder) + "/" + base_name(output), 0, a);
   return object(std::make_shared<File>(output));
 }
 
@@ -490,32 +492,25 @@ Value vcs_tag(Evaluator& e, Arguments& a) {
 // ---- what functions are lent
 // ---------------------------------------------------------------------------------------------
 
-std::vector<std::string> Evaluator::paths_of(const std::vector<Value>& values, const Arguments& a,
-                                             std::vector<std::string>* made) {
+std::vector<std::string> Evaluator::paths_of(const std::vector<Value>& values, const Arguments& a) {
   std::vector<std::string> out;
-  const auto add = [&](const std::string& path, bool is_made) {
-    out.push_back(path);
-    if (is_made && made != nullptr) made->push_back(path);
-  };
   for (const auto& value : flattened(values)) {
     if (const auto* text = value.text()) {
-      add(source_path(*text), false);
+      out.push_back(source_path(*text));
     } else if (const auto file = value.as<File>()) {
-      add(file->path, files::is_below(file->path, work));
+      out.push_back(file->path);
     } else if (const auto target = value.as<Target>()) {
-      if (!target->result.file.empty()) add(target->result.file, true);
+      out.push_back(target->result.file);
     } else if (const auto custom = value.as<CustomTarget>()) {
-      for (const auto& path : custom->outputs) add(path, true);
+      lists::append(out, custom->outputs);
     } else if (const auto output = value.as<CustomOutput>()) {
-      add(output->path, true);
+      out.push_back(output->path);
     } else if (const auto program = value.as<Program>()) {
       if (program->target)
-        add(program->target->result.file, true);
+        out.push_back(program->target->result.file);
       else if (!program->command.empty())
-        add(program->command.back(), false);
-    } else if (value.as<RunTarget>() || value.as<Dependency>()) {
-      continue;
-    } else {
+        out.push_back(program->command.back());
+    } else if (!value.as<RunTarget>() && !value.as<Dependency>()) {
       fail(a, std::string(value.kind()) + " is no file");
     }
   }
@@ -525,51 +520,33 @@ std::vector<std::string> Evaluator::paths_of(const std::vector<Value>& values, c
 std::vector<std::string> Evaluator::command_words(const std::vector<Value>& values, const Arguments& a,
                                                   std::vector<std::string>& inputs, bool whole) {
   std::vector<std::string> out;
-  const auto miss = [&](Program& program) {
-    if (!program.missing) return;
-    program.used = true;
-    program.needed = program.needed || !for_documents;
+  const auto add = [&](const std::string& word, bool is_file) {
+    out.push_back(word);
+    if (is_file) inputs.push_back(word);
+  };
+  const auto add_program = [&](Program& program) {
+    if (program.missing) {
+      program.used = true;
+      program.needed = program.needed || !for_documents;
+    }
+    if (program.target) return add(program.target->result.file, true);
+    if (program.command.empty()) return add(program.name, false);
+    lists::append(out, program.command);
+    if (files::is_below(out.back(), tree)) inputs.push_back(out.back());
   };
   for (const auto& value : flattened(values)) {
-    if (const auto* text = value.text()) {
-      if (out.empty() && whole) {
-        // The program itself, by name.
-        const auto program = find_program({value}, {true, false}, a);
-        miss(*program);
-        if (program->target) {
-          out.push_back(program->target->result.file);
-          inputs.push_back(program->target->result.file);
-        } else if (!program->command.empty()) {
-          out = program->command;
-          if (files::is_below(program->command.back(), tree)) inputs.push_back(program->command.back());
-        } else {
-          out.push_back(*text);
-        }
-        continue;
-      }
-      out.push_back(*text);
+    const bool is_name = value.text() != nullptr || value.as<File>();
+    if (whole && out.empty() && is_name) {
+      // The program itself, by name.
+      add_program(*find_program({value}, {true, false}, a));
+    } else if (const auto* text = value.text()) {
+      add(*text, false);
     } else if (const auto program = value.as<Program>()) {
-      miss(*program);
-      if (program->target) {
-        out.push_back(program->target->result.file);
-        inputs.push_back(program->target->result.file);
-      } else if (!program->command.empty()) {
-        out.insert(out.end(), program->command.begin(), program->command.end());
-        if (files::is_below(program->command.back(), tree)) inputs.push_back(program->command.back());
-      } else {
-        out.push_back(program->name);
-      }
-    } else if (const auto file = value.as<File>(); file && out.empty() && whole) {
-      const auto as_program = find_program({value}, {true, false}, a);
-      out = as_program->command.empty() ? std::vector<std::string>{file->path} : as_program->command;
-      inputs.push_back(file->path);
+      add_program(*program);
     } else if (const auto compiler = value.as<CompilerObject>()) {
-      out.push_back(locator.toolchain().compiler_or_any(compiler->language).path);
+      add(locator.toolchain().compiler_or_any(compiler->language).path, false);
     } else {
-      for (const auto& path : paths_of({value}, a)) {
-        out.push_back(path);
-        inputs.push_back(path);
-      }
+      for (const auto& path : paths_of({value}, a)) add(path, true);
     }
   }
   return out;
@@ -628,20 +605,17 @@ model::Rule& Evaluator::add_rule(std::vector<std::string> outputs, std::vector<s
 }
 
 std::shared_ptr<CustomTarget> Evaluator::add_custom(const std::string& name, std::vector<std::string> outputs,
-                                                    bool by_default, const Arguments& a) {
+                                                    bool by_default, const Arguments& a, model::Rule always) {
   auto out = std::make_shared<CustomTarget>();
   out->name = name;
-  out->unit = unit_name(name);
   out->folder = folder_of(outputs.front());
   out->outputs = std::move(outputs);
-  out->by_default = by_default;
-  custom_targets.push_back(out);
-  add_command_unit(out->unit, by_default, out->outputs, {}, a);
+  if (always.outputs.empty()) always.inputs = out->outputs;
+  add_command_unit(unit_name(name), by_default, std::move(always), a);
   return out;
 }
 
-void Evaluator::add_command_unit(const std::string& unit, bool by_default, std::vector<std::string> files,
-                                 std::vector<model::Action> actions, const Arguments& a) {
+void Evaluator::add_command_unit(const std::string& unit, bool by_default, model::Rule rule, const Arguments& a) {
   model::Unit out;
   out.name = unit;
   out.kind = model::TargetKind::custom;
@@ -649,10 +623,7 @@ void Evaluator::add_command_unit(const std::string& unit, bool by_default, std::
   out.folder = source_folder();
   out.work_folder = result_folder();
   out.place = a.place;
-  model::Rule rule;
-  rule.outputs = {work + "/.targets/" + text::replace_all(unit, "/", "-")};
-  rule.inputs = std::move(files);
-  rule.actions = std::move(actions);
+  rule.outputs.insert(rule.outputs.begin(), work + "/.targets/" + text::replace_all(unit, "/", "-"));
   rule.place = a.place;
   out.command = std::move(rule);
   build.units.push_back(std::move(out));

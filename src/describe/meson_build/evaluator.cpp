@@ -13,12 +13,13 @@ namespace coctilis::describe::meson_build {
 namespace {
 
 // How far a description may go before it is taken for one without end.
-constexpr std::uint64_t most_steps = 10'000'000;
 constexpr std::uint64_t most_text_bytes = 64ULL << 20U;   // of one text
 constexpr std::uint64_t most_bytes_in_all = 4ULL << 30U;  // that were put together, one after the other
 constexpr std::size_t most_items = 1'000'000;             // of one list
 constexpr int most_open_files = 100;
 constexpr std::size_t most_file_bytes = 16U << 20U;
+
+constexpr const char* usual_remedy = "correct the description there, or name another one under [tree] of coctilis.toml";
 
 }  // namespace
 
@@ -61,7 +62,7 @@ void Evaluator::read_file(const std::string& path) {
                  {file_, 0, 0},
                  "'" + text::printable_line(shown) + "' lies outside of the tree",
                  {},
-                 {},
+                 usual_remedy,
                  {}});
   const auto content = files::read(path);
   if (!content || content->size() > most_file_bytes)
@@ -70,10 +71,11 @@ void Evaluator::read_file(const std::string& path) {
                  content ? "'" + shown + "' is too large for a description"
                          : "the description '" + text::printable_line(shown) + "' " + files::why_not_read(path),
                  {},
-                 {},
+                 usual_remedy,
                  {}});
   if (open_files_ >= most_open_files)
-    throw Fault({Exit::description, {shown, 0, 0}, "descriptions lead into each other without end", {}, {}, {}});
+    throw Fault(
+        {Exit::description, {shown, 0, 0}, "descriptions lead into each other without end", {}, usual_remedy, {}});
   if (files_read_.insert(path).second) project.read_files.push_back(path);
   const auto statements = parse(*content, shown);
   const bool begins = !statements.empty() && statements.front().kind == Statement::Kind::expression &&
@@ -83,7 +85,7 @@ void Evaluator::read_file(const std::string& path) {
                  {shown, statements.empty() ? 0 : statements.front().line, 0},
                  "the first thing of a description is project(...)",
                  {},
-                 "correct the file there, or name another description under [tree] of coctilis.toml",
+                 usual_remedy,
                  {}});
   const std::string outer_file = std::exchange(file_, shown);
   const std::string outer_folder = std::exchange(scope_->at_folder, path.substr(0, path.rfind('/')));
@@ -109,7 +111,7 @@ void Evaluator::count(const Place& place) {
                  place,
                  "the description takes more than " + text::grouped(most_steps) + " steps: it seems to have no end",
                  {},
-                 {},
+                 usual_remedy,
                  {}});
 }
 
@@ -137,36 +139,7 @@ void Evaluator::run_one(const Statement& statement) {
         fail_at(statement.line, "'" + statement.names[0] + "' is added to before it has a value");
       const Value more = evaluate(*statement.value);
       Value& held = scope_->variables[statement.names[0]];
-      if (const auto* array = held.array()) {
-        Array sum = *array;
-        if (const auto* other = more.array())
-          sum.insert(sum.end(), other->begin(), other->end());
-        else
-          sum.push_back(more);
-        if (sum.size() > most_items) fail_at(statement.line, "a list gets too long");
-        text_bytes_ += sum.size();
-        if (text_bytes_ > most_bytes_in_all) fail_at(statement.line, "lists grow without end");
-        held = Value(std::move(sum));
-      } else if (const auto* dictionary = held.dictionary(); dictionary != nullptr && more.dictionary() != nullptr) {
-        Dictionary sum = *dictionary;
-        for (const auto& [key, value] : *more.dictionary()) {
-          const auto at = std::find_if(sum.begin(), sum.end(), [&](const auto& one) { return one.first == key; });
-          if (at != sum.end())
-            at->second = value;
-          else
-            sum.emplace_back(key, value);
-        }
-        held = Value(std::move(sum));
-      } else if (held.number() != nullptr && more.number() != nullptr) {
-        held = Value(*held.number() + *more.number());
-      } else if (held.text() != nullptr && more.text() != nullptr) {
-        text_bytes_ += held.text()->size() + more.text()->size();
-        if (held.text()->size() + more.text()->size() > most_text_bytes || text_bytes_ > most_bytes_in_all)
-          fail_at(statement.line, "a text gets too long");
-        held = Value(*held.text() + *more.text());
-      } else {
-        fail_at(statement.line, std::string(more.kind()) + " cannot be added to " + held.kind());
-      }
+      held = sum(held, more, statement.line);
       return;
     }
     case Statement::Kind::branch:
@@ -221,7 +194,7 @@ void Evaluator::loop(const Statement& statement) {
 // -------------------------------------------------------------------------------------------------------
 
 void Evaluator::fail_at(int line, const std::string& what) const {
-  throw Fault({Exit::description, place_of(line), what, {}, {}, {}});
+  throw Fault({Exit::description, place_of(line), what, {}, usual_remedy, {}});
 }
 
 bool Evaluator::truth(const Value& value, const Node& node) {
@@ -229,24 +202,71 @@ bool Evaluator::truth(const Value& value, const Node& node) {
   fail_at(node.line, std::string(value.kind()) + " stands where true or false is expected");
 }
 
-std::string Evaluator::formatted(const std::string& text, const Node& node) {
-  static const RE2 place(R"(@([A-Za-z_][A-Za-z0-9_]*)@)");
+std::string with_places(const std::string& text, const RE2& place,
+                        const std::function<std::string(const std::string& group)>& value) {
   std::string out;
   re2::StringPiece rest(text);
   re2::StringPiece found[2];
   while (place.Match(rest, 0, rest.size(), RE2::UNANCHORED, found, 2)) {
     const auto at = static_cast<std::size_t>(found[0].data() - rest.data());
-    out += std::string(rest.substr(0, at));
-    const auto it = scope_->variables.find(std::string(found[1]));
-    if (it == scope_->variables.end()) fail_at(node.line, "'" + std::string(found[1]) + "' has no value");
-    out += shown(it->second);
+    out.append(rest.data(), at);
+    out += value(std::string(found[1]));
     rest.remove_prefix(at + found[0].size());
-    if (out.size() > most_text_bytes) fail_at(node.line, "a text gets too long");
+    if (out.size() > most_text_bytes) throw TooLong{};
   }
-  out += std::string(rest);
-  text_bytes_ += out.size();
-  if (text_bytes_ > most_bytes_in_all) fail_at(node.line, "a text gets too long");
+  return out.append(rest.data(), rest.size());
+}
+
+std::string Evaluator::formatted(const std::string& text, const Node& node) {
+  static const RE2 place(R"(@([A-Za-z_][A-Za-z0-9_]*)@)");
+  std::string out = with_places(text, place, [&](const std::string& name) {
+    const auto it = scope_->variables.find(name);
+    if (it == scope_->variables.end()) fail_at(node.line, "'" + name + "' has no value");
+    return shown(it->second);
+  });
+  grow(out.size(), out.size(), most_text_bytes, node.line);
   return out;
+}
+
+// Notes what was put together: `by` more, into something that is now `to` large.
+void Evaluator::grow(std::size_t by, std::size_t to, std::size_t most, int line) {
+  text_bytes_ += by;
+  if (to > most || text_bytes_ > most_bytes_in_all) fail_at(line, "a list or a text gets too long");
+}
+
+Value Evaluator::sum(const Value& left, const Value& right, int line) {
+  if (left.number() != nullptr && right.number() != nullptr)
+    return static_cast<std::int64_t>(static_cast<std::uint64_t>(*left.number()) +
+                                     static_cast<std::uint64_t>(*right.number()));
+  if (left.text() != nullptr && right.text() != nullptr) {
+    const std::size_t size = left.text()->size() + right.text()->size();
+    grow(size, size, most_text_bytes, line);
+    return *left.text() + *right.text();
+  }
+  if (const auto* array = left.array()) {
+    const auto* other = right.array();
+    const std::size_t size = array->size() + (other != nullptr ? other->size() : 1);
+    grow(size, size, most_items, line);
+    Array out = *array;
+    if (other != nullptr)
+      out.insert(out.end(), other->begin(), other->end());
+    else
+      out.push_back(right);
+    return out;
+  }
+  if (left.dictionary() != nullptr && right.dictionary() != nullptr) {
+    Dictionary out = *left.dictionary();
+    grow(out.size() + right.dictionary()->size(), out.size(), most_items, line);
+    for (const auto& [key, value] : *right.dictionary()) {
+      const auto at = std::find_if(out.begin(), out.end(), [&](const auto& one) { return one.first == key; });
+      if (at != out.end())
+        at->second = value;
+      else
+        out.emplace_back(key, value);
+    }
+    return out;
+  }
+  fail_at(line, std::string(left.kind()) + " + " + right.kind() + " means nothing");
 }
 
 Value Evaluator::evaluate(const Node& node) {
@@ -319,11 +339,11 @@ Value Evaluator::operation(const Node& node) {
       fail_at(node.line, std::string(left.kind()) + " cannot be in " + right.kind());
     return is_in == (sign == "in");
   }
+  if (sign == "+") return sum(left, right, node.line);
   if (left.number() != nullptr && right.number() != nullptr) {
     const std::int64_t a = *left.number();
     const std::int64_t b = *right.number();
     const auto wide = [](std::int64_t value) { return static_cast<std::uint64_t>(value); };
-    if (sign == "+") return static_cast<std::int64_t>(wide(a) + wide(b));
     if (sign == "-") return static_cast<std::int64_t>(wide(a) - wide(b));
     if (sign == "*") return static_cast<std::int64_t>(wide(a) * wide(b));
     if (sign == "<") return a < b;
@@ -341,38 +361,14 @@ Value Evaluator::operation(const Node& node) {
   if (left.text() != nullptr && right.text() != nullptr) {
     const std::string& a = *left.text();
     const std::string& b = *right.text();
-    if (sign == "+" || sign == "/") {
-      text_bytes_ += a.size() + b.size();
-      if (a.size() + b.size() > most_text_bytes || text_bytes_ > most_bytes_in_all)
-        fail_at(node.line, "a text gets too long");
-      if (sign == "+") return a + b;
+    if (sign == "/") {
+      grow(a.size() + b.size(), a.size() + b.size(), most_text_bytes, node.line);
       return b.starts_with('/') || a.empty() ? b : a.ends_with('/') ? a + b : a + "/" + b;
     }
     if (sign == "<") return a < b;
     if (sign == ">") return a > b;
     if (sign == "<=") return a <= b;
     if (sign == ">=") return a >= b;
-  }
-  if (sign == "+" && left.array() != nullptr) {
-    Array sum = *left.array();
-    if (const auto* other = right.array())
-      sum.insert(sum.end(), other->begin(), other->end());
-    else
-      sum.push_back(right);
-    text_bytes_ += sum.size();
-    if (sum.size() > most_items || text_bytes_ > most_bytes_in_all) fail_at(node.line, "a list gets too long");
-    return sum;
-  }
-  if (sign == "+" && left.dictionary() != nullptr && right.dictionary() != nullptr) {
-    Dictionary sum = *left.dictionary();
-    for (const auto& [key, value] : *right.dictionary()) {
-      const auto at = std::find_if(sum.begin(), sum.end(), [&](const auto& one) { return one.first == key; });
-      if (at != sum.end())
-        at->second = value;
-      else
-        sum.emplace_back(key, value);
-    }
-    return sum;
   }
   fail_at(node.line, std::string(left.kind()) + " " + sign + " " + right.kind() + " means nothing");
 }
@@ -398,7 +394,7 @@ Value Evaluator::index_node(const Node& node) {
       auto out = std::make_shared<CustomOutput>();
       out->of = custom;
       out->path = custom->outputs[within(custom->outputs.size())];
-      return Value(std::shared_ptr<Object>(out));
+      return object(out);
     }
   }
   fail_at(node.line, std::string(of.kind()) + " has no item by " + at.kind());
@@ -448,8 +444,7 @@ Value Evaluator::call(const std::string& name, Arguments& a) {
 Value Evaluator::call_node(const Node& node) {
   Arguments a = arguments_of(node, 0);
   static const std::set<std::string> take_disablers = {"is_disabler", "set_variable", "get_variable", "is_variable"};
-  if (!take_disablers.contains(node.text) && has_disabler(a))
-    return Value(std::shared_ptr<Object>(std::make_shared<Disabler>()));
+  if (!take_disablers.contains(node.text) && has_disabler(a)) return object(std::make_shared<Disabler>());
   return call(node.text, a);
 }
 
@@ -457,7 +452,7 @@ Value Evaluator::method_node(const Node& node) {
   const Value self = evaluate(*node.children[0]);
   Arguments a = arguments_of(node, 1);
   if (self.as<Disabler>()) return node.text == "found" ? Value(false) : self;
-  if (has_disabler(a)) return Value(std::shared_ptr<Object>(std::make_shared<Disabler>()));
+  if (has_disabler(a)) return object(std::make_shared<Disabler>());
   if (const auto* held = std::get_if<std::shared_ptr<Object>>(&self.is)) {
     const auto method = method_of(**held, node.text);
     if (method == nullptr)
@@ -470,10 +465,7 @@ Value Evaluator::method_node(const Node& node) {
   if (!known)
     unknown(a, std::string(self.kind()) + " has no method " + text::clip(text::printable_line(node.text), 60) +
                    "() that is known here");
-  if (const auto* text = out.text()) {
-    text_bytes_ += text->size();
-    if (text->size() > most_text_bytes || text_bytes_ > most_bytes_in_all) fail_at(node.line, "a text gets too long");
-  }
+  if (const auto* text = out.text()) grow(text->size(), text->size(), most_text_bytes, node.line);
   return out;
 }
 
@@ -481,16 +473,11 @@ Value Evaluator::method_node(const Node& node) {
 // --------------------------------------------------------------------------------
 
 void Evaluator::fail(const Arguments& a, const std::string& what, const std::string& remedy) const {
-  throw Fault({Exit::description, a.place, what, {}, remedy, {}});
+  throw Fault({Exit::description, a.place, what, {}, remedy.empty() ? usual_remedy : remedy, {}});
 }
 
 void Evaluator::unknown(const Arguments& a, const std::string& what) const {
-  Problem problem{Exit::description,
-                  a.place,
-                  what,
-                  {},
-                  "leave it out there, or name another description under [tree] of coctilis.toml",
-                  {}};
+  Problem problem{Exit::description, a.place, what, {}, usual_remedy, {}};
   problem.not_understood = true;
   throw Fault(problem);
 }
@@ -583,9 +570,10 @@ std::string Evaluator::source_path(const std::string& path) const { return files
 
 std::string Evaluator::result_path(const std::string& name, const Arguments& a) const {
   const std::string path = files::absolute(name, result_folder());
-  if (!files::is_below(path, work) || path == work)
+  // Commands of the tree write there as well, and may have put links in its way.
+  if (path == work || !files::is_below(path, work) || !files::lies_below(path, work))
     fail(a, "'" + text::printable_line(name) + "' is not among the results",
-         "name a file below the folder for results");
+         "name a file below the folder for results, and see that no link on the way leads out of it");
   return path;
 }
 

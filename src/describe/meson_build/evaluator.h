@@ -1,6 +1,8 @@
 // Evaluates meson.build files and collects what they declare.
 #pragma once
 
+#include <re2/re2.h>
+
 #include <functional>
 #include <map>
 #include <memory>
@@ -26,18 +28,28 @@ struct Arguments {
   [[nodiscard]] const Value* find(const std::string& key) const;
 };
 
+// An option that a project declares.
+struct DeclaredOption {
+  Value value;
+  std::vector<std::string> choices;  // what it can be, or what can be in it; empty: anything of its kind
+  std::optional<std::int64_t> least, most;
+};
+
 // Variables, options and settings of one project or subproject.
 struct ProjectScope {
   std::string name, version, license = "unknown";
   std::string folder, result_folder;  // absolute
   std::string at_folder;              // absolute: of the file that is being read
   std::map<std::string, Value> variables;
-  std::map<std::string, Value> options;
-  std::map<std::string, std::string> built_in;  // its own values of options that every project has
+  std::map<std::string, DeclaredOption> options;
+  std::vector<std::pair<std::string, std::string>> defaults;  // of options of its own, as project(...) gives them
+  std::map<std::string, std::string> built_in;                // its own values of options that every project has
   std::map<std::string, std::vector<std::string>> arguments, link_arguments;  // by language
   std::vector<std::string> languages;
   bool begun = false;
   bool is_subproject = false;
+  // By which options of a subproject are named: "NAME:OPTION".
+  [[nodiscard]] std::string key() const { return folder.substr(folder.rfind('/') + 1); }
 };
 
 class Evaluator {
@@ -105,26 +117,26 @@ class Evaluator {
   std::vector<std::shared_ptr<Program>> missing_programs;
   // Runs a command, as one whose answer counts for what is kept.
   [[nodiscard]] Ended run_command(const std::vector<std::string>& command, const std::string& folder,
-                                  const std::map<std::string, std::string>& environment, const Arguments& a,
-                                  const std::string& input = {});
+                                  const std::map<std::string, std::string>& environment, const Arguments& a);
   // The words of a command of a rule, with the files that they stand for put among `inputs`. `whole`: the first is the
   // program.
   [[nodiscard]] std::vector<std::string> command_words(const std::vector<Value>& values, const Arguments& a,
                                                        std::vector<std::string>& inputs, bool whole = true);
-  [[nodiscard]] std::vector<std::string> paths_of(const std::vector<Value>& values, const Arguments& a,
-                                                  std::vector<std::string>* made = nullptr);
+  [[nodiscard]] std::vector<std::string> paths_of(const std::vector<Value>& values, const Arguments& a);
   [[nodiscard]] std::map<std::string, std::string> environment_of(const Value* value, const Arguments& a);
   // A rule with one command; its folders are made before.
   model::Rule& add_rule(std::vector<std::string> outputs, std::vector<std::string> command,
                         std::vector<std::string> inputs, const Arguments& a, bool capture = false,
                         const std::string& input = {});
-  // A unit that stands for files, and may have commands: whatever it is told for is asked for by its name.
-  void add_command_unit(const std::string& unit, bool by_default, std::vector<std::string> files,
-                        std::vector<model::Action> actions, const Arguments& a);
+  // A unit that stands for what `rule` needs, and may have commands: they run whenever it is asked for.
+  void add_command_unit(const std::string& unit, bool by_default, model::Rule rule, const Arguments& a);
+  // One that stands for files: of rules that are there, or what `always` makes each time.
   std::shared_ptr<CustomTarget> add_custom(const std::string& name, std::vector<std::string> outputs, bool by_default,
-                                           const Arguments& a);
-  void install_file(const std::string& from, const std::string& to, unsigned mode, const Arguments& a,
-                    const std::string& unit = {});
+                                           const Arguments& a, model::Rule always = {});
+  // `mode`: 0 for that of the call's 'install_mode', or of the file itself.
+  void install_file(const std::string& from, const std::string& to, unsigned mode, const Arguments& a);
+  // The permission bits of 'install_mode' ("rwxr-xr-x"); 0: it says none.
+  [[nodiscard]] unsigned mode_of(const Arguments& a) const;
   // The path of a program that makes something, as a finding; empty when it is missing.
   std::string tool(const std::string& name, const Arguments& a);
   [[nodiscard]] std::string unit_name(const std::string& name);
@@ -140,25 +152,26 @@ class Evaluator {
 
   model::Build build;
   std::vector<std::shared_ptr<Target>> targets;
-  std::vector<std::shared_ptr<CustomTarget>> custom_targets;
   std::map<std::string, std::shared_ptr<Program>> own_programs;  // that the tree says to be taken for a name
   std::map<std::string, std::shared_ptr<Dependency>> own_dependencies;
   std::map<std::string, std::shared_ptr<SubprojectObject>> subprojects;
   std::map<std::string, std::vector<std::string>> global_arguments, global_link_arguments;
-  std::map<std::string, std::string> provided;       // dependency -> subproject, by files beside subprojects
-  std::map<std::string, std::string> provided_name;  // dependency -> variable of that subproject
-  std::map<std::string, Value> for_subprojects;      // options that the tree sets for them: "NAME:OPTION"
-  std::map<std::string, std::shared_ptr<Target>> by_unit;
+  std::map<std::string, std::string> provided;         // dependency -> subproject, by files beside subprojects
+  std::map<std::string, std::string> provided_name;    // dependency -> variable of that subproject
+  std::map<std::string, std::string> for_subprojects;  // options that the tree sets for them: "NAME:OPTION"
+  std::set<std::string> options_heeded;                // of those that the user sets: whatever has one of the name
   std::shared_ptr<ProjectScope> top;
+  // After so many steps a description is taken for one without end.
+  std::uint64_t most_steps = 10'000'000;
 
  private:
   struct LeaveLoop {};
   struct NextRound {};
-  friend Value subdir_done(Evaluator& e, Arguments& a);
 
   void run_statements(const std::vector<Statement>& statements);
   void run_statement(const Statement& statement);
   void run_one(const Statement& statement);
+  void declare_option(const Statement& statement);
   void loop(const Statement& statement);
   [[nodiscard]] Value evaluate(const Node& node);
   [[nodiscard]] Value operation(const Node& node);
@@ -167,6 +180,9 @@ class Evaluator {
   [[nodiscard]] Value index_node(const Node& node);
   [[nodiscard]] bool truth(const Value& value, const Node& node);
   [[nodiscard]] std::string formatted(const std::string& text, const Node& node);
+  // One value behind another, or added to it.
+  [[nodiscard]] Value sum(const Value& left, const Value& right, int line);
+  void grow(std::size_t by, std::size_t to, std::size_t most, int line);
   [[nodiscard]] Place place_of(int line) const { return {file_, line, 0}; }
   Arguments arguments_of(const Node& node, std::size_t first);
   [[noreturn]] void fail_at(int line, const std::string& what) const;
@@ -216,10 +232,17 @@ void add_install_functions(FunctionTable& table);
 [[nodiscard]] inline std::string base_name(const std::string& path) { return path.substr(path.rfind('/') + 1); }
 [[nodiscard]] inline std::string folder_of(const std::string& path) { return path.substr(0, path.rfind('/')); }
 
-// A variable of a .pc module, with those of `defines` set to something else; nothing when it has none of the name.
-[[nodiscard]] std::optional<std::string> variable_of_module(Evaluator& e, const std::string& module,
-                                                            const std::string& name,
+// A variable of a .pc file, with those of `defines` set to something else; nothing when it has none of the name, or
+// `file` is empty.
+[[nodiscard]] std::optional<std::string> variable_of_module(const std::string& file, const std::string& name,
                                                             const std::map<std::string, std::string>& defines);
+
+// The same dependency, whose folders of headers are those of others.
+[[nodiscard]] std::shared_ptr<Dependency> with_system_folders(const Dependency& of);
+
+// A text in which what `place` matches is replaced by what `value` gives for its first group. Throws TooLong.
+[[nodiscard]] std::string with_places(const std::string& text, const RE2& place,
+                                      const std::function<std::string(const std::string& group)>& value);
 
 // Fills in a template: @NAME@ and lines "#mesondefine NAME" (format "meson"), or those of listfiles ("cmake",
 // "cmake@"). `missing` gets names that nobody has a value for.

@@ -105,19 +105,26 @@ Value install_symlink(Evaluator& e, Arguments& a) {
 
 }  // namespace
 
-void Evaluator::install_file(const std::string& from, const std::string& to, unsigned mode, const Arguments& a,
-                             const std::string& unit) {
+unsigned Evaluator::mode_of(const Arguments& a) const {
+  const auto given = list(a, "install_mode");
+  if (given.empty() || given.front().text() == nullptr) return 0;
+  const std::string& text = *given.front().text();
+  if (text.size() != 9)
+    fail(a, "'" + text::clip(text::printable_line(text), 40) + "' is no mode: it is one like 'rwxr-xr-x'");
+  unsigned mode = 0;
+  for (const char c : text) mode = mode * 2 + (c == '-' || c == 'S' || c == 'T' ? 0 : 1);
+  if (text[2] == 's' || text[2] == 'S') mode |= 04000U;
+  if (text[5] == 's' || text[5] == 'S') mode |= 02000U;
+  if (text[8] == 't' || text[8] == 'T') mode |= 01000U;
+  return mode;
+}
+
+void Evaluator::install_file(const std::string& from, const std::string& to, unsigned mode, const Arguments& a) {
   if (documents_left_out.contains(from)) return;
   model::InstallItem item;
   item.from = from;
   item.to = to;
-  item.mode = mode;
-  item.target = unit;
-  const auto given = list(a, "install_mode");
-  if (mode == 0 && !given.empty() && given.front().text() != nullptr && given.front().text()->size() == 9) {
-    const std::string& text = *given.front().text();
-    for (const char c : text) item.mode = item.mode * 2 + (c == '-' || c == 'S' || c == 'T' ? 0 : 1);
-  }
+  item.mode = mode != 0 ? mode : mode_of(a);
   item.place = a.place;
   build.install.push_back(std::move(item));
 }

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/meson_build/evaluator.h"
 #include "survey/languages.h"
@@ -45,22 +46,19 @@ class Lowering {
     std::vector<std::string> objects;    // where those of `sources` lie
     std::vector<std::string> made_folders;
     std::vector<std::shared_ptr<Dependency>> needs;
-    std::vector<std::string> after;  // units whose objects are used
   };
 
   // ---- sources and where their objects lie
-  void add_source(Laid& laid, const Value& value, const Target& target, bool own) {
+  void add_source(Laid& laid, const Value& value, const Target& target) {
     const auto add = [&](const std::string& path, bool made) {
       if (made) {
         laid.generated.push_back(path);
-        const std::string folder = path.substr(0, path.rfind('/'));
-        if (std::find(laid.made_folders.begin(), laid.made_folders.end(), folder) == laid.made_folders.end())
-          laid.made_folders.push_back(folder);
+        lists::append_once(laid.made_folders, folder_of(path));
       }
       if (is_object(path)) {
-        if (own) laid.ready.push_back(path);
+        laid.ready.push_back(path);
       } else if (!survey::compiled_language(path).empty() && survey::compiled_language(path) != "Java" &&
-                 std::find(laid.sources.begin(), laid.sources.end(), path) == laid.sources.end()) {
+                 !lists::contains(laid.sources, path)) {
         laid.sources.push_back(path);
       }
     };
@@ -72,7 +70,7 @@ class Lowering {
       // The others of its files are made by the same commands.
       add(output->path, true);
     } else if (const auto choice = value.as<SourceChoice>()) {
-      for (const auto& one : choice->sources) add_source(laid, one, target, own);
+      for (const auto& one : choice->sources) add_source(laid, one, target);
     } else if (const auto other = value.as<Target>()) {
       laid.generated.push_back(other->result.file);
     } else if (!value.as<RunTarget>() && value.object() != nullptr && !value.as<Dependency>()) {
@@ -80,7 +78,7 @@ class Lowering {
                    target.place,
                    std::string(value.kind()) + " is no source of '" + target.name + "'",
                    {},
-                   {},
+                   "name files, and what makes some",
                    {}});
     }
   }
@@ -89,9 +87,9 @@ class Lowering {
     auto& laid = laid_[&target];
     std::set<const void*> seen;
     collect(target.needs, laid.needs, seen);
-    for (const auto& source : target.sources) add_source(laid, source, target, true);
+    for (const auto& source : target.sources) add_source(laid, source, target);
     for (const auto& dependency : laid.needs) {
-      for (const auto& source : dependency->sources) add_source(laid, source, target, true);
+      for (const auto& source : dependency->sources) add_source(laid, source, target);
     }
     laid.objects = model::object_paths(e_.project, target.unit, target.folder, e_.work, laid.sources);
   }
@@ -116,6 +114,7 @@ class Lowering {
     return out;
   }
 
+  // Each target whose objects are all taken comes once for each target that takes them.
   void add_objects(const Value& value, const Target& target, std::vector<std::string>& out,
                    std::vector<std::string>& units) {
     if (const auto* text = value.text()) {
@@ -126,6 +125,7 @@ class Lowering {
       const auto& laid = laid_.at(extracted->of.get());
       units.push_back(extracted->of->unit);
       if (extracted->all) {
+        if (!taken_.insert(extracted->of.get()).second) return;
         out.insert(out.end(), laid.objects.begin(), laid.objects.end());
         if (extracted->with_extracted) {
           for (const auto& one : extracted->of->objects) add_objects(one, *extracted->of, out, units);
@@ -140,7 +140,7 @@ class Lowering {
                target.place,
                "'" + text::printable_line(e_.shown_path(source)) + "' is no source of '" + extracted->of->name + "'",
                {},
-               {},
+               "name one of its sources",
                {}});
         out.push_back(laid.objects[static_cast<std::size_t>(it - laid.sources.begin())]);
       }
@@ -194,9 +194,9 @@ class Lowering {
                                 : target.program_independent ? model::PositionIndependence::program
                                                              : model::PositionIndependence::none;
     if (!target.visibility.empty()) {
-      out.visibility = target.visibility == "inlineshidden" ? "default" : target.visibility;
-      out.inlines_hidden = target.visibility == "inlineshidden" && language == "C++";
-      if (target.visibility == "inlineshidden") out.visibility.clear();
+      const bool inlines = target.visibility == "inlineshidden";
+      out.inlines_hidden = inlines && language == "C++";
+      if (!inlines) out.visibility = target.visibility;
     }
     out.warnings_are_errors = target.warnings_are_errors && e_.locator.settings().warnings_as_errors;
     auto& options = out.options;
@@ -271,8 +271,7 @@ class Lowering {
       value_items(line, value, into);
     }
     for (const auto& folder : dependency.usage.link_folders) {
-      if (std::find(line.link.folders.begin(), line.link.folders.end(), folder) == line.link.folders.end())
-        line.link.folders.push_back(folder);
+      lists::append_once(line.link.folders, folder);
     }
     for (const auto& word : dependency.link_arguments) {
       if (word.starts_with("-l") || word.starts_with('/'))
@@ -316,9 +315,8 @@ class Lowering {
       const auto other = value.as<Target>();
       if (!other) continue;
       if (other->what == TargetKind::shared_library) {
-        auto& list = line.link.shared_behind;
-        if (std::find(list.begin(), list.end(), other->unit) != list.end()) continue;
-        list.push_back(other->unit);
+        if (lists::contains(line.link.shared_behind, other->unit)) continue;
+        line.link.shared_behind.push_back(other->unit);
         if (line.used.insert(other->unit).second) line.uses.push_back({other->unit, model::Use::How::link});
       }
       behind_of(line, *other);
@@ -346,6 +344,7 @@ class Lowering {
     // What is taken in whole comes as objects.
     std::vector<std::string> objects = laid.ready;
     std::vector<std::string> units;
+    taken_.clear();
     for (const auto& value : target.objects) add_objects(value, target, objects, units);
     std::set<const void*> seen = {&target};
     for (const auto& value : whole_of(target)) {
@@ -395,17 +394,17 @@ class Lowering {
     link.languages.assign(line.languages.begin(), line.languages.end());
     static const std::map<std::string, std::string> by_word = {{"c", "C"}, {"cpp", "C++"}, {"fortran", "Fortran"}};
     const auto told = by_word.find(target.start_with_language);
-    link.language = told != by_word.end()                                                               ? told->second
-                    : line.languages.contains("C++")                                                    ? "C++"
-                    : line.languages.contains("Fortran")                                                ? "Fortran"
-                    : line.languages.contains("C") || !e_.locator.toolchain().compiler("C++").present() ? "C"
-                                                                                                        : "C";
+    link.language = told != by_word.end()                ? told->second
+                    : line.languages.contains("C++")     ? "C++"
+                    : line.languages.contains("Fortran") ? "Fortran"
+                                                         : "C";
     if (is_archive) {
       link.named.clear();
       return;
     }
     link.first_options = target.first_link_options;
     link.exports_symbols = target.exports_symbols;
+    link.run_folders = target.build_run_path;
     if (const auto it = target.project_link_arguments.find(link.language); it != target.project_link_arguments.end())
       link.options.insert(link.options.end(), it->second.begin(), it->second.end());
     for (const auto& word : target.link_arguments) {
@@ -487,6 +486,7 @@ class Lowering {
 
   Evaluator& e_;
   std::map<const void*, Laid> laid_;
+  std::set<const void*> taken_;
   std::set<const void*> seen_behind_;
 };
 

@@ -78,11 +78,12 @@ Value override_dependency(Evaluator& e, Self, Arguments& a) {
   return {};
 }
 Value add_script(Evaluator& e, Self, Arguments& a) {
-  // Scripts at the end of an installation; what they do is not among what is installed.
+  const std::string script = a.positional.empty() ? "" : text::printable_line(shown(a.positional[0]));
   if (a.name == "add_install_script")
-    e.build.not_installed.push_back({"script", a.positional.empty() ? "" : text::printable_line(shown(a.positional[0])),
-                                     a.place, "scripts of an installation are not run"});
-  return {};
+    e.build.not_installed.push_back({"script", script, a.place, "scripts of an installation are not run"});
+  if (a.name == "add_postconf_script")
+    e.warn(a.place, "a script that is to run once all is configured is not followed: '" + text::clip(script, 80) + "'");
+  return {};  // others put archives of sources together
 }
 Value add_devenv(Evaluator&, Self, Arguments&) { return {}; }
 
@@ -107,11 +108,11 @@ Value dependency_variable(Evaluator& e, Self self, Arguments& a) {
   std::string name = internal ? e.text_or(a, "internal") : e.text_or(a, "pkgconfig");
   if (name.empty() && !a.positional.empty()) name = e.text(a, 0);
   if (const auto it = dependency.variables.find(name); it != dependency.variables.end()) return it->second;
-  if (!internal && !dependency.name.empty()) {
+  if (!internal) {
     std::map<std::string, std::string> defines;
     const auto words = e.texts(a, "pkgconfig_define");
     for (std::size_t i = 0; i + 1 < words.size(); i += 2) defines[words[i]] = words[i + 1];
-    if (const auto value = variable_of_module(e, dependency.name, name, defines)) return *value;
+    if (const auto value = variable_of_module(dependency.module_file, name, defines)) return *value;
   }
   const auto* fallback = a.find("default_value");
   if (fallback == nullptr) fallback = a.find("default");
@@ -120,45 +121,60 @@ Value dependency_variable(Evaluator& e, Self self, Arguments& a) {
   e.fail(a, "the dependency '" + text::printable_line(dependency.name) + "' has no variable '" +
                 text::printable_line(name) + "'");
 }
-Value partial_dependency(Evaluator& e, Self self, Arguments& a) {
-  const auto& whole = as<Dependency>(self);
-  auto out = std::make_shared<Dependency>();
+// What of a dependency is meant.
+struct PartsWanted {
+  bool compile, includes, links, link_arguments, sources;
+};
+std::shared_ptr<Dependency> part_of(const Dependency& whole, const PartsWanted& wanted,
+                                    std::map<const Dependency*, std::shared_ptr<Dependency>>& known) {
+  auto& out = known[&whole];
+  if (out) return out;
+  out = std::make_shared<Dependency>();
   out->name = whole.name;
   out->found = whole.found;
   out->version = whole.version;
   out->by = whole.by;
+  out->module_file = whole.module_file;
   out->variables = whole.variables;
-  const bool compile = e.truth_or(a, "compile_args", false);
-  const bool includes = e.truth_or(a, "includes", false);
-  const bool links = e.truth_or(a, "links", false);
-  const bool link_arguments = e.truth_or(a, "link_args", false);
-  if (compile) {
+  out->depth = whole.depth;
+  // What comes from outside has flags for both in one.
+  const bool outside = std::string_view(whole.by) != "internal";
+  if (wanted.compile) {
     out->compile_arguments = whole.compile_arguments;
     out->usage.compile_options = whole.usage.compile_options;
     out->usage.definitions = whole.usage.definitions;
   }
-  if (includes || (compile && std::string_view(whole.by) != "internal")) {
+  if (wanted.includes || (wanted.compile && outside)) {
     out->include = whole.include;
     out->usage.include_folders = whole.usage.include_folders;
   }
-  if (links) {
+  if (wanted.links) {
     out->link_with = whole.link_with;
     out->link_whole = whole.link_whole;
   }
-  if (link_arguments || (links && std::string_view(whole.by) != "internal")) {
+  if (wanted.link_arguments || (wanted.links && outside)) {
     out->link_arguments = whole.link_arguments;
     out->usage.link_folders = whole.usage.link_folders;
     out->usage.link_items = whole.usage.link_items;
   }
-  if (e.truth_or(a, "sources", false)) out->sources = whole.sources;
-  for (const auto& need : whole.needs) {
-    Arguments again = a;
-    const auto part = partial_dependency(e, need, again).as<Dependency>();
-    out->needs.push_back(part);
-  }
-  return object(std::move(out));
+  if (wanted.sources) out->sources = whole.sources;
+  const auto made = out;
+  for (const auto& need : whole.needs) made->needs.push_back(part_of(*need, wanted, known));
+  return made;
 }
-Value same_dependency(Evaluator&, Self self, Arguments&) { return Value(self); }
+Value partial_dependency(Evaluator& e, Self self, Arguments& a) {
+  std::map<const Dependency*, std::shared_ptr<Dependency>> known;
+  return object(
+      part_of(as<Dependency>(self),
+              {e.truth_or(a, "compile_args", false), e.truth_or(a, "includes", false), e.truth_or(a, "links", false),
+               e.truth_or(a, "link_args", false), e.truth_or(a, "sources", false)},
+              known));
+}
+Value as_system(Evaluator&, Self self, Arguments& a) {
+  // "preserve" leaves it as it is, and so does "non-system" what nobody has made another.
+  const bool plain = !a.positional.empty() && a.positional[0].text() != nullptr && *a.positional[0].text() != "system";
+  return plain ? Value(self) : object(with_system_folders(as<Dependency>(self)));
+}
 Value as_whole(Evaluator&, Self self, Arguments&) {
   auto out = std::make_shared<Dependency>(as<Dependency>(self));
   out->link_whole.insert(out->link_whole.end(), out->link_with.begin(), out->link_with.end());
@@ -413,7 +429,7 @@ const MethodTable& dependency_methods() {
                                     {"get_variable", dependency_variable},
                                     {"get_pkgconfig_variable", dependency_variable},
                                     {"partial_dependency", partial_dependency},
-                                    {"as_system", same_dependency},
+                                    {"as_system", as_system},
                                     {"as_link_whole", as_whole}};
   return table;
 }

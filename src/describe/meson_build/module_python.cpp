@@ -2,18 +2,25 @@
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/meson_build/module_tables.h"
+#include "locate/known.h"
 
 namespace coctilis::describe::meson_build {
 
 namespace {
 
+// The interpreter that the module is about.
+const locate::KnownInterpreter& known() { return locate::known_interpreters().front(); }
+
 PythonProgram& as_python(Self self) { return *std::static_pointer_cast<PythonProgram>(self); }
 
-constexpr const char* what_to_ask = R"(import json, sysconfig
-print(json.dumps({"version": sysconfig.get_python_version(), "paths": sysconfig.get_paths(),
-  "variables": {k: str(v) for k, v in sysconfig.get_config_vars().items()}, "suffix": sysconfig.get_config_var("EXT_SUFFIX") or ".so"}))
+// The scheme is that for modules that belong to the system, where there is one.
+constexpr const char* what_to_ask = R"(import json, sysconfig as s
+k = {'scheme': 'deb_system'} if 'deb_system' in s.get_scheme_names() else {}
+print(json.dumps({"version": s.get_python_version(), "paths": s.get_paths(**k),
+  "variables": {k: str(v) for k, v in s.get_config_vars().items()}, "suffix": s.get_config_var("EXT_SUFFIX") or ".so"}))
 )";
 
 // What an interpreter tells of itself.
@@ -36,16 +43,16 @@ void learn(Evaluator& e, PythonProgram& of, const Arguments& a) {
       if (value.is_string()) (*to)[name] = value.get<std::string>();
     }
   }
-  of.packages = "lib/python" + of.version_short.substr(0, of.version_short.find('.')) + "/dist-packages";
-  of.platform_packages = of.packages;
+  of.packages = files::below(of.paths["purelib"], of.paths["data"]);
+  of.platform_packages = files::below(of.paths["platlib"], of.paths["data"]);
 }
 
 Value find_installation(Evaluator& e, Self, Arguments& a) {
   e.check_names(a, {"required", "modules", "pure", "disabler"});
   auto out = std::make_shared<PythonProgram>();
   const auto wanted = e.wanted(a);
-  std::string name = a.positional.empty() ? "python3" : e.text(a, 0);
-  if (name.empty() || name == "python3" || name == "python") name = "python3";
+  std::string name = a.positional.empty() ? "" : e.text(a, 0);
+  if (name.empty() || lists::contains(known().programs, name)) name = known().name;
   const auto program = e.find_program({Value(name)}, wanted, a);
   static_cast<Program&>(*out) = *program;
   if (out->found) learn(e, *out, a);
@@ -89,13 +96,13 @@ Value extension_module(Evaluator& e, Self self, Arguments& a) {
   bool has_headers = false;
   for (const auto& one : e.list(a, "dependencies")) {
     const auto dependency = one.as<Dependency>();
-    has_headers = has_headers || (dependency && dependency->name.starts_with("python"));
+    has_headers = has_headers || (dependency && dependency->name.starts_with(known().name));
   }
   if (!has_headers) {
     Arguments wish;
     wish.name = "dependency";
     wish.place = a.place;
-    const auto dependency = e.find_dependency({"python3"}, wish);
+    const auto dependency = e.find_dependency({known().name}, wish);
     Array all = {object(dependency)};
     for (auto& one : inner.named) {
       if (one.first != "dependencies") continue;
@@ -127,7 +134,7 @@ Value get_install_dir(Evaluator& e, Self self, Arguments& a) {
 Value python_version(Evaluator&, Self self, Arguments&) { return as_python(self).version_short; }
 
 Value python_dependency(Evaluator& e, Self, Arguments& a) {
-  const auto found = e.find_dependency({"python3"}, a);
+  const auto found = e.find_dependency({known().name}, a);
   return object(found);
 }
 
@@ -141,13 +148,10 @@ Value lookup(Evaluator& e, Self self, Arguments& a) {
   e.fail(a, "Python has no '" + text::printable_line(e.text(a, 0)) + "'");
 }
 
-// The older form of the module, which is about one interpreter.
-Value find_python(Evaluator& e, Self self, Arguments& a) { return find_installation(e, self, a); }
-
 }  // namespace
 
 const MethodTable& python_module_methods() {
-  static const MethodTable table = {{"find_installation", find_installation}, {"find_python", find_python}};
+  static const MethodTable table = {{"find_installation", find_installation}, {"find_python", find_installation}};
   return table;
 }
 

@@ -1,12 +1,16 @@
 // Modules that a description can import: what each of their methods comes to.
 #include <algorithm>
+#include <cstdlib>
 #include <functional>
 
 #include "base/files.h"
+#include "base/lists.h"
+#include "base/observed.h"
 #include "base/text.h"
 #include "describe/code_generators.h"
 #include "describe/meson_build/evaluator.h"
 #include "describe/meson_build/module_tables.h"
+#include "describe/toolkit.h"
 
 namespace coctilis::describe::meson_build {
 
@@ -24,6 +28,7 @@ Value fs_is_link(Evaluator& e, Self, Arguments& a) { return files::is_link(path_
 Value fs_is_absolute(Evaluator& e, Self, Arguments& a) { return e.text(a, 0).starts_with('/'); }
 Value fs_is_same(Evaluator& e, Self, Arguments& a) {
   std::error_code error;
+  for (const std::size_t which : {0U, 1U}) observe::presence(path_argument(e, a, which));
   return std::filesystem::equivalent(path_argument(e, a), path_argument(e, a, 1), error);
 }
 Value fs_name(Evaluator& e, Self, Arguments& a) { return base_name(e.text(a, 0)); }
@@ -37,7 +42,11 @@ Value fs_replace_suffix(Evaluator& e, Self, Arguments& a) {
   return std::filesystem::path(e.text(a, 0)).replace_extension(e.text(a, 1)).string();
 }
 Value fs_as_posix(Evaluator& e, Self, Arguments& a) { return text::replace_all(e.text(a, 0), "\\", "/"); }
-Value fs_expand_user(Evaluator& e, Self, Arguments& a) { return e.text(a, 0); }
+Value fs_expand_user(Evaluator& e, Self, Arguments& a) {
+  const std::string path = e.text(a, 0);
+  const char* home = std::getenv("HOME");
+  return path.starts_with("~/") && home != nullptr ? home + path.substr(1) : path;
+}
 Value fs_read(Evaluator& e, Self, Arguments& a) {
   const std::string path = path_argument(e, a);
   const auto content = files::read(path);
@@ -47,6 +56,7 @@ Value fs_read(Evaluator& e, Self, Arguments& a) {
 }
 Value fs_size(Evaluator& e, Self, Arguments& a) {
   std::error_code error;
+  observe::content(path_argument(e, a));
   const auto size = std::filesystem::file_size(path_argument(e, a), error);
   if (error) e.fail(a, "the file '" + text::printable_line(e.text(a, 0)) + "' is not there");
   return static_cast<std::int64_t>(size);
@@ -78,13 +88,17 @@ struct Described {
   std::set<const void*> seen;
 };
 
+// By which others ask for it, where it has a .pc file.
+std::string module_name(const Dependency& of) {
+  const std::string file = base_name(of.module_file);
+  return file.empty() ? "" : file.substr(0, file.size() - 3);
+}
+
 void describe_dependency(const Dependency& one, Described& out, bool is_private);
 
 void describe_library(Evaluator& e, const Value& value, Described& out, bool is_private) {
   auto& libraries = is_private ? out.private_libraries : out.libraries;
-  const auto add = [&](const std::string& word) {
-    if (std::find(libraries.begin(), libraries.end(), word) == libraries.end()) libraries.push_back(word);
-  };
+  const auto add = [&](const std::string& word) { lists::append_once(libraries, word); };
   if (const auto* text = value.text()) {
     add(*text);
   } else if (const auto target = value.as<Target>()) {
@@ -96,12 +110,9 @@ void describe_library(Evaluator& e, const Value& value, Described& out, bool is_
       add("-l" + name.substr(3, name.rfind('.') - 3));
     else
       add("-l:" + name);
-    if (target->what == model::TargetKind::static_library) {
-      for (const auto& need : target->needs) describe_dependency(*need, out, true);
-      for (const auto& other : target->link_with) describe_library(e, other, out, true);
-    } else {
-      for (const auto& need : target->needs) describe_dependency(*need, out, true);
-    }
+    for (const auto& need : target->needs) describe_dependency(*need, out, true);
+    if (target->what != model::TargetKind::static_library) return;
+    for (const auto& other : target->link_with) describe_library(e, other, out, true);
   } else if (const auto dependency = value.as<Dependency>()) {
     describe_dependency(*dependency, out, is_private);
   } else if (const auto custom = value.as<CustomTarget>()) {
@@ -112,11 +123,9 @@ void describe_library(Evaluator& e, const Value& value, Described& out, bool is_
 
 void describe_dependency(const Dependency& one, Described& out, bool is_private) {
   if (!one.found || !out.seen.insert(&one).second) return;
-  if (std::string_view(one.by) == "pkgconfig") {
-    auto& to = is_private ? out.private_requires : out.requires_;
-    if (std::find(to.begin(), to.end(), one.name) == to.end() &&
-        std::find(out.requires_.begin(), out.requires_.end(), one.name) == out.requires_.end())
-      to.push_back(one.name);
+  if (const std::string module = module_name(one); !module.empty()) {
+    if (!lists::contains(out.requires_, module))
+      lists::append_once(is_private ? out.private_requires : out.requires_, module);
     return;
   }
   auto& to = is_private ? out.private_libraries : out.libraries;
@@ -132,8 +141,8 @@ std::vector<std::string> requirements(Evaluator& e, const Arguments& a, const st
     if (value.text() != nullptr) {
       words.push_back(*value.text());
     } else if (const auto dependency = value.as<Dependency>()) {
-      if (dependency->found && std::string_view(dependency->by) == "pkgconfig")
-        words.push_back(dependency->name);
+      if (const std::string module = module_name(*dependency); dependency->found && !module.empty())
+        words.push_back(module);
       else
         describe_dependency(*dependency, out, is_private);
     } else if (const auto target = value.as<Target>()) {
@@ -424,7 +433,10 @@ Value source_set_add_all(Evaluator& e, Self self, Arguments& a) {
   set.rules.push_back(std::move(rule));
   return {};
 }
-void choose(const SourceSet& set, const std::function<bool(const Value&)>& holds, bool all, SourceChoice& out) {
+void choose(const SourceSet& set, const std::function<bool(const Value&)>& holds, bool all, SourceChoice& out,
+            std::set<const void*>& seen) {
+  // A set may have itself in it, and others twice.
+  if (!seen.insert(&set).second) return;
   const auto take = [&](const std::vector<Value>& from) {
     for (const auto& one : from) (one.as<Dependency>() ? out.dependencies : out.sources).push_back(one);
   };
@@ -436,7 +448,7 @@ void choose(const SourceSet& set, const std::function<bool(const Value&)>& holds
       if (const auto dependency = one.as<Dependency>(); dependency && dependency->found)
         out.dependencies.push_back(one);
     }
-    for (const auto& inner : rule.sets) choose(*inner, holds, all, out);
+    for (const auto& inner : rule.sets) choose(*inner, holds, all, out, seen);
   }
 }
 Value source_set_apply(Evaluator& e, Self self, Arguments& a) {
@@ -458,32 +470,22 @@ Value source_set_apply(Evaluator& e, Self self, Arguments& a) {
     if (value->number() != nullptr) return *value->number() != 0;
     return value->text() != nullptr && !value->text()->empty();
   };
-  choose(*std::static_pointer_cast<SourceSet>(self), holds, false, *out);
+  std::set<const void*> seen;
+  choose(*std::static_pointer_cast<SourceSet>(self), holds, false, *out, seen);
   return object(std::move(out));
 }
 Value source_set_all(Evaluator&, Self self, Arguments& a) {
   SourceChoice out;
+  std::set<const void*> seen;
   choose(
-      *std::static_pointer_cast<SourceSet>(self), [](const Value&) { return true; }, true, out);
+      *std::static_pointer_cast<SourceSet>(self), [](const Value&) { return true; }, true, out, seen);
   return a.name == "all_sources" ? Value(out.sources) : Value(out.dependencies);
 }
 
 // ---- qt: what the toolkit's generators make
 std::string qt_tool(Evaluator& e, Self self, const Arguments& a, const std::string& name) {
   const std::string major = std::static_pointer_cast<Module>(self)->name.substr(2, 1);
-  model::Requirement want;
-  want.kind = model::RequirementKind::program;
-  want.name = name;
-  want.required_by = a.name + "()";
-  want.place = a.place;
-  std::vector<std::string> folders;
-  for (const char* base : {"/usr/lib/qt", "/usr/libexec/qt"})
-    folders.push_back(base + major + (std::string(base).ends_with("libexec/qt") ? "" : "/bin"));
-  folders.push_back("/usr/lib/qt" + major + "/libexec");
-  auto finding = e.locator.program(want, {name}, {folders});
-  const std::string where = finding.found ? finding.where : "";
-  e.locator.keep(std::move(finding));
-  return where;
+  return Toolkit(e.locator, major).generator(name, a.name + "()", a.place);
 }
 void make_with(Evaluator& e, Self self, const Arguments& a, const std::string& name, const std::vector<Value>& values,
                const std::string& before, const std::string& behind, Array& into) {
@@ -493,7 +495,6 @@ void make_with(Evaluator& e, Self self, const Arguments& a, const std::string& n
   const std::string folder = e.next_made_folder();
   auto all = std::make_shared<CustomTarget>();
   all->folder = folder;
-  all->extension_folder = true;
   for (const auto& input : e.paths_of(values, a)) {
     const std::string plain = base_name(input);
     const std::string stem = plain.substr(0, plain.rfind('.'));
@@ -655,7 +656,6 @@ const MethodTable& module_methods(const std::string& module) {
        {{"write_basic_package_version_file", config_version_file}, {"configure_package_config_file", config_file}}},
       {"keyval", {{"load", keyval_load}}},
       {"sourceset", {{"source_set", source_set}}},
-      {"qt4", qt_methods()},
       {"qt5", qt_methods()},
       {"qt6", qt_methods()},
       {"windows", {{"compile_resources", nothing_for_here}}},

@@ -90,6 +90,7 @@ struct Dependency : Object {
   bool found = false;
   std::string version;
   const char* by = "library";  // "pkgconfig", "library", "internal", "system": as its type_name() tells
+  std::string module_file;     // its .pc file, absolute; empty: it has none
   model::Usage usage;          // of one from outside
   std::map<std::string, std::string> variables;
   // Of one that the description declares.
@@ -99,6 +100,7 @@ struct Dependency : Object {
   std::vector<Value> link_with, link_whole;  // targets
   std::vector<Value> sources;                // files and what makes them, for whoever uses it
   std::vector<std::shared_ptr<Dependency>> needs;
+  int depth = 0;  // of dependencies in dependencies
   [[nodiscard]] const char* kind() const override { return "a dependency"; }
 };
 
@@ -128,16 +130,17 @@ struct Target : Object {
   bool exports_symbols = false;
   bool by_default = true;
   bool installed = false;
-  bool for_this_machine = false;  // `native`
-  std::string installed_in;       // from the prefix, or absolute
+  std::string installed_in;  // from the prefix, or absolute
   unsigned install_mode = 0;
-  std::vector<std::string> run_path;
+  std::vector<std::string> run_path;        // once it is installed
+  std::vector<std::string> build_run_path;  // until then
   std::vector<std::string> first_headers;
   std::string start_with_language;  // `link_language`
   // Of its (sub)project, as they were when it was declared: by language.
   std::map<std::string, std::vector<std::string>> project_arguments, project_link_arguments;
   std::vector<std::string> first_options, first_link_options;
   std::shared_ptr<Target> other;  // of two libraries with one name the other one
+  int depth = 0;                  // of targets that are linked into targets
   Place place;
   [[nodiscard]] const char* kind() const override { return "a target"; }
 };
@@ -154,11 +157,8 @@ struct ExtractedObjects : Object {
 // Files that commands make while the tree is built.
 struct CustomTarget : Object {
   std::string name;
-  std::string unit;
   std::string folder;                // absolute: among the results
   std::vector<std::string> outputs;  // absolute
-  bool by_default = false;
-  bool extension_folder = false;  // its folder is looked through for headers by whoever uses it
   [[nodiscard]] const char* kind() const override { return "a custom target"; }
 };
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 
 namespace coctilis::describe::meson_build {
@@ -28,6 +29,8 @@ const std::map<std::string, std::string>& every_project() {
       {"localstatedir", "var"},
       {"sharedstatedir", "com"},
       {"buildtype", "release"},
+      {"debug", ""},  // these two follow from it
+      {"optimization", ""},
       {"default_library", "shared"},
       {"default_both_libraries", "shared"},
       {"warning_level", "1"},
@@ -83,14 +86,18 @@ bool is_truth(const std::string& name) {
   return truths.contains(name);
 }
 
+Value feature(const std::string& name, const std::string& state) {
+  return object(std::make_shared<Feature>(state == "enabled"    ? Feature::State::enabled
+                                          : state == "disabled" ? Feature::State::disabled
+                                                                : Feature::State::automatic,
+                                          name));
+}
+
 // A value as somebody writes it on a command line, for an option that has a value of its kind; null: it does not fit.
 std::optional<Value> value_like(const Value& like, const std::string& text) {
-  if (const auto feature = like.as<Feature>()) {
+  if (const auto held = like.as<Feature>()) {
     if (text != "enabled" && text != "disabled" && text != "auto") return std::nullopt;
-    return Value(std::shared_ptr<Object>(std::make_shared<Feature>(text == "enabled"    ? Feature::State::enabled
-                                                                   : text == "disabled" ? Feature::State::disabled
-                                                                                        : Feature::State::automatic,
-                                                                   feature->name)));
+    return feature(held->name, text);
   }
   if (like.boolean() != nullptr) {
     const std::string lower = text::lower(text);
@@ -99,7 +106,9 @@ std::optional<Value> value_like(const Value& like, const std::string& text) {
   }
   if (like.number() != nullptr) {
     try {
-      return Value(static_cast<std::int64_t>(std::stoll(text)));
+      std::size_t used = 0;
+      const auto number = static_cast<std::int64_t>(std::stoll(text, &used));
+      return used == text.size() ? std::optional<Value>(number) : std::nullopt;
     } catch (const std::logic_error&) {
       return std::nullopt;
     }
@@ -129,6 +138,30 @@ bool has_call(const Node& node, bool outer) {
                      [](const auto& one) { return has_call(*one.first, false) || has_call(*one.second, false); });
 }
 
+// As users name it: options of subprojects with the folder of that before them.
+std::string shown_option(const ProjectScope& scope, const std::string& name) {
+  return scope.is_subproject ? scope.key() + ":" + name : name;
+}
+
+// Why the option cannot be that, as what to say instead; empty: it can.
+std::string remedy_for(const DeclaredOption& option, const std::optional<Value>& value) {
+  if (option.value.as<Feature>()) return value ? "" : "say enabled, disabled or auto";
+  if (option.value.boolean() != nullptr) return value ? "" : "say true or false";
+  if (option.value.number() != nullptr) {
+    const std::string least = option.least ? " of at least " + std::to_string(*option.least) : "";
+    const std::string most =
+        option.most ? (least.empty() ? " of" : " and") + std::string(" at most ") + std::to_string(*option.most) : "";
+    const bool good = value && (!option.least || *value->number() >= *option.least) &&
+                      (!option.most || *value->number() <= *option.most);
+    return good ? "" : "say a number" + least + most;
+  }
+  if (option.choices.empty()) return {};
+  for (const auto& one : flattened(*value)) {
+    if (!lists::contains(option.choices, *one.text())) return "say one of " + text::join(option.choices, ", ");
+  }
+  return {};
+}
+
 std::pair<std::string, std::string> halves(const std::string& word) {
   const auto equals = word.find('=');
   return equals == std::string::npos ? std::make_pair(word, std::string("true"))
@@ -142,19 +175,77 @@ void set_default_options(Evaluator& e, const std::vector<std::string>& defaults)
   for (const auto& word : defaults) {
     auto [name, value] = halves(word);
     if (name.find(':') != std::string::npos) {
-      e.for_subprojects[name] = Value(value);
+      e.for_subprojects[name] = value;
       continue;
     }
-    if (every_project().contains(name) || name == "debug" || name == "optimization") {
-      // Places for results belong to the user.
+    if (every_project().contains(name))
       scope.built_in.try_emplace(name, value);
-    } else {
-      scope.options.try_emplace("default:" + name, Value(value));
-    }
+    else
+      scope.defaults.emplace_back(name, value);
   }
 }
 
-// option('name', type : ..., value : ...), and nothing else but conditions on nothing.
+void Evaluator::declare_option(const Statement& statement) {
+  const auto& node = statement.value;
+  if (statement.kind != Statement::Kind::expression || node->kind != Node::Kind::call || node->text != "option" ||
+      has_call(*node, true))
+    throw Fault({Exit::description,
+                 place_of(statement.line),
+                 "here only option(...) is expected",
+                 {},
+                 "correct the file there",
+                 {}});
+  Arguments a = arguments_of(*node, 0);
+  check_names(a, {"type", "value", "choices", "description", "min", "max", "yield", "deprecated"});
+  const std::string name = text(a, 0);
+  const std::string type = text_or(a, "type");
+  const Value* given = a.find("value");
+  Value value;
+  if (type == "boolean") {
+    value = given == nullptr ? Value(true) : *given;
+    if (value.text() != nullptr) value = Value(*value.text() == "true");
+  } else if (type == "integer") {
+    value = given == nullptr ? Value(std::int64_t{0}) : *given;
+  } else if (type == "string") {
+    value = given == nullptr ? Value("") : *given;
+  } else if (type == "combo") {
+    const auto choices = texts(a, "choices");
+    value = given != nullptr ? *given : choices.empty() ? Value("") : Value(choices.front());
+  } else if (type == "array") {
+    value = given != nullptr ? *given : Value(Array{});
+    if (given == nullptr) {
+      Array all;
+      for (const auto& one : texts(a, "choices")) all.emplace_back(one);
+      value = Value(std::move(all));
+    } else if (value.text() != nullptr) {
+      value = *value_like(Value(Array{}), *value.text());
+    }
+  } else if (type == "feature") {
+    value = feature(name, text_or(a, "value", "auto"));
+  } else {
+    unknown(a, "the type '" + text::clip(text::printable_line(type), 40) + "' of an option is not known here");
+  }
+  DeclaredOption declared{value, texts(a, "choices"), std::nullopt, std::nullopt};
+  if (a.find("min") != nullptr) declared.least = number_or(a, "min", 0);
+  if (a.find("max") != nullptr) declared.most = number_or(a, "max", 0);
+  // The same option of the project above decides, where it has one of the kind.
+  if (truth_or(a, "yield", false) && scope_->is_subproject) {
+    if (const auto it = top->options.find(name); it != top->options.end()) declared.value = it->second.value;
+  }
+  model::Option option;
+  option.name = shown_option(*scope_, name);
+  option.type = type == "boolean" ? "switch" : "text";
+  option.help = text::printable_line(text_or(a, "description"));
+  if (type == "combo") option.help += (option.help.empty() ? "" : "; ") + text::join(texts(a, "choices"), ", ");
+  if (type == "feature") option.help += option.help.empty() ? "enabled, disabled, auto" : "; enabled, disabled, auto";
+  option.place = a.place;
+  option.initial = value.as<Feature>() ? text_or(a, "value", "auto") : meson_build::shown(value);
+  option.value = option.initial;
+  scope_->options[name] = std::move(declared);
+  project.options.push_back(std::move(option));
+}
+
+// option('name', type : ..., value : ...), and nothing else.
 void Evaluator::read_options(const std::string& file) {
   const std::string shown = shown_path(file);
   const auto content = files::read(file);
@@ -162,128 +253,71 @@ void Evaluator::read_options(const std::string& file) {
   if (files_read_.insert(file).second) project.read_files.push_back(file);
   const std::string outer = std::exchange(file_, shown);
   for (const auto& statement : parse(*content, shown)) {
-    const auto& node = statement.value;
-    if (statement.kind != Statement::Kind::expression || node->kind != Node::Kind::call || node->text != "option" ||
-        has_call(*node, true))
-      throw Fault({Exit::description,
-                   {shown, statement.line, 0},
-                   "here only option(...) is expected",
-                   {},
-                   "correct the file there",
-                   {}});
-    Arguments a = arguments_of(*node, 0);
-    check_names(a, {"type", "value", "choices", "description", "min", "max", "yield", "deprecated"});
-    const std::string name = text(a, 0);
-    const std::string type = text_or(a, "type");
-    const Value* given = a.find("value");
-    Value value;
-    if (type == "boolean") {
-      value = given == nullptr ? Value(true) : *given;
-      if (value.text() != nullptr) value = Value(*value.text() == "true");
-    } else if (type == "integer") {
-      value = given == nullptr ? Value(std::int64_t{0}) : *given;
-    } else if (type == "string") {
-      value = given == nullptr ? Value("") : *given;
-    } else if (type == "combo") {
-      const auto choices = texts(a, "choices");
-      value = given != nullptr ? *given : choices.empty() ? Value("") : Value(choices.front());
-    } else if (type == "array") {
-      value = given != nullptr ? *given : Value(Array{});
-      if (given == nullptr) {
-        Array all;
-        for (const auto& one : texts(a, "choices")) all.emplace_back(one);
-        value = Value(std::move(all));
-      } else if (value.text() != nullptr) {
-        value = *value_like(Value(Array{}), *value.text());
-      }
-    } else if (type == "feature") {
-      const std::string state = text_or(a, "value", "auto");
-      value = Value(std::shared_ptr<Object>(std::make_shared<Feature>(state == "enabled"    ? Feature::State::enabled
-                                                                      : state == "disabled" ? Feature::State::disabled
-                                                                                            : Feature::State::automatic,
-                                                                      name)));
-    } else {
-      unknown(a, "the type '" + text::clip(text::printable_line(type), 40) + "' of an option is not known here");
+    try {
+      declare_option(statement);
+    } catch (const TooLong&) {
+      fail_at(statement.line, "a list or a text gets too long");
     }
-    scope_->options[name] = value;
-    model::Option option;
-    option.name = scope_->is_subproject ? scope_->name + ":" + name : name;
-    option.type = type == "boolean" ? "switch" : "text";
-    option.help = text::printable_line(text_or(a, "description"));
-    if (type == "combo") option.help += (option.help.empty() ? "" : "; ") + text::join(texts(a, "choices"), ", ");
-    if (type == "feature") option.help += option.help.empty() ? "enabled, disabled, auto" : "; enabled, disabled, auto";
-    option.place = a.place;
-    option.initial = value.as<Feature>() ? text_or(a, "value", "auto") : meson_build::shown(value);
-    option.value = option.initial;
-    // The same option of the project above decides, where it has one of the kind.
-    if (truth_or(a, "yield", false) && scope_->is_subproject) {
-      if (const auto it = top->options.find(name); it != top->options.end()) scope_->options[name] = it->second;
-    }
-    project.options.push_back(std::move(option));
   }
   file_ = outer;
 }
 
 void settle_options(Evaluator& e) {
   auto& scope = e.scope();
+  // False when nothing has the name.
   const auto set = [&](const std::string& name, const std::string& text, const Place& place) {
     const auto it = scope.options.find(name);
     if (it == scope.options.end()) {
-      if (every_project().contains(name) || name == "debug" || name == "optimization") scope.built_in[name] = text;
-      return;
+      const bool known = every_project().contains(name);
+      if (known) scope.built_in[name] = text;
+      return known;
     }
-    auto value = value_like(it->second, text);
-    if (!value)
+    auto value = value_like(it->second.value, text);
+    if (const std::string remedy = remedy_for(it->second, value); !remedy.empty())
       throw Fault({Exit::usage,
                    place,
-                   "the option '" + name + "' cannot be '" + text::printable_line(text) + "'",
+                   "the option '" + shown_option(scope, name) + "' cannot be '" +
+                       text::clip(text::printable_line(text), 80) + "'",
                    {},
-                   it->second.as<Feature>()          ? "say enabled, disabled or auto"
-                   : it->second.boolean() != nullptr ? "say true or false"
-                                                     : "say a number",
+                   remedy,
                    {}});
-    it->second = std::move(*value);
-    const std::string shown_name = scope.is_subproject ? scope.name + ":" + name : name;
+    it->second.value = std::move(*value);
     for (auto& option : e.project.options) {
-      if (option.name == shown_name) option.value = text;
+      if (option.name == shown_option(scope, name)) option.value = text;
     }
+    return true;
   };
-  std::vector<std::pair<std::string, std::string>> defaults;
-  for (const auto& [name, value] : scope.options) {
-    if (name.starts_with("default:")) defaults.emplace_back(name.substr(8), *value.text());
-  }
-  for (const auto& [name, value] : defaults) {
-    scope.options.erase("default:" + name);
-    set(name, value, {e.shown_path(scope.folder + "/meson.build"), 0, 0});
-  }
+  const Place here = {e.shown_path(scope.folder + "/meson.build"), 0, 0};
+  const auto set_here = [&](const std::string& name, const std::string& text) {
+    if (!set(name, text, here))
+      e.warn(here, "there is no option '" + text::clip(text::printable_line(name), 60) + "' to be given a value");
+  };
+  for (const auto& [name, value] : scope.defaults) set_here(name, value);
+  const std::string own = scope.key() + ":";
   if (scope.is_subproject) {
     for (const auto& [name, value] : e.for_subprojects) {
-      const auto colon = name.find(':');
-      if (name.substr(0, colon) == scope.folder.substr(scope.folder.rfind('/') + 1))
-        set(name.substr(colon + 1), shown(value), {});
+      if (name.starts_with(own)) set_here(name.substr(own.size()), value);
     }
   }
+  // What the user sets: those of a subproject by its folder; of those that all have, one for all.
   const auto& settings = e.locator.settings();
   for (const auto& [name, value] : settings.options) {
-    const auto place = settings.option_places.find(name);
-    const Place where = place == settings.option_places.end() ? Place{} : place->second;
-    const auto colon = name.find(':');
-    if (colon == std::string::npos && !scope.is_subproject) {
-      set(name, value, where);
-    } else if (colon == std::string::npos) {
-      if (every_project().contains(name)) set(name, value, where);
-    } else if (scope.is_subproject && name.substr(0, colon) == scope.folder.substr(scope.folder.rfind('/') + 1)) {
-      set(name.substr(colon + 1), value, where);
-    }
+    const auto it = settings.option_places.find(name);
+    const Place place = it == settings.option_places.end() ? Place{} : it->second;
+    const bool of_another = name.find(':') != std::string::npos;
+    bool heeded = false;
+    if (!of_another && (!scope.is_subproject || every_project().contains(name)))
+      heeded = set(name, value, place);
+    else if (scope.is_subproject && name.starts_with(own))
+      heeded = set(name.substr(own.size()), value, place);
+    if (heeded) e.options_heeded.insert(name);
   }
   // Features that nobody has decided are decided all at once.
   const std::string automatic = e.built_in("auto_features");
   if (automatic == "enabled" || automatic == "disabled") {
-    for (auto& [name, value] : scope.options) {
-      const auto feature = value.as<Feature>();
-      if (feature && feature->state == Feature::State::automatic)
-        value = Value(std::shared_ptr<Object>(std::make_shared<Feature>(
-            automatic == "enabled" ? Feature::State::enabled : Feature::State::disabled, name)));
+    for (auto& [name, option] : scope.options) {
+      const auto held = option.value.as<Feature>();
+      if (held && held->state == Feature::State::automatic) option.value = feature(name, automatic);
     }
   }
 }
@@ -319,8 +353,8 @@ std::string Evaluator::built_in(const std::string& name) const {
 }
 
 Value Evaluator::option(const std::string& name, const Arguments& a) const {
-  if (const auto it = scope_->options.find(name); it != scope_->options.end()) return it->second;
-  if (!every_project().contains(name) && name != "debug" && name != "optimization") {
+  if (const auto it = scope_->options.find(name); it != scope_->options.end()) return it->second.value;
+  if (!every_project().contains(name)) {
     if (name.ends_with("_std") || name.ends_with("_args"))
       return Value(name.ends_with("_std") ? Value("none") : Value(Array{}));
     fail(a, "there is no option '" + text::clip(text::printable_line(name), 60) + "'");
@@ -332,11 +366,7 @@ Value Evaluator::option(const std::string& name, const Arguments& a) const {
     for (const auto& one : text::words(value)) out.emplace_back(one);
     return out;
   }
-  if (name == "auto_features")
-    return Value(std::shared_ptr<Object>(std::make_shared<Feature>(value == "enabled"    ? Feature::State::enabled
-                                                                   : value == "disabled" ? Feature::State::disabled
-                                                                                         : Feature::State::automatic,
-                                                                   name)));
+  if (name == "auto_features") return feature(name, value);
   return value;
 }
 

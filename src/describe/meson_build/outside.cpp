@@ -1,12 +1,19 @@
 // What a description asks for from outside: dependencies, programs, subprojects, what commands say.
+#include <re2/re2.h>
+
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/lists.h"
+#include "base/machine.h"
 #include "base/observed.h"
 #include "base/text.h"
 #include "describe/meson_build/evaluator.h"
 #include "describe/meson_build/options.h"
 #include "describe/readers.h"
+#include "describe/toolkit.h"
+#include "locate/compiler_parts.h"
+#include "locate/known.h"
 
 namespace coctilis::describe::meson_build {
 
@@ -23,60 +30,18 @@ std::string constraint_of(const std::vector<std::string>& words) {
   return out;
 }
 
-// Those that are part of a compiler or of the C library: what using them comes to.
-struct SystemPart {
-  const char* name;
-  std::vector<std::string> compile;
-  std::vector<std::string> link;
-};
-const std::vector<SystemPart>& system_parts() {
-  static const std::vector<SystemPart> table = {{"threads", {"-pthread"}, {"-pthread"}},
-                                                {"openmp", {"-fopenmp"}, {"-fopenmp"}},
-                                                {"dl", {}, {"-ldl"}},
-                                                {"iconv", {}, {}},
-                                                {"intl", {}, {}},
-                                                {"atomic", {}, {"-latomic"}}};
-  return table;
-}
-
-// What a name of a dependency means besides a .pc module of the name: modules of which one after the other is tried,
-// or a library by the table of libraries.
-std::vector<std::string> other_names(const std::string& name) {
-  static const std::map<std::string, std::vector<std::string>> table = {{"curses", {"ncursesw", "ncurses", "curses"}},
-                                                                        {"gl", {"gl", "opengl"}},
-                                                                        {"gtest_main", {"gtest_main"}},
-                                                                        {"sdl2", {"sdl2"}},
-                                                                        {"shaderc", {"shaderc", "shaderc_combined"}},
-                                                                        {"vulkan", {"vulkan"}},
-                                                                        {"zlib", {"zlib"}},
-                                                                        {"mpi", {"ompi-c", "ompi", "mpich", "mpi"}},
-                                                                        {"pcap", {"libpcap", "pcap"}},
-                                                                        {"cups", {"cups"}},
-                                                                        {"libgcrypt", {"libgcrypt"}},
-                                                                        {"gpgme", {"gpgme"}},
-                                                                        {"netcdf", {"netcdf"}},
-                                                                        {"hdf5", {"hdf5", "hdf5-serial"}},
-                                                                        {"libwmf", {"libwmf"}},
-                                                                        {"wxwidgets", {"wxwidgets"}},
-                                                                        {"llvm", {"llvm"}},
-                                                                        {"valgrind", {"valgrind"}}};
-  const auto it = table.find(text::lower(name));
-  return it == table.end() ? std::vector<std::string>{name} : it->second;
-}
-
 void take(Dependency& out, const model::Finding& finding) {
+  if (!finding.found) return;
   out.found = true;
   out.version = finding.version;
+  if (finding.where.ends_with(".pc")) out.module_file = finding.where;
   const auto& from = finding.usage;
   auto& to = out.usage;
-  const auto add = [](std::vector<std::string>& list, const std::vector<std::string>& more) {
-    for (const auto& one : more) list.push_back(one);
-  };
-  add(to.include_folders, from.include_folders);
-  add(to.definitions, from.definitions);
-  add(to.compile_options, from.compile_options);
-  add(to.link_folders, from.link_folders);
-  add(to.link_items, from.link_items);
+  lists::append(to.include_folders, from.include_folders);
+  lists::append(to.definitions, from.definitions);
+  lists::append(to.compile_options, from.compile_options);
+  lists::append(to.link_folders, from.link_folders);
+  lists::append(to.link_items, from.link_items);
 }
 
 model::Requirement requirement(const std::string& name, const Arguments& a, const Evaluator& e, bool required) {
@@ -91,115 +56,130 @@ model::Requirement requirement(const std::string& name, const Arguments& a, cons
   return want;
 }
 
-// Modules by which parts of the toolkit and of collections of libraries are asked for.
-std::vector<std::string> modules_for(const std::string& name, const std::vector<std::string>& parts) {
-  std::vector<std::string> out;
-  const std::string lower = text::lower(name);
-  for (const auto& part : parts) {
-    if (lower == "qt5" || lower == "qt6")
-      out.push_back("Qt" + lower.substr(2) + part);
-    else if (lower == "boost")
-      out.push_back("boost_" + part);
+// A part of the tool chain or of the C library.
+bool look_for_part(Evaluator& e, const locate::KnownCompilerPart& part, const Arguments& a, bool required,
+                   Dependency& out) {
+  const auto& languages = e.scope().languages;
+  const bool in_c = languages.empty() || lists::contains(languages, "C");
+  model::Question asked;
+  asked.name = part.shown;
+  asked.required_by = "dependency()";
+  asked.place = a.place;
+  auto found = locate::look_for(e.locator, part, in_c ? "C" : languages.front(), asked);
+  if (found.found && !part.preferred.second.empty()) {
+    found.option = part.preferred.second;
+    found.compiled_with = lists::contains(part.compiled_with, found.option);
   }
-  return out;
+  model::Finding finding;
+  finding.requirement = requirement(part.shown, a, e, required);
+  finding.requirement.kind = model::RequirementKind::library;
+  finding.found = found.found;
+  finding.how = "probe";
+  finding.where = found.option.empty() ? "in the C library" : found.option;
+  if (!found.found) finding.package = part.package_for(e.locator.toolchain().family);
+  finding.usage = found.usage();
+  take(out, finding);
+  out.by = "system";
+  e.locator.keep(std::move(finding));
+  return out.found;
 }
 
-// Folders of private headers of a module of the toolkit: VERSION and VERSION/NAME below its own.
-void add_private(Dependency& out, const std::string& part) {
-  std::vector<std::string> more;
-  for (const auto& folder : out.usage.include_folders) {
-    if (!folder.ends_with("/Qt" + part)) continue;
-    more.push_back(folder + "/" + out.version);
-    more.push_back(folder + "/" + out.version + "/Qt" + part);
+// All of several findings, which are kept.
+bool take_all(Evaluator& e, std::vector<model::Finding> findings, Dependency& out) {
+  bool all = !findings.empty();
+  for (auto& finding : findings) {
+    const bool found = finding.found;
+    take(out, finding);
+    all = all && found;
+    e.locator.keep(std::move(finding));
   }
-  out.usage.include_folders.insert(out.usage.include_folders.end(), more.begin(), more.end());
+  out.found = all;
+  return all;
+}
+
+// Modules of the toolkit.
+bool look_for_modules(Evaluator& e, const std::string& major, const Arguments& a, bool required, Dependency& out) {
+  const Toolkit toolkit(e.locator, major);
+  const std::string ending = e.truth_or(a, "private_headers", false) ? "-private" : "";
+  std::vector<model::Finding> findings;
+  for (const auto& part : e.texts(a, "modules"))
+    findings.push_back(toolkit.module(text::lower(part) + ending, "dependency()", a.place, required));
+  out.by = "pkgconfig";
+  const bool found = take_all(e, std::move(findings), out);
+  out.version = toolkit.version();
+  // Its headers ask for it, also in programs.
+  out.usage.compile_options.emplace_back("-fPIC");
+  return found;
+}
+
+// A collection whose components are libraries of their own.
+bool look_for_components(Evaluator& e, const locate::KnownLibrary& known, const Arguments& a, bool required,
+                         Dependency& out) {
+  std::vector<model::Finding> findings = {e.locator.library(requirement(known.name, a, e, required))};
+  const std::string folder =
+      known.headers.empty() ? "" : known.headers.front().substr(0, known.headers.front().find('/'));
+  for (const auto& part : e.texts(a, "modules")) {
+    auto want = requirement(text::replace_all(known.component_library, "{}", part), a, e, required);
+    want.kind = model::RequirementKind::library;
+    want.constraint.clear();
+    auto library = e.locator.link_name(want, {});
+    if (!library.found) {
+      // Some are headers alone.
+      auto header = want;
+      header.kind = model::RequirementKind::header;
+      header.name = folder + "/" + part + ".hpp";
+      if (auto found = e.locator.header(header, {}); found.found) library = std::move(found);
+    }
+    if (library.package.empty()) library.package = known.package;
+    findings.push_back(std::move(library));
+  }
+  return take_all(e, std::move(findings), out);
 }
 
 // One of the names; what was found is kept, and so is what is missing.
 bool look_for(Evaluator& e, const std::string& name, const Arguments& a, bool required, Dependency& out) {
-  for (const auto& part : system_parts()) {
-    if (text::lower(name) != part.name) continue;
-    out.found = true;
-    out.by = "system";
-    out.usage.compile_options = part.compile;
-    out.usage.link_items = part.link;
-    return true;
+  static const RE2 toolkit("(?i)qt([0-9])");
+  if (const auto* part = locate::known_compiler_part_by_word(name)) return look_for_part(e, *part, a, required, out);
+  std::string major;
+  if (RE2::FullMatch(name, toolkit, &major)) return look_for_modules(e, major, a, required, out);
+  const auto* known =
+      locate::known_library(name) != nullptr ? locate::known_library(name) : locate::known_by_word(name);
+  if (known != nullptr && !known->component_library.empty()) return look_for_components(e, *known, a, required, out);
+  auto want = requirement(name, a, e, required);
+  // The library that begins programs lies beside the other, which it needs.
+  if (known != nullptr && !known->beside.library.empty() && e.truth_or(a, "main", false))
+    want.name = known->beside.library;
+  for (const auto& interpreter : locate::known_interpreters()) {
+    if (!lists::contains(interpreter.programs, name)) continue;
+    want.name = e.truth_or(a, "embed", false) ? interpreter.module : interpreter.name;
   }
-  const auto parts = e.texts(a, "modules");
-  const std::string lower = text::lower(name);
-  if (lower == "qt5" || lower == "qt6") {
-    std::vector<model::Finding> missing;
-    bool all = true;
-    for (const auto& module : modules_for(name, parts)) {
-      auto finding = e.locator.module(requirement(module, a, e, required));
-      if (finding.found)
-        take(out, finding);
-      else
-        all = false;
-      e.locator.keep(std::move(finding));
-    }
-    if (e.truth_or(a, "private_headers", false)) {
-      for (const auto& part : parts) add_private(out, part);
-    }
-    if (!out.usage.compile_options.empty() || all) out.usage.compile_options.emplace_back("-fPIC");
-    out.by = "pkgconfig";
-    out.found = all && !parts.empty();
-    return out.found;
+  auto finding = e.locator.module(want, want.form == "static");
+  if (!finding.found && !finding.refused && e.text_or(a, "method", "auto") != "pkg-config") {
+    // By the names that libraries are known by.
+    if (known != nullptr && want.name == name) want.name = known->name;
+    if (auto library = e.locator.library(want); library.found || known != nullptr) finding = std::move(library);
   }
-  if (lower == "boost") {
-    auto finding = e.locator.library(requirement("Boost", a, e, required));
-    bool all = finding.found;
-    if (finding.found) take(out, finding);
-    out.usage.link_items.clear();
-    e.locator.keep(std::move(finding));
-    for (const auto& part : parts) {
-      model::Requirement want = requirement("boost_" + part, a, e, required);
-      want.kind = model::RequirementKind::library;
-      want.constraint.clear();
-      auto library = e.locator.link_name(want, {});
-      // Some are headers alone.
-      if (library.found) out.usage.link_items.push_back("-lboost_" + part);
-      const bool headers = !library.found && files::exists("/usr/include/boost/" + part);
-      all = all && (library.found || headers);
-      if (!headers) e.locator.keep(std::move(library));
-    }
-    out.found = all;
-    return all;
-  }
-  if (lower == "python3" || lower == "python") {
-    auto finding =
-        e.locator.module(requirement(e.truth_or(a, "embed", false) ? "python3-embed" : "python3", a, e, required));
-    if (finding.found) take(out, finding);
-    out.by = "pkgconfig";
-    e.locator.keep(std::move(finding));
-    return out.found;
-  }
-  const std::string method = e.text_or(a, "method", "auto");
-  std::optional<model::Finding> miss;
-  auto names = other_names(name);
-  // The part of it that begins programs has a module of its own, which needs the other.
-  if (e.truth_or(a, "main", false) && (lower == "gtest" || lower == "gmock"))
-    names.insert(names.begin(), lower + "_main");
-  for (const auto& one : names) {
-    auto want = requirement(one, a, e, required);
-    auto finding = e.locator.module(want, want.form == "static");
-    if (!finding.found && !finding.refused && method != "pkg-config") {
-      auto library = e.locator.library(want);
-      if (library.found) finding = std::move(library);
-    } else if (finding.found) {
-      out.by = "pkgconfig";
-    }
-    if (finding.found) {
-      take(out, finding);
-      e.locator.keep(std::move(finding));
-      return true;
-    }
-    if (!miss) miss = std::move(finding);
-  }
-  // Parts that only listfiles of the package know are told by name, as the library that they are.
-  if (miss) e.locator.keep(std::move(*miss));
-  return false;
+  finding.requirement.name = name;
+  if (finding.where.ends_with(".pc")) out.by = "pkgconfig";
+  take(out, finding);
+  e.locator.keep(std::move(finding));
+  return out.found;
 }
+
+}  // namespace
+
+std::shared_ptr<Dependency> with_system_folders(const Dependency& of) {
+  auto out = std::make_shared<Dependency>(of);
+  for (auto& folders : out->include) {
+    auto copy = std::make_shared<IncludeFolders>(*folders);
+    copy->system = true;
+    folders = std::move(copy);
+  }
+  for (auto& need : out->needs) need = with_system_folders(*need);
+  return out;
+}
+
+namespace {
 
 std::shared_ptr<Dependency> from_subproject(Evaluator& e, const std::string& subproject, std::string variable,
                                             const std::string& name, bool required, const Arguments& a) {
@@ -216,39 +196,15 @@ std::shared_ptr<Dependency> from_subproject(Evaluator& e, const std::string& sub
 }
 
 Value dependency(Evaluator& e, Arguments& a) {
-  e.check_names(a, {"required",
-                    "version",
-                    "fallback",
-                    "method",
-                    "modules",
-                    "optional_modules",
-                    "static",
-                    "include_type",
-                    "default_options",
-                    "disabler",
-                    "not_found_message",
-                    "allow_fallback",
-                    "native",
-                    "language",
-                    "private_headers",
-                    "embed",
-                    "main",
-                    "components",
-                    "cmake_module_path",
-                    "cmake_args",
-                    "cmake_package_version",
-                    "optional_components",
-                    "tools"});
+  e.check_names(a, {"required", "version", "fallback", "method", "modules", "static", "include_type", "default_options",
+                    "disabler", "not_found_message", "allow_fallback", "native", "private_headers", "embed", "main"});
   auto out = e.find_dependency(e.texts(flattened(a.positional), a), a);
   if (!out->found && e.truth_or(a, "disabler", false)) return object(std::make_shared<Disabler>());
   if (!out->found) {
     if (const std::string told = e.text_or(a, "not_found_message"); !told.empty())
       e.project.messages.push_back(text::printable(told));
   }
-  if (e.text_or(a, "include_type") == "system") {
-    auto copy = std::make_shared<Dependency>(*out);
-    return object(std::move(copy));
-  }
+  if (e.text_or(a, "include_type") == "system") return object(with_system_folders(*out));
   return object(std::move(out));
 }
 
@@ -261,7 +217,7 @@ Value find_program(Evaluator& e, Arguments& a) {
 }
 
 // How a script that cannot be run by itself is started: by what its first line names.
-std::vector<std::string> command_for(const Evaluator& e, const std::string& path) {
+std::vector<std::string> command_for(const std::string& path) {
   if (files::is_program(path)) return {path};
   const std::string first = files::read_beginning(path, 256);
   if (first.starts_with("#!")) {
@@ -278,10 +234,10 @@ std::vector<std::string> command_for(const Evaluator& e, const std::string& path
     }
   }
   if (path.ends_with(".py")) {
-    const std::string python = coctilis::find_program("python3");
-    if (!python.empty()) return {python, path};
+    for (const auto& name : locate::known_interpreters().front().programs) {
+      if (const std::string python = coctilis::find_program(name); !python.empty()) return {python, path};
+    }
   }
-  static_cast<void>(e);
   return {path};
 }
 
@@ -411,7 +367,7 @@ std::shared_ptr<Program> Evaluator::find_program(const std::vector<Value>& names
   const auto take_file = [&](const std::string& path) {
     out->found = true;
     out->name = path;
-    out->command = command_for(*this, path);
+    out->command = command_for(path);
   };
   for (const auto& name : plain) {
     // Files of the tree come first.
@@ -429,7 +385,9 @@ std::shared_ptr<Program> Evaluator::find_program(const std::vector<Value>& names
       return out;
     }
   }
-  if (plain.size() == 1 && (plain[0] == "python3" || plain[0] == "python")) plain = {"python3", "python"};
+  for (const auto& interpreter : locate::known_interpreters()) {
+    if (plain.size() == 1 && lists::contains(interpreter.programs, plain[0])) plain = interpreter.programs;
+  }
   model::Requirement want;
   want.kind = model::RequirementKind::program;
   want.name = plain.front();
@@ -472,8 +430,7 @@ std::string Evaluator::tool(const std::string& name, const Arguments& a) {
 }
 
 Ended Evaluator::run_command(const std::vector<std::string>& command, const std::string& folder,
-                             const std::map<std::string, std::string>& environment, const Arguments& a,
-                             const std::string& input) {
+                             const std::map<std::string, std::string>& environment, const Arguments& a) {
   if (command.empty()) fail(a, "a command without a word");
   if (is_build_program(command.front()))
     fail(a, "'" + text::printable_line(command.front()) +
@@ -495,7 +452,6 @@ Ended Evaluator::run_command(const std::vector<std::string>& command, const std:
   run.limit_seconds = 300;
   run.writable = {work};
   run.output_limit = 16U << 20U;
-  run.input = input;
   run.environment["LC_ALL"] = "C.UTF-8";
   run.environment["MESON_SOURCE_ROOT"] = tree;
   run.environment["MESON_BUILD_ROOT"] = work;
@@ -567,7 +523,7 @@ std::shared_ptr<SubprojectObject> Evaluator::subproject(const std::string& name,
   for (const auto& word : defaults) {
     const auto equals = word.find('=');
     if (equals != std::string::npos)
-      for_subprojects.try_emplace(name + ":" + word.substr(0, equals), Value(word.substr(equals + 1)));
+      for_subprojects.try_emplace(name + ":" + word.substr(0, equals), word.substr(equals + 1));
   }
   auto inner = std::make_shared<ProjectScope>();
   inner->folder = inner->at_folder = folder;
@@ -615,40 +571,35 @@ void Evaluator::run() {
   const auto host = object(machine_of(locator.toolchain().machine));
   top->variables["host_machine"] = host;
   top->variables["target_machine"] = host;
-  top->variables["build_machine"] = locator.toolchain().foreign ? object(machine_of("x86_64-linux-gnu")) : host;
+  top->variables["build_machine"] = locator.toolchain().foreign ? object(machine_of(host_processor())) : host;
   look_for_provided(top->folder + "/subprojects");
   read_file(request.file);
+  for (const auto& [name, value] : locator.settings().options) {
+    if (options_heeded.contains(name)) continue;
+    const auto it = locator.settings().option_places.find(name);
+    warn(it == locator.settings().option_places.end() ? Place{} : it->second,
+         "the description has no option '" + text::clip(text::printable_line(name), 60) + "': its value has no say");
+  }
   for (const auto& program : missing_programs) {
     program->missing->requirement.required = program->needed || !program->used;
     locator.keep(*program->missing);
   }
 }
 
-std::optional<std::string> variable_of_module(Evaluator& e, const std::string& module, const std::string& name,
+std::optional<std::string> variable_of_module(const std::string& file, const std::string& name,
                                               const std::map<std::string, std::string>& defines) {
-  for (const auto& one : other_names(module)) {
-    model::Requirement want;
-    want.kind = model::RequirementKind::package;
-    want.name = one;
-    const auto finding = e.locator.module(want);
-    if (!finding.found || !finding.where.ends_with(".pc")) continue;
-    std::string content = files::read(finding.where).value_or("");
-    if (!defines.empty()) {
-      auto lines = text::split(content, '\n');
-      for (auto& line : lines) {
-        const auto equals = line.find('=');
-        if (equals == std::string::npos) continue;
-        const auto it = defines.find(std::string(text::trim(line.substr(0, equals))));
-        if (it != defines.end()) line = it->first + "=" + it->second;
-      }
-      content = text::join(lines, "\n");
-    }
-    const auto file = locate::parse_pc(content, finding.where);
-    if (!file) continue;
-    if (const auto it = file->variables.find(name); it != file->variables.end()) return it->second;
-    return std::nullopt;
+  if (file.empty()) return std::nullopt;
+  auto lines = text::split(files::read(file).value_or(""), '\n');
+  for (auto& line : lines) {
+    const auto equals = line.find('=');
+    if (equals == std::string::npos) continue;
+    const auto it = defines.find(std::string(text::trim(line.substr(0, equals))));
+    if (it != defines.end()) line = it->first + "=" + it->second;
   }
-  return std::nullopt;
+  const auto module = locate::parse_pc(text::join(lines, "\n"), file);
+  if (!module) return std::nullopt;
+  const auto it = module->variables.find(name);
+  return it == module->variables.end() ? std::nullopt : std::optional<std::string>(it->second);
 }
 
 void add_outside_functions(FunctionTable& table) {

@@ -1,6 +1,4 @@
 // Methods of texts, numbers, truths, lists and dictionaries.
-#include <re2/re2.h>
-
 #include <algorithm>
 
 #include "base/text.h"
@@ -16,19 +14,12 @@ std::string argument(const Arguments& a, std::size_t index, const Evaluator& e) 
 std::string format(const std::string& text, const Arguments& a, const Evaluator& e) {
   static const RE2 place(R"(@([0-9]{1,6})@)");
   const auto values = flattened(a.positional);
-  std::string out;
-  re2::StringPiece rest(text);
-  re2::StringPiece found[2];
-  while (place.Match(rest, 0, rest.size(), RE2::UNANCHORED, found, 2)) {
-    const auto at = static_cast<std::size_t>(found[0].data() - rest.data());
-    out += std::string(rest.substr(0, at));
-    const auto which = static_cast<std::size_t>(std::stoul(std::string(found[1])));
+  return with_places(text, place, [&](const std::string& number) {
+    const auto which = static_cast<std::size_t>(std::stoul(number));
     if (which >= values.size()) e.fail(a, "format() has no argument " + std::to_string(which));
     const auto file = values[which].as<File>();
-    out += file ? file->path : shown(values[which]);
-    rest.remove_prefix(at + found[0].size());
-  }
-  return out + std::string(rest);
+    return file ? file->path : shown(values[which]);
+  });
 }
 
 Value text_method(Evaluator& e, const std::string& self, Arguments& a, bool& known) {

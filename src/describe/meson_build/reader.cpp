@@ -17,21 +17,9 @@ Result<model::Project> read(const ReadRequest& request) {
     project.name = request.survey.tree.substr(request.survey.tree.rfind('/') + 1);
     project.tree = request.survey.tree;
     project.binary_root = request.work;
-    const auto too_much = [&] {
-      throw Fault({Exit::description,
-                   {files::below(request.file, request.survey.tree), 0, 0},
-                   "the description makes lists or texts that are too long",
-                   {},
-                   {},
-                   {}});
-    };
-    try {
-      Evaluator evaluator(request, project, variant);
-      evaluator.run();
-      project.facts = known_facts(evaluator.lowered());
-    } catch (const TooLong&) {
-      too_much();
-    }
+    Evaluator evaluator(request, project, variant);
+    evaluator.run();
+    project.facts = known_facts(evaluator.lowered());
     return project;
   });
 }

@@ -53,7 +53,6 @@ const std::set<std::string>& names_of_targets() {
                                               "win_subsystem",
                                               "vs_module_defs",
                                               "darwin_versions",
-                                              "prelink",
                                               "pkgconfig",
                                               "rust_args",
                                               "objc_args",
@@ -67,14 +66,10 @@ const std::set<std::string>& names_of_targets() {
                                               "c_shared_args",
                                               "cpp_static_args",
                                               "cpp_shared_args",
-                                              "bundle",
-                                              "build_subdir",
                                               "rust_crate_type",
-                                              "limited_api",
                                               "subdir",
                                               "target_type",
-                                              "install_vala_targets",
-                                              "link_early_args"};
+                                              "install_vala_targets"};
   return names;
 }
 
@@ -86,6 +81,25 @@ void check_source(Evaluator& e, const Arguments& a, const std::string& path) {
     e.unknown(a, "the source '" + text::printable_line(e.shown_path(path)) +
                      "' is in a language that is not followed in this description");
   }
+}
+
+// What is made of one another goes no deeper than this: more is written by nobody, and is worked out level by level.
+constexpr int deepest_targets = 500;
+
+int deeper(Evaluator& e, const Arguments& a, int depth) {
+  if (depth >= deepest_targets)
+    e.fail(a, "more than " + std::to_string(deepest_targets) + " targets or dependencies lead into each other");
+  return depth + 1;
+}
+// How deep goes what stands in lists of targets, objects and dependencies.
+int depth_of(const std::vector<Value>& values, const std::vector<std::shared_ptr<Dependency>>& needs) {
+  int out = 0;
+  for (const auto& one : needs) out = std::max(out, one->depth);
+  for (const auto& value : values) {
+    if (const auto target = value.as<Target>()) out = std::max(out, target->depth);
+    if (const auto objects = value.as<ExtractedObjects>()) out = std::max(out, objects->of->depth);
+  }
+  return out;
 }
 
 std::vector<std::shared_ptr<Dependency>> dependencies_of(Evaluator& e, const Arguments& a) {
@@ -183,18 +197,6 @@ void add_install(Evaluator& e, const Target& target, const Arguments& a) {
   e.build.installed[target.unit] = folder;
 }
 
-// "rwxr-xr-x" or a number as texts of 'install_mode'.
-unsigned mode_of(Evaluator& e, const Arguments& a) {
-  const auto given = e.list(a, "install_mode");
-  if (given.empty() || given.front().text() == nullptr || given.front().text()->size() != 9) return 0;
-  const std::string& text = *given.front().text();
-  unsigned mode = 0;
-  for (std::size_t i = 0; i < 9; ++i) mode = mode * 2 + (text[i] == '-' || text[i] == 'S' || text[i] == 'T' ? 0 : 1);
-  if (text[2] == 's' || text[2] == 'S') mode |= 04000U;
-  if (text[5] == 's' || text[5] == 'S') mode |= 02000U;
-  return mode;
-}
-
 // Options that count for this target alone.
 struct Override {
   Override(Evaluator& of, const Arguments& a) : e(of), before(of.scope().built_in) {
@@ -228,7 +230,6 @@ std::shared_ptr<Target> make_target(Evaluator& e, const Arguments& a, TargetKind
   target->result_folder = e.result_folder();
   target->place = a.place;
   target->unit = e.unit_name(target->name);
-  e.by_unit[target->unit] = target;
   target->sources = flattened(std::vector<Value>(a.positional.begin() + 1, a.positional.end()));
   for (auto& one : e.list(a, "sources")) target->sources.push_back(std::move(one));
   for (auto& source : target->sources) {
@@ -275,6 +276,10 @@ std::shared_ptr<Target> make_target(Evaluator& e, const Arguments& a, TargetKind
   target->link_with = e.list(a, "link_with");
   target->link_whole = e.list(a, "link_whole");
   target->needs = dependencies_of(e, a);
+  auto inner = target->link_with;
+  inner.insert(inner.end(), target->link_whole.begin(), target->link_whole.end());
+  inner.insert(inner.end(), target->objects.begin(), target->objects.end());
+  target->depth = deeper(e, a, depth_of(inner, target->needs));
   target->visibility = e.text_or(a, "gnu_symbol_visibility");
   target->start_with_language = e.text_or(a, "link_language");
   target->independent =
@@ -287,15 +292,16 @@ std::shared_ptr<Target> make_target(Evaluator& e, const Arguments& a, TargetKind
     target->exports_symbols = kind == TargetKind::program;
   target->by_default = e.truth_or(a, "build_by_default", true);
   target->installed = e.truth_or(a, "install", false);
-  target->for_this_machine = e.truth_or(a, "native", false);
   target->warnings_are_errors = e.built_in("werror") == "true";
   const std::string level = e.built_in("warning_level");
   target->warning_level = level == "everything"                                     ? 3
                           : level.size() == 1 && level[0] >= '0' && level[0] <= '3' ? level[0] - '0'
                                                                                     : 1;
   target->first_options = e.variant_options();
-  if (e.built_in("b_lto") == "true")
-    target->first_options.emplace_back("-flto"), target->first_link_options.emplace_back("-flto");
+  if (e.built_in("b_lto") == "true") {
+    target->first_options.emplace_back("-flto");
+    target->first_link_options.emplace_back("-flto");
+  }
   if (e.built_in("b_asneeded") == "true") target->first_link_options.emplace_back("-Wl,--as-needed");
   if (kind == TargetKind::shared_library && e.built_in("b_lundef") == "true" && e.built_in("b_sanitize") == "none")
     target->first_link_options.emplace_back("-Wl,--no-undefined");
@@ -307,9 +313,11 @@ std::shared_ptr<Target> make_target(Evaluator& e, const Arguments& a, TargetKind
     }
   }
   name_result(e, *target, a);
-  target->install_mode = mode_of(e, a);
+  target->install_mode = e.mode_of(a);
   target->installed_in = e.install_folder(a, "install_dir", kind == TargetKind::program ? "bindir" : "libdir");
   if (const std::string path = e.text_or(a, "install_rpath"); !path.empty()) target->run_path = text::split(path, ':');
+  if (const std::string path = e.text_or(a, "build_rpath"); !path.empty())
+    target->build_run_path = text::split(path, ':');
   if (target->installed) add_install(e, *target, a);
   e.targets.push_back(target);
   return target;
@@ -362,6 +370,9 @@ Value declare_dependency(Evaluator& e, Arguments& a) {
     if (const auto* text = source.text()) source = object(std::make_shared<File>(e.source_path(*text)));
   }
   out->needs = dependencies_of(e, a);
+  auto inner = out->link_with;
+  inner.insert(inner.end(), out->link_whole.begin(), out->link_whole.end());
+  out->depth = deeper(e, a, depth_of(inner, out->needs));
   if (const auto* given = a.find("variables")) {
     if (const auto* dictionary = given->dictionary()) {
       for (const auto& [key, value] : *dictionary) out->variables[key] = shown(value);
@@ -418,10 +429,11 @@ Value test(Evaluator& e, Arguments& a) {
   out.will_fail = e.truth_or(a, "should_fail", false);
   out.alone = !e.truth_or(a, "is_parallel", true);
   out.cost = static_cast<double>(e.number_or(a, "priority", 0));
-  out.skip_code = 77;
-  if (e.text_or(a, "protocol", "exitcode") == "tap") {
-    // Test Anything Protocol, version 13: "not ok" is a failure unless it is marked as to be done or skipped.
-    out.fail_patterns = {R"((?m)^not ok(?:[^#\n]*)(?:$|#\s*[^tTsS \n]))", R"((?m)^Bail out!)"};
+  const std::string protocol = e.text_or(a, "protocol", "exitcode");
+  out.test_lines = protocol == "tap";
+  if (protocol == "exitcode") {
+    out.skip_code = 77;
+    out.error_code = 99;
   }
   for (const auto& path : e.paths_of(e.list(a, "depends"), a)) inputs.push_back(path);
   out.needs_files = inputs;
@@ -437,7 +449,11 @@ Value test(Evaluator& e, Arguments& a) {
   return {};
 }
 
-Value benchmark(Evaluator&, Arguments&) { return {}; }  // measures, and says nothing about whether it is right
+// It measures, and says nothing about whether what is measured is right.
+Value benchmark(Evaluator& e, Arguments& a) {
+  e.project.left_out.push_back({"benchmark", e.text(a, 0), a.place, "what measures is no test"});
+  return {};
+}
 
 Value jar(Evaluator& e, Arguments& a) { e.unknown(a, "archives of Java are not followed in this description"); }
 

@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "describe/pro/evaluator.h"
-#include "describe/pro/toolkit.h"
+#include "describe/toolkit.h"
 #include "locate/locator.h"
 #include "model/build.h"
 #include "model/project.h"

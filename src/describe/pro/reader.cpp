@@ -14,7 +14,7 @@
 #include "describe/mirror.h"
 #include "describe/pro/evaluator.h"
 #include "describe/pro/project.h"
-#include "describe/pro/toolkit.h"
+#include "describe/toolkit.h"
 #include "describe/tree_copy.h"
 #include "survey/languages.h"
 

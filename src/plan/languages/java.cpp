@@ -38,12 +38,12 @@ std::string manifest_line(std::string line) {
     if (static_cast<unsigned char>(c) < 0x20) c = ' ';
   }
   std::string out;
-  for (std::size_t most = 70; line.size() > most; most = 69) {
-    out += line.substr(0, most) + "\r\n ";
-    line.erase(0, most);
+  std::size_t at = 0;
+  for (std::size_t most = 70; line.size() - at > most; most = 69) {
+    out.append(line, at, most).append("\r\n ");
+    at += most;
   }
-  out += line;
-  out += "\r\n";
+  out.append(line, at).append("\r\n");
   return out;
 }
 

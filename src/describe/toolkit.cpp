@@ -1,4 +1,4 @@
-#include "describe/pro/toolkit.h"
+#include "describe/toolkit.h"
 
 #include <algorithm>
 
@@ -7,7 +7,7 @@
 #include "locate/known.h"
 #include "locate/pc_file.h"
 
-namespace coctilis::describe::pro {
+namespace coctilis::describe {
 
 namespace {
 
@@ -212,4 +212,4 @@ std::string Toolkit::macro_of(const std::string& module) {
   return "QT_" + name + "_LIB";
 }
 
-}  // namespace coctilis::describe::pro
+}  // namespace coctilis::describe

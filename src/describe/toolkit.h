@@ -8,7 +8,7 @@
 
 #include "locate/locator.h"
 
-namespace coctilis::describe::pro {
+namespace coctilis::describe {
 
 class Toolkit {
  public:
@@ -46,4 +46,4 @@ class Toolkit {
   std::map<std::string, std::string> properties_;
 };
 
-}  // namespace coctilis::describe::pro
+}  // namespace coctilis::describe

@@ -1,0 +1,5 @@
+#include "weighing.h"
+
+#include <math.h>
+
+double weighed(double grams) { return round(grams * 2) / 2; }
