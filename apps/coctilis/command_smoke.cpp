@@ -58,7 +58,7 @@ int list_checks(const Common& common) {
   };
   std::optional<Problem> problem = add(run, "");
   for (const auto& member : run.members) {
-    if (!problem) problem = add(member, member.member_name + ": ");
+    if (!problem) problem = add(member, member.as_member.name + ": ");
   }
   if (problem) {
     screen.problem(*problem);

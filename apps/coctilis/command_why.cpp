@@ -24,7 +24,7 @@ int explain_subject(Common& common, const std::string& subject) {
   std::vector<report::Explanation> explanations;
   const auto ask = [&](const model::Run& whom) {
     for (auto& one : report::explain(whom, subject, files::absolute("."), record::newest(whom.kiln))) {
-      if (!whom.member_name.empty()) one.headline = whom.member_name + ": " + one.headline;
+      if (!whom.as_member.name.empty()) one.headline = whom.as_member.name + ": " + one.headline;
       explanations.push_back(std::move(one));
     }
   };

@@ -202,7 +202,7 @@ void print_members(Screen& screen, const model::Run& run) {
   std::size_t bad = 0;
   std::size_t not_begun = 0;
   for (const auto& member : run.members) {
-    if (member.not_begun)
+    if (member.as_member.not_begun)
       ++not_begun;
     else if (member.problem)
       ++bad;
@@ -395,7 +395,7 @@ class ScreenWatcher : public pipeline::Watcher {
   void member_begun(const model::Run& member) override {
     // Of many members a line each is enough, unless what they have is what was asked for.
     brief_ = (goal_ == Goal::build || goal_ == Goal::smoke) && screen_.verbosity() == 0;
-    line("member", member.member_name, Tone::good);
+    line("member", member.as_member.name, Tone::good);
     stage_ = "survey";
   }
   void member_ended(const model::Run& member) override {
@@ -459,7 +459,7 @@ int run_stages(Common& common, Goal goal, Screen& screen, model::Run& run) {
   print_members(screen, run);
   bool told = false;
   for (const auto& member : run.members) {
-    if (!member.problem || member.not_begun) continue;
+    if (!member.problem || member.as_member.not_begun) continue;
     ScreenWatcher::print_errors(screen, member);
     told = true;
   }

@@ -385,7 +385,7 @@ class Mirror {
     const std::string base = path.substr(0, path.size() - name.size()) + name.substr(0, dot);
     if (name == "aclocal.m4") return 1;
     if (name == "configure" || name == "Makefile.in" || name == "config.h.in" || name.ends_with(".h.in") ||
-        name == "config.status" || is_template(path))
+        name == "config.status" || (name.ends_with(".in") && now_.contains(base + ".am")) || is_template(path))
       return 2;
     if (name.ends_with(".info") ||
         (dot != std::string::npos && dot + 2 == name.size() && name[dot + 1] >= '1' && name[dot + 1] <= '8') ||

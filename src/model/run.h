@@ -57,7 +57,8 @@ struct RunOptions {
 struct OptionInForce {
   std::string name;
   std::string value;
-  bool kept = false;  // of an earlier run
+  bool kept = false;                  // of an earlier run
+  std::optional<std::string> before;  // the value that the kiln kept until this run gave another
 };
 
 // What a build would do.
@@ -89,6 +90,16 @@ struct AppliedEdit {
 };
 
 enum class Stage { none, survey, locate, plan, build, smoke, stage };
+
+// What a run is as one of several members of a tree; all of it empty for one by itself.
+struct AsMember {
+  std::string name;                   // as coctilis.toml of the whole names it
+  std::vector<std::string> needs;     // the names of those that have to be there before it
+  double began = 0;                   // seconds since the first of all was begun
+  bool not_begun = false;             // what it needs of others is not there; the problem says which
+  std::optional<Settings> inherited;  // what its own settings begin with
+  std::string settings_folder;        // where its own settings lie; empty: it has none
+};
 
 struct Run {
   RunOptions options;
@@ -141,12 +152,9 @@ struct Run {
   // Trees with several descriptions: a run for each, in an order in which each comes behind what it needs. This one has
   // no plan then.
   std::vector<Run> members;
-  std::string member_name;            // of a member: as coctilis.toml of the whole names it
-  std::optional<Settings> inherited;  // of a member: what its own settings begin with
-  std::string settings_folder;        // of a member: where its own settings lie; empty: it has none
-  bool not_begun = false;             // of a member: what it needs of others is not there; the problem says which
-  std::optional<Problem> problem;     // what ended the run
-  int number = 0;                     // of the record; 0: none was kept
+  AsMember as_member;
+  std::optional<Problem> problem;  // what ended the run
+  int number = 0;                  // of the record; 0: none was kept
   double seconds = 0;
 
   [[nodiscard]] std::size_t count_checks(Verdict verdict) const {

@@ -42,7 +42,7 @@ class BringUp {
   bool stages() {
     if (!open() || !settings(run_)) return false;
     // A member has what the whole has.
-    if (!run_.inherited) allow_what_is_asked_for();
+    if (!run_.as_member.inherited) allow_what_is_asked_for();
     // A survey tells of the tree as it is.
     if (!run_.settings.edits.empty() && wish_.goal != Goal::survey && !in_kiln(run_, [&] { edit_tree(run_); }))
       return false;

@@ -276,12 +276,12 @@ class Dependencies {
   [[nodiscard]] MemberTask task_of(const Dependency& one) const {
     MemberTask task;
     auto& member = task.member = part_of(run_, one.source->name, one.folder, run_.kiln + "/needed/" + one.source->name);
-    member.settings_folder = one.folder;
+    member.as_member.settings_folder = one.folder;
     member.options.prefix = one.prefix;
     // Values on the command line are for the description of the tree.
     member.options.sets.clear();
     member.options.unsets.clear();
-    auto& settings = *member.inherited;
+    auto& settings = *member.as_member.inherited;
     settings.options = one.source->options;
     for (auto i = one.place.sees.rbegin(); i != one.place.sees.rend(); ++i)
       settings.prefixes.push_back(dependencies_[*i].prefix);
@@ -333,10 +333,10 @@ class Dependencies {
 
   // Why a dependency is not there after it was brought up.
   std::optional<Problem> keep(const Dependency& one, const model::Run& member) {
-    if (member.problem && member.not_begun) return std::nullopt;  // what it needs has a problem
+    if (member.problem && member.as_member.not_begun) return std::nullopt;  // what it needs has a problem
     if (member.problem) {
       auto problem = *member.problem;
-      problem.what = "the need '" + member.member_name + "', which is built from source first: " + problem.what;
+      problem.what = "the need '" + member.as_member.name + "', which is built from source first: " + problem.what;
       if (member.outcome.interrupted_by != 0) run_.outcome.interrupted_by = member.outcome.interrupted_by;
       return problem;
     }
@@ -344,7 +344,7 @@ class Dependencies {
     if (listing.empty())
       return Problem{Exit::description,
                      one.source->place,
-                     "'" + member.member_name + "' is built, but installs nothing",
+                     "'" + member.as_member.name + "' is built, but installs nothing",
                      "its description says nothing of what others are to find of it",
                      "name what the tree needs of it by --with, or bring it up as a member ([tree] components)",
                      {}};

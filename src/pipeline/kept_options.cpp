@@ -47,7 +47,9 @@ Result<bool> take_kept_options(model::Run& run) {
     run.options_in_force.clear();
     run.options.sets.clear();
     for (const auto& [name, value] : now) {
-      run.options_in_force.push_back({name, value, !given.contains(name)});
+      const auto it = before.find(name);
+      run.options_in_force.push_back({name, value, !given.contains(name),
+                                      it == before.end() ? std::nullopt : std::optional<std::string>(it->second)});
       run.options.sets.push_back(name + "=" + value);
       run.settings.options[name] = value;
       run.settings.option_places.erase(name);
@@ -56,6 +58,14 @@ Result<bool> take_kept_options(model::Run& run) {
     keep_value(path, now);
     return true;
   });
+}
+
+void give_back_options(const model::Run& run) {
+  Options now;
+  for (const auto& option : run.options_in_force) {
+    if (option.before) now[option.name] = *option.before;
+  }
+  keep_value(run.kiln + "/" + kept_options_name, now);
 }
 
 }  // namespace coctilis::pipeline

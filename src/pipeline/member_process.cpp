@@ -31,7 +31,7 @@ class Recorder : public Watcher, public engine::Observer, public survey::FillObs
   void entered(const smoke::Entered&) override {}  // of the whole alone
   void staged(const model::Run&) override { add(MemberEvent::Kind::staged, true); }
   void check_ended(const model::Check&) override {}
-  void member_begun(const model::Run& member) override { noted("its member " + member.member_name); }
+  void member_begun(const model::Run& member) override { noted("its member " + member.as_member.name); }
   void member_ended(const model::Run&) override {}
   // What only a person knows was asked before members were begun.
   bool asks_to_fill(const model::Run&) override { return false; }
@@ -74,7 +74,7 @@ void install_for_others(model::Run& member, const InstalledForOthers& installed,
     installed.note();
     watcher.staged(member);
   } else {
-    watcher.noted("what " + member.member_name +
+    watcher.noted("what " + member.as_member.name +
                   " installs is not there for those that need it: " + member.problem->what);
     member.problem.reset();
   }
@@ -84,7 +84,7 @@ void install_for_others(model::Run& member, const InstalledForOthers& installed,
 
 model::Run part_of(const model::Run& whole, const std::string& name, const std::string& tree, const std::string& kiln) {
   model::Run out;
-  out.member_name = name;
+  out.as_member.name = name;
   out.command = whole.command;
   out.started = whole.started;
   out.allowed = whole.allowed;
@@ -98,7 +98,7 @@ model::Run part_of(const model::Run& whole, const std::string& name, const std::
   out.options.prefixes.clear();
   out.options.targets.clear();
   out.options.checks.clear();
-  auto& settings = out.inherited.emplace();
+  auto& settings = out.as_member.inherited.emplace();
   settings.warnings_as_errors = whole.settings.warnings_as_errors;
   settings.network = whole.settings.network;
   settings.devices = whole.settings.devices;

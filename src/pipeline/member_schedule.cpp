@@ -58,6 +58,7 @@ class MemberSchedule {
     MemberTask task;
     std::string file;
     Process process;
+    double began = 0;
   };
 
   [[nodiscard]] bool has_ended(std::size_t i) const { return state_[i] == State::good || state_[i] == State::bad; }
@@ -74,7 +75,7 @@ class MemberSchedule {
         MemberAnswer answer;
         answer.member = members_[i].task({}).member;
         answer.member.problem = problem;
-        answer.member.not_begun = !members_[i].place.problem;
+        answer.member.as_member.not_begun = !members_[i].place.problem;
         ended(i, std::move(answer));
       } else if (running_.size() < jobs_ && (running_.empty() || tokens_->take())) {
         start(i);
@@ -108,6 +109,7 @@ class MemberSchedule {
     running.task.member.options.shared_tokens = folder_ + "/tokens";
     running.task.member.options.shared_count = folder_ + "/count";
     running.file = running.task.member.options.kiln;
+    running.began = now() - began_;
     running.process = Process::start(member_command(running.task, running.file));
     state_[i] = State::runs;
     running_.push_back(std::move(running));
@@ -131,15 +133,18 @@ class MemberSchedule {
       auto running = std::move(running_[at]);
       running_.erase(running_.begin() + static_cast<std::ptrdiff_t>(at));
       tokens_->give_back_all_but(running_.empty() ? 0 : running_.size() - 1);
-      ended(running.member, member_answer(running.task, running.file, running.process.take()));
+      auto answer = member_answer(running.task, running.file, running.process.take());
+      answer.member.as_member.began = running.began;
+      ended(running.member, std::move(answer));
     }
     say_what_goes_on();
   }
 
   void ended(std::size_t i, MemberAnswer answer) {
+    for (const auto need : members_[i].place.needs) answer.member.as_member.needs.push_back(members_[need].name);
     watcher_.doing("");
     ++number_;
-    if (!answer.member.not_begun) {
+    if (!answer.member.as_member.not_begun) {
       watcher_.member_begun(answer.member);
       tell_of_member(answer, watcher_);
     }
@@ -167,6 +172,7 @@ class MemberSchedule {
   std::vector<State> state_;
   std::vector<std::optional<model::Run>> ended_;
   std::vector<Running> running_;
+  const double began_ = now();
   std::size_t wanted_ = 0;
   std::size_t number_ = 0;  // of those that have ended
   bool told_to_end_ = false;

@@ -137,11 +137,11 @@ model::Run member_of(const model::Run& run, const Component& component, const st
   const std::string folder = component.folder == "." ? run.tree : run.tree + "/" + component.folder;
   auto member = part_of(run, component.name, component.sees_all ? run.tree : folder, kiln_of(run, component));
   // Its own coctilis.toml comes on top; that of the whole is known already.
-  if (component.folder != ".") member.settings_folder = folder;
+  if (component.folder != ".") member.as_member.settings_folder = folder;
   // What a description writes about its place has to name the place it goes to.
   member.options.prefix = run.options.prefix;
   if (member.options.prefix.empty()) member.options.prefix = run.kiln + "/installed/" + name_of_kiln(component.folder);
-  auto& settings = *member.inherited;
+  auto& settings = *member.as_member.inherited;
   const auto& whole = run.settings;
   settings.options = whole.options;
   settings.option_places = whole.option_places;
@@ -204,9 +204,9 @@ std::optional<Problem> same_file_twice(const model::Run& run) {
         continue;
       return Problem{Exit::description,
                      {},
-                     "the members " + other.member_name + " and " + member.member_name + " both install '" +
+                     "the members " + other.as_member.name + " and " + member.as_member.name + " both install '" +
                          text::printable_line(file) + "'",
-                     "in one prefix the one of " + member.member_name + " takes the place of the other",
+                     "in one prefix the one of " + member.as_member.name + " takes the place of the other",
                      "stage one of them alone, or into another prefix",
                      {}};
     }
@@ -294,7 +294,7 @@ class Members {
   // What the whole has of a member.
   void take(model::Run member) {
     for (auto check : member.checks) {
-      check.name = member.member_name + ": " + check.name;
+      check.name = member.as_member.name + ": " + check.name;
       run_.checks.push_back(std::move(check));
     }
     run_.checked = run_.checked || member.checked;
@@ -305,9 +305,9 @@ class Members {
       if (!file.empty() && !file.starts_with('/') && files::is_file(member.tree + "/" + file))
         file = files::below(member.tree, run_.tree) + "/" + file;
     }
-    if (member.problem && !member.not_begun && !run_.problem) {
+    if (member.problem && !member.as_member.not_begun && !run_.problem) {
       run_.problem = member.problem;
-      run_.problem->what = member.member_name + ": " + run_.problem->what;
+      run_.problem->what = member.as_member.name + ": " + run_.problem->what;
     }
     run_.members.push_back(std::move(member));
   }

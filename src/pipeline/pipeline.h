@@ -27,6 +27,8 @@ struct Session {
   std::function<void(const std::string&)> progress;  // is told what goes on while a description is read; may be empty
 };
 
+// Ends a stage with that problem; false.
+bool stop(model::Run& run, Problem problem);
 // The tree's place. An archive is unpacked beside itself and its folder taken; `unpacked` is told the bytes so far.
 bool open_tree(model::Run& run, const std::function<void(std::uint64_t)>& unpacked);
 // coctilis.toml and the options of the command line.

@@ -78,6 +78,7 @@ class Reading {
       // What is done to what a compiler wrote says nothing new.
       static const std::set<std::string> behind = {"cp", "sed", "cat", "grep", "tr", "fmt", "ranlib", "strip", "awk"};
       const bool compiled = !dependency_files_.empty() || asks_none_;
+      (name == "mkdir" ? makes_folders_ : puts_files_) |= name == "mkdir" || name == "touch" || name == "mv";
       if (nothing.contains(name) || (compiled && behind.contains(name))) continue;
       // A pattern stands for names that only a shell finds.
       if (std::any_of(words.begin(), words.end(),
@@ -85,6 +86,7 @@ class Reading {
         opens_ = true;
       if (all.empty()) other_ = true;
     }
+    puts_files_ = puts_files_ || line.find('>') != std::string::npos;
     for (const auto& one : all) {
       if (one.kind == StepKind::archive) continue;
       if (one.kind == StepKind::link && one.sources.empty()) {
@@ -105,7 +107,10 @@ class Reading {
     if (other_) return model::Reads::watched;
     if (opens_ || links_ || dependency_files_.size() > 1 || (asks_none_ && !dependency_files_.empty()))
       return model::Reads::opened;
-    return asks_none_ ? model::Reads::asked : dependency_files_.empty() ? model::Reads::told : model::Reads::kept;
+    if (asks_none_) return model::Reads::asked;
+    if (!dependency_files_.empty()) return model::Reads::kept;
+    // What it puts into a folder that it makes is seen by watching only.
+    return makes_folders_ && puts_files_ ? model::Reads::watched : model::Reads::told;
   }
 
  private:
@@ -113,6 +118,8 @@ class Reading {
   bool opens_ = false;
   bool links_ = false;
   bool asks_none_ = false;
+  bool makes_folders_ = false;
+  bool puts_files_ = false;
   std::set<std::string> dependency_files_;
 };
 

@@ -45,16 +45,16 @@ void Events::begun(const model::Run& run, const std::string& goal) {
 }
 
 void Events::member_begun(const model::Run& member) {
-  member_ = member.member_name;
+  member_ = member.as_member.name;
   const Line line(*this, "member begun");
 }
 
 void Events::member_ended(const model::Run& member) {
-  member_ = member.member_name;
+  member_ = member.as_member.name;
   {
     Line line(*this, "member ended");
     line.is["exit"] = member.exit_code();
-    if (member.not_begun) line.is["not_begun"] = true;
+    if (member.as_member.not_begun) line.is["not_begun"] = true;
     if (member.problem) line.problem(*member.problem);
   }
   member_.clear();

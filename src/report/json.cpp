@@ -336,7 +336,7 @@ std::string due_json(const model::Run& run) {
   auto out = head(run);
   add_due(out, run);
   for (const auto& member : run.members) {
-    ordered_json one = {{"name", member.member_name}, {"tree", member.tree}};
+    ordered_json one = {{"name", member.as_member.name}, {"tree", member.tree}};
     one["problem"] = member.problem ? problem_document(*member.problem) : ordered_json(nullptr);
     add_due(one, member);
     out["members"].push_back(std::move(one));
@@ -353,7 +353,7 @@ std::string plan_json(const model::Run& run) {
   // One plan of all members, in the order in which they are brought up; each has steps of its own numbers.
   out["members"] = ordered_json::array();
   for (const auto& member : run.members) {
-    ordered_json one = {{"name", member.member_name}, {"tree", member.tree}, {"kiln", member.kiln}};
+    ordered_json one = {{"name", member.as_member.name}, {"tree", member.tree}, {"kiln", member.kiln}};
     one["problem"] = member.problem ? problem_document(*member.problem) : ordered_json(nullptr);
     add_plan(one, member);
     out["members"].push_back(std::move(one));
@@ -399,7 +399,11 @@ ordered_json members_part(const model::Run& run) {
   ordered_json out = ordered_json::array();
   for (const auto& member : run.members) {
     const auto* followed = member.survey.followed();
-    out.push_back({{"name", member.member_name},
+    ordered_json targets = ordered_json::array();
+    for (const auto& target : member.plan.targets) {
+      if (target.in_default) targets.push_back({{"name", target.name}, {"kind", model::name_of(target.kind)}});
+    }
+    out.push_back({{"name", member.as_member.name},
                    {"tree", member.tree},
                    {"description", followed == nullptr ? ordered_json(nullptr) : ordered_json(followed->path)},
                    {"kiln", member.kiln},
@@ -412,6 +416,10 @@ ordered_json members_part(const model::Run& run) {
                    {"checks", member.checks.size()},
                    {"checks_failed", member.count_checks(model::Verdict::failed)},
                    {"installed", member.staged.files},
+                   {"needs", member.as_member.needs},
+                   {"targets", targets},
+                   {"not_begun", member.as_member.not_begun},
+                   {"began", member.as_member.began},
                    {"seconds", member.seconds}});
   }
   return out;

@@ -171,14 +171,14 @@ std::string members_section(const model::Run& run) {
     const std::string record = "members/" + std::filesystem::path(member.options.kiln).filename().string() + "/" +
                                member.label + "/runs/" + std::to_string(member.number) + "/report.html";
     rows += row({member.number > 0
-                     ? "<a href=\"../../" + text::html(record) + "\">" + text::html(member.member_name) + "</a>"
-                     : text::html(member.member_name),
+                     ? "<a href=\"../../" + text::html(record) + "\">" + text::html(member.as_member.name) + "</a>"
+                     : text::html(member.as_member.name),
                  followed == nullptr ? "" : text::html(followed->path), std::to_string(member.count_steps()),
                  std::to_string(member.checks.size()),
-                 member.problem   ? text::html((member.not_begun ? "not built: " : "") + member.problem->what)
+                 member.problem   ? text::html((member.as_member.not_begun ? "not built: " : "") + member.problem->what)
                  : member.checked ? "passed"
                                   : "built",
-                 gave(member), member.not_begun ? "" : took(member.seconds)});
+                 gave(member), member.as_member.not_begun ? "" : took(member.seconds)});
   }
   return part("members", "Members", text::count(run.members.size(), "member"),
               table({"member", "description", "steps", "checks", "what became of it", "what it gave", "took"}, rows),
@@ -375,8 +375,8 @@ std::string page(const model::Run& run, const std::vector<Figure>& figures) {
       "style-src 'unsafe-inline'; script-src 'unsafe-inline'; img-src data:\"><title>" +
       text::html(name) + ", run " + std::to_string(run.number) + "</title><style>" + style +
       "</style></head><body><main>\n";
-  out += "<h1>" + text::html(name) + "</h1>\n<p class=\"sub\">" + text::html(run.own_tree()) + ", " + text::html(run.label) +
-         ", run " + std::to_string(run.number) + ", " + text::html(run.started) + "</p>\n";
+  out += "<h1>" + text::html(name) + "</h1>\n<p class=\"sub\">" + text::html(run.own_tree()) + ", " +
+         text::html(run.label) + ", run " + std::to_string(run.number) + ", " + text::html(run.started) + "</p>\n";
   out += std::string("<p><span class=\"verdict ") + (good ? "good\">passed" : "bad\">failed") + "</span>" +
          text::html("exit code " + std::to_string(run.exit_code()) + ", " + text::duration(run.seconds)) +
          "</p>\n<dl class=\"stages\">\n";

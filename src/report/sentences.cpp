@@ -254,7 +254,7 @@ std::string stage_sentence(const model::Run& run) {
 }
 
 std::string member_sentence(const model::Run& member) {
-  std::string out = member.member_name + ": ";
+  std::string out = member.as_member.name + ": ";
   if (member.problem)
     out += (member.outcome.failed > 0 ? "failed: " : "not built: ") + member.problem->what;
   else
@@ -263,7 +263,7 @@ std::string member_sentence(const model::Run& member) {
   if (followed != nullptr) out += ", by " + followed->path;
   if (member.built) out += ", " + text::count(member.count_steps(), "step");
   if (!member.staged.files.empty()) out += ", installed " + text::count(member.staged.files.size(), "file");
-  return member.not_begun ? out : out + ", " + text::duration(member.seconds);
+  return member.as_member.not_begun ? out : out + ", " + text::duration(member.seconds);
 }
 
 }  // namespace coctilis::report

@@ -59,6 +59,9 @@ TEST_F(Members, ComeUpInOrderInOneRun) {
   EXPECT_EQ(members[0]["name"], "core");
   EXPECT_EQ(members[1]["description"], "tools/Makefile");
   EXPECT_EQ(members[2]["exit"], 0);
+  EXPECT_GE(members[2]["began"].get<double>(), members[0]["began"].get<double>());
+  EXPECT_EQ(members[0]["targets"][0]["name"], "claycore");
+  EXPECT_FALSE(members[2]["needs"].empty());
   EXPECT_EQ(members[0]["installed"].size(), 3U);
   EXPECT_EQ(record()["checks"][0]["name"], "core: claycore loads");
   // The screen and the report have a table of them.

@@ -173,7 +173,7 @@ TEST_F(MesonBuildTree, WhatIsAlwaysStaleIsMadeEachTime) {
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(said_by("kiln"), "1\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{"stamp.h"}));
+  EXPECT_EQ(ran(), (std::set<std::string>{"stamp"}));
   tree.write("stamp.txt", "2\n");
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(said_by("kiln"), "2\n");
@@ -211,6 +211,9 @@ TEST_F(MesonBuildTree, OptionsAreShownAndSet) {
   ASSERT_EQ(run("build", {"--set", "vents=9"}).exit, 0);
   EXPECT_EQ(said_by("kiln"), "9\n");
   EXPECT_EQ(run("build", {"--set", "vents=many"}).exit, 2);
+  // What was refused is not kept.
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(said_by("kiln"), "9\n");
 }
 
 }  // namespace

@@ -496,7 +496,9 @@ TEST(Questions, AskedAheadAnsweredInTheirOrder) {
             "check_type_size(\"long long\" BIG)\ncheck_include_file(no/such.h HAS_HEADER)\n"
             "set(CMAKE_REQUIRED_DEFINITIONS -DWANTED=1)\n"
             "check_c_source_compiles(\"#ifndef WANTED\n#error no\n#endif\nint main(void){return 0;}\" DEFINED)\n"
-            "check_include_files(\";stdint.h\" HAS_STDINT)\n");
+            "check_include_files(\";stdint.h\" HAS_STDINT)\n"
+            "set(CMAKE_REQUIRED_DEFINITIONS \" \" \"-x c -DWANTED\")\n"
+            "check_c_source_compiles(\"#ifndef WANTED\\n#error no\\n#endif\\nint main(void){return 0;}\" SEVERAL)\n");
   ASSERT_TRUE(got.project.ok()) << got.project.problem().what;
   std::map<std::string, std::string> values;
   for (const auto& [name, question] : got.questions) values[name] = question.value;
@@ -506,7 +508,8 @@ TEST(Questions, AskedAheadAnsweredInTheirOrder) {
                                                         {"BIG", "8"},
                                                         {"HAS_HEADER", ""},
                                                         {"DEFINED", "1"},
-                                                        {"HAS_STDINT", "1"}}));
+                                                        {"HAS_STDINT", "1"},
+                                                        {"SEVERAL", "1"}}));
   EXPECT_NE(got.questions.at("DEFINED").command.find("-DWANTED=1"), std::string::npos);
 }
 

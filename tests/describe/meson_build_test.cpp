@@ -243,7 +243,7 @@ TEST_F(MesonBuildTest, ModulesAnswer) {
   ASSERT_EQ(said.size(), 4U) << said.back();
   EXPECT_EQ(said[0], "true true false slip.c slip clay clay/slip.h");
   EXPECT_EQ(said[1], "int slip; 10");
-  EXPECT_EQ(said[2], "1040 grey");
+  EXPECT_EQ(said[2], "1040 \"grey\"");
   EXPECT_EQ(said[3], "1 2");
   EXPECT_NE(problem("import('glaze')\n").find("glaze"), std::string::npos);
   EXPECT_EQ(says("message(import('glaze', required: false).found())\n").front(), "false");

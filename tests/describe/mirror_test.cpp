@@ -232,8 +232,9 @@ TEST_F(MirrorTest, AFolderTakesThePlaceOfAFile) {
 }
 
 TEST_F(MirrorTest, WhatReleasesShipReadyMadeIsNewer) {
-  for (const char* name : {"configure.ac", "configure", "aclocal.m4", "Makefile.am", "Makefile.in", "parse.y",
-                           "parse.c", "press.texi", "press.info", "press.html", "press.1", "other.c", "stamp-h1"})
+  for (const char* name :
+       {"configure.ac", "configure", "aclocal.m4", "Makefile.am", "Makefile.in", "clay/makefile.am", "clay/makefile.in",
+        "parse.y", "parse.c", "press.texi", "press.info", "press.html", "press.1", "other.c", "stamp-h1"})
     tree.write(name, name);
   // As unpacking and patching may leave them.
   for (const char* name : {"configure", "aclocal.m4", "Makefile.in", "parse.c", "press.info", "press.1"})
@@ -244,6 +245,7 @@ TEST_F(MirrorTest, WhatReleasesShipReadyMadeIsNewer) {
   EXPECT_GT(time("configure"), time("aclocal.m4"));
   EXPECT_GT(time("Makefile.in"), time("Makefile.am"));
   EXPECT_GT(time("Makefile.in"), time("aclocal.m4"));
+  EXPECT_GT(time("clay/makefile.in"), time("aclocal.m4"));
   EXPECT_GT(time("parse.c"), time("parse.y"));
   EXPECT_GT(time("press.info"), time("press.texi"));
   EXPECT_GT(time("press.html"), time("press.texi"));

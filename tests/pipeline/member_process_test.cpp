@@ -15,7 +15,7 @@ class Listener : public Watcher, public survey::FillObserver, public engine::Obs
   void doing(const std::string& what) override { say(what.empty() ? "." : what); }
   void noted(const std::string& text) override { say("noted " + text); }
   void unpacked(const model::Run&) override { say("unpacked"); }
-  void surveyed(const model::Run& run) override { say("surveyed " + run.member_name); }
+  void surveyed(const model::Run& run) override { say("surveyed " + run.as_member.name); }
   void located(const model::Run&, bool good) override { say(good ? "located" : "not located"); }
   void planned(const model::Run&, bool good) override { say(good ? "planned" : "not planned"); }
   void looked(const model::Run&) override { say("looked"); }
@@ -42,7 +42,7 @@ class Listener : public Watcher, public survey::FillObserver, public engine::Obs
 class MemberProcess : public testing::Test {
  protected:
   MemberProcess() {
-    task_.member.member_name = "clay";
+    task_.member.as_member.name = "clay";
     task_.whole_tree = tree_.path();
   }
   [[nodiscard]] std::string file() const { return tree_.scratch() + "/members/clay"; }
@@ -65,7 +65,7 @@ TEST_F(MemberProcess, IsToldByAFile) {
   EXPECT_EQ(command.argv.back(), file());
   MemberTask read;
   unpack(files::read(file() + ".task").value_or(""), read);
-  EXPECT_EQ(read.member.member_name, "clay");
+  EXPECT_EQ(read.member.as_member.name, "clay");
   EXPECT_EQ(read.member.notes, task_.member.notes);
   EXPECT_EQ(read.wish.goal, Goal::plan);
 }
@@ -73,7 +73,7 @@ TEST_F(MemberProcess, IsToldByAFile) {
 TEST_F(MemberProcess, AnswersByAnotherWhichIsTakenAway) {
   static_cast<void>(member_command(task_, file()));
   MemberAnswer answer;
-  answer.member.member_name = "clay";
+  answer.member.as_member.name = "clay";
   answer.member.checks.resize(2);
   answer.member.problem = Problem{Exit::step, {"clay.c", 3, 0}, "oops", {}, {}, {}};
   files::write(file() + ".answer", packed(answer));
@@ -86,7 +86,7 @@ TEST_F(MemberProcess, AnswersByAnotherWhichIsTakenAway) {
 
 TEST_F(MemberProcess, OneThatLeftNoneHasAProblem) {
   const auto crashed = member_answer(task_, file(), ended(Ended::How::exited, 3)).member;
-  EXPECT_EQ(crashed.member_name, "clay");
+  EXPECT_EQ(crashed.as_member.name, "clay");
   EXPECT_EQ(crashed.problem->exit, Exit::defect);
   const auto killed = member_answer(task_, file(), ended(Ended::How::signalled, 9)).member;
   EXPECT_EQ(killed.problem->exit, Exit::step);
@@ -106,7 +106,7 @@ TEST_F(MemberProcess, AFileThatIsNoTaskEndsIt) {
 
 TEST_F(MemberProcess, WhatWasToldInItIsToldOutside) {
   MemberAnswer answer;
-  answer.member.member_name = "clay";
+  answer.member.as_member.name = "clay";
   answer.member.checks.resize(1);
   answer.member.checks[0].name = "clay loads";
   using Kind = MemberEvent::Kind;
@@ -138,10 +138,10 @@ TEST_F(MemberProcess, APartHasWhatIsMeantForAll) {
   EXPECT_TRUE(part.options.targets.empty() && part.options.checks.empty() && part.options.config.empty() &&
               part.options.prefixes.empty());
   EXPECT_TRUE(part.allowed.network);
-  ASSERT_TRUE(part.inherited);
-  EXPECT_EQ(part.inherited->machine, "aarch64-linux-gnu");
-  EXPECT_TRUE(part.inherited->variants.contains("field"));
-  EXPECT_TRUE(part.inherited->options.empty());
+  ASSERT_TRUE(part.as_member.inherited);
+  EXPECT_EQ(part.as_member.inherited->machine, "aarch64-linux-gnu");
+  EXPECT_TRUE(part.as_member.inherited->variants.contains("field"));
+  EXPECT_TRUE(part.as_member.inherited->options.empty());
 }
 
 }  // namespace

@@ -59,7 +59,8 @@ TEST(Figures, EveryOneHasASentenceNumbersAndAnAxis) {
 TEST(Figures, ARunWithNothingToShowHasNone) {
   EXPECT_TRUE(figures_of({}).empty());
   EXPECT_TRUE(
-      figures_of({course_of(nlohmann::ordered_json::parse(R"({"build": 7, "targets": [3], "checks": {}, "run": "x"})")), {}})
+      figures_of(
+          {course_of(nlohmann::ordered_json::parse(R"({"build": 7, "targets": [3], "checks": {}, "run": "x"})")), {}})
           .empty());
 }
 
@@ -131,6 +132,53 @@ TEST(Figures, VeryManyTargetsStandTogetherByFolder) {
   ASSERT_TRUE(figure);
   EXPECT_TRUE(says(figure, "5,000 targets, those of a folder together")) << figure->sentence;
   EXPECT_LT(figure->drawing.shapes.size(), 3000U);
+}
+
+Course::Member member(const std::string& name, double began, double seconds, std::vector<std::string> needs = {}) {
+  Course::Member out;
+  out.name = name;
+  out.needs = std::move(needs);
+  out.began = began;
+  out.seconds = seconds;
+  out.targets = {{name + "-program", "program", "", {}, {}}, {"lib" + name, "static library", "", {}, {}}};
+  return out;
+}
+
+TEST(Figures, MembersShowWhenTheyWereBroughtUpAndWhatTheyNeed) {
+  Material yard;
+  yard.run.members = {member("clay", 0, 2), member("glaze", 0, 1), member("kiln", 2, 3, {"clay", "glaze"}),
+                      member("office", 2, 1, {"glaze"})};
+  const auto course = members_timeline_figure(yard);
+  EXPECT_TRUE(
+      says(course, "4 members, at most 2 at once, in 5.0 s. The end waited for clay, kiln (framed), one behind"))
+      << course->sentence;
+  EXPECT_NE(course->data.find("kiln,2.0000,3.0000,clay glaze,yes\n"), std::string::npos) << course->data;
+  EXPECT_NE(course->data.find("office,2.0000,1.0000,glaze,no\n"), std::string::npos) << course->data;
+  const auto graph = members_figure(yard);
+  EXPECT_TRUE(says(graph, "4 members; glaze is needed by most others (2)."));
+  EXPECT_EQ(graph->data, "from,to\nkiln,clay\nkiln,glaze\noffice,glaze\n");
+  // Its programs and libraries stand in the box of each.
+  const auto& shapes = graph->drawing.shapes;
+  EXPECT_TRUE(std::any_of(shapes.begin(), shapes.end(), [](const auto& s) { return s.text == "office-program"; }));
+  // One that was not begun has no time.
+  yard.run.members[3].begun = false;
+  EXPECT_EQ(members_timeline_figure(yard)->data.find("office"), std::string::npos);
+  // Needs in a circle, and names that nobody has, do no harm.
+  yard.run.members[0].needs = {"kiln", "clay", "nobody"};
+  EXPECT_TRUE(members_timeline_figure(yard));
+  EXPECT_TRUE(members_figure(yard));
+  yard.run.members.resize(1);
+  EXPECT_FALSE(members_figure(yard));
+  EXPECT_FALSE(members_timeline_figure(yard));
+}
+
+TEST(Figures, VeryManyMembersFit) {
+  Material many;
+  for (int i = 0; i < 300; ++i) many.run.members.push_back(member("m" + std::to_string(i), i, 2));
+  for (const auto& figure : {members_timeline_figure(many), members_figure(many)}) {
+    ASSERT_TRUE(figure);
+    for (const auto& shape : figure->drawing.shapes) EXPECT_LE(shape.y, figure->drawing.height) << figure->name;
+  }
 }
 
 TEST(Figures, NamesInNumbersAndElementsAreHarmless) {

@@ -242,20 +242,20 @@ TEST(Report, MembersHaveATable) {
   model::Run run = sample();
   run.built = run.checked = true;
   model::Run clay = sample();
-  clay.member_name = "clay";
+  clay.as_member.name = "clay";
   clay.number = 3;
   clay.label = "gcc12-x86_64-release";
   clay.options.kiln = "/yard/kiln/members/clay";
   clay.plan.targets[0].output = "/yard/kiln/libclay.so";
   clay.staged.files = {"lib/libclay.so", "include/clay.h"};
   model::Run again = clay;
-  again.member_name = "glaze";
+  again.as_member.name = "glaze";
   again.plan.steps.clear();
   again.repeats = model::Repeats{1, 7, 7};
   model::Run oven;
-  oven.member_name = "oven<b>";
+  oven.as_member.name = "oven<b>";
   oven.problem = Problem{Exit::missing, {}, "needs clay", {}, {}, {}};
-  oven.not_begun = true;
+  oven.as_member.not_begun = true;
   run.members = {clay, again, oven};
   const std::string html = page(run, {});
   for (const char* text : {"members/clay/gcc12-x86_64-release/runs/3/report.html", "libclay.so; 2 files installed",

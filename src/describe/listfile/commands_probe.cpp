@@ -51,7 +51,9 @@ void add_required(Evaluator& e, locate::Probe& probe) {
   };
   add(probe.compile_options, text::shell_words(e.value(probe.language == "C" ? "CMAKE_C_FLAGS" : "CMAKE_CXX_FLAGS")));
   add(probe.compile_options, text::shell_words(e.value("CMAKE_REQUIRED_FLAGS")));
-  add(probe.compile_options, list_elements(e.value("CMAKE_REQUIRED_DEFINITIONS"), false));
+  // As add_definitions() takes them: an element may hold several, and other flags besides.
+  for (const auto& element : list_elements(e.value("CMAKE_REQUIRED_DEFINITIONS"), false))
+    add(probe.compile_options, definition_words(e, element));
   for (const auto& folder : list_elements(e.value("CMAKE_REQUIRED_INCLUDES"), false))
     probe.compile_options.push_back("-I" + folder);
   const std::string lang = probe.language == "C" ? "C" : "CXX";

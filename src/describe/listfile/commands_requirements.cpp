@@ -3,6 +3,7 @@
 #include "base/lists.h"
 #include "base/text.h"
 #include "describe/listfile/evaluator.h"
+#include "describe/listfile/probes.h"
 
 namespace coctilis::describe::listfile {
 
@@ -280,17 +281,24 @@ bool is_one_definition(std::string_view argument) {
          std::all_of(name.begin(), name.end(), [](unsigned char c) { return std::isalnum(c) != 0 || c == '_'; });
 }
 
+}  // namespace
+
+std::vector<std::string> definition_words(Evaluator& e, const std::string& argument) {
+  const bool whole = argument.find_first_of(" \t\n") == std::string::npos ||
+                     (is_one_definition(argument) && e.policy_is_new(policy_escapes_definitions));
+  if (whole) return {argument};
+  return text::shell_words(argument);
+}
+
+namespace {
+
 void command_add_definitions(Evaluator& e, const Invocation& i) {
   const auto arguments = i.texts();
   for (std::size_t k = 0; k < arguments.size(); ++k) {
     std::string argument = arguments[k];
     // "-D NAME" in two words.
     if (argument == "-D" && k + 1 < arguments.size()) argument += arguments[++k];
-    // One definition is taken as it stands, with the spaces of its value; under the old rules a value that is more
-    // than a plain word is left to the shell (CMP0005), as flags are.
-    const bool whole = argument.find(' ') == std::string::npos ||
-                       (is_one_definition(argument) && e.policy_is_new(policy_escapes_definitions));
-    for (const auto& word : whole ? std::vector<std::string>{argument} : text::shell_words(argument)) {
+    for (const auto& word : definition_words(e, argument)) {
       if (word.starts_with("-D") || word.starts_with("/D"))
         folder_property(e, i, "COMPILE_DEFINITIONS", {word.substr(2)}, false, false);
       else

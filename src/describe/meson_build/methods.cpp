@@ -88,7 +88,7 @@ Value add_script(Evaluator& e, Self, Arguments& a) {
 Value add_devenv(Evaluator&, Self, Arguments&) { return {}; }
 
 // ---- machines
-Value system(Evaluator&, Self self, Arguments&) { return as<Machine>(self).system; }
+Value system_of_machine(Evaluator&, Self self, Arguments&) { return as<Machine>(self).system; }
 Value processor(Evaluator&, Self self, Arguments&) { return as<Machine>(self).processor; }
 Value byte_order(Evaluator&, Self self, Arguments&) { return as<Machine>(self).byte_order; }
 
@@ -448,8 +448,9 @@ const MethodTable& feature_methods() {
 
 const MethodTable& methods_of(const Object& of) {
   static const MethodTable none;
-  static const MethodTable machine = {{"system", system},     {"cpu_family", processor}, {"cpu", processor},
-                                      {"endian", byte_order}, {"kernel", system},        {"subsystem", system}};
+  static const MethodTable machine = {
+      {"system", system_of_machine}, {"cpu_family", processor},     {"cpu", processor},
+      {"endian", byte_order},        {"kernel", system_of_machine}, {"subsystem", system_of_machine}};
   static const MethodTable program = {
       {"found", program_found}, {"path", program_path}, {"full_path", program_path}, {"version", program_version}};
   static const MethodTable target = {{"full_path", full_path},

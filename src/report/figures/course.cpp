@@ -87,6 +87,21 @@ Course course_of(const Document& record) {
     }
     out.targets.push_back(std::move(one));
   }
+  for (const auto& member : in(record, "members")) {
+    Course::Member one;
+    one.name = text_in(member, "name");
+    one.needs = texts_in(member, "needs");
+    one.began = number_in(member, "began");
+    one.seconds = number_in(member, "seconds");
+    one.failed = number_in(member, "exit") != 0 || !in(member, "exit").is_number();
+    one.begun = !yes_in(member, "not_begun");
+    for (const auto& target : in(member, "targets")) {
+      one.targets.emplace_back();
+      one.targets.back().name = text_in(target, "name");
+      one.targets.back().kind = text_in(target, "kind");
+    }
+    out.members.push_back(std::move(one));
+  }
   for (const auto& result : in(record, "results")) {
     const auto& sections = in(result, "sections");
     out.results.push_back({text_in(result, "path"), number_in(sections, "code"), number_in(sections, "data"),

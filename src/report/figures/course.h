@@ -33,6 +33,16 @@ struct Course {
     double code = 0, data = 0, room = 0, debug = 0, rest = 0;
     [[nodiscard]] double in_file() const { return code + data + debug + rest; }
   };
+  // One of several trees that were brought up in the run.
+  struct Member {
+    std::string name;
+    std::vector<std::string> needs;  // of other members
+    std::vector<Target> targets;     // without what they use
+    double began = 0;                // seconds since the first was begun
+    double seconds = 0;
+    bool failed = false;
+    bool begun = true;
+  };
   struct Language {
     std::string language;
     double files = 0, code = 0, comment = 0, blank = 0;
@@ -47,6 +57,7 @@ struct Course {
   std::size_t checks = 0, checks_failed = 0;
   std::vector<Bar> bars;  // of the steps that ran
   std::vector<Target> targets;
+  std::vector<Member> members;
   std::vector<Result> results;
   std::vector<Language> languages;
   std::vector<Language> folders;  // the same by folder, whose name stands in the place of the language's

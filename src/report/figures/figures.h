@@ -19,6 +19,8 @@ struct Material {
 
 // Each gives nothing where the run has nothing that it could show.
 [[nodiscard]] std::optional<Figure> timeline_figure(const Material& material);
+[[nodiscard]] std::optional<Figure> members_timeline_figure(const Material& material);
+[[nodiscard]] std::optional<Figure> members_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> spent_by_target_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> spent_by_source_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> spent_by_stage_figure(const Material& material);
