@@ -160,6 +160,9 @@ TEST(Figures, MembersShowWhenTheyWereBroughtUpAndWhatTheyNeed) {
   // Its programs and libraries stand in the box of each.
   const auto& shapes = graph->drawing.shapes;
   EXPECT_TRUE(std::any_of(shapes.begin(), shapes.end(), [](const auto& s) { return s.text == "office-program"; }));
+  // Stages of members lie side by side: no figure claims to know where the whole spends its time.
+  yard.run.seconds = 6;
+  EXPECT_FALSE(spent_by_stage_figure(yard));
   // One that was not begun has no time.
   yard.run.members[3].begun = false;
   EXPECT_EQ(members_timeline_figure(yard)->data.find("office"), std::string::npos);

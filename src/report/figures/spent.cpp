@@ -91,6 +91,8 @@ std::optional<Figure> spent_by_source_figure(const Material& material) {
 }
 
 std::optional<Figure> spent_by_stage_figure(const Material& material) {
+  // Members have stages of their own, side by side; see members.cpp.
+  if (!material.run.members.empty()) return std::nullopt;
   const auto& run = material.run;
   if (run.seconds <= 0) return std::nullopt;
   const double checks = std::min(run.check_seconds, std::max(0.0, run.seconds - run.build_seconds));
