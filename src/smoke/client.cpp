@@ -8,6 +8,7 @@
 
 #include "base/elf.h"
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "locate/pc_file.h"
 
@@ -425,6 +426,10 @@ class Client {
                                               : "what else users have to link is not said: it wants " + shown(missing)};
       return false;
     }
+    if (const std::string user = user_that_defines(missing); library_.is_shared && !user.empty()) {
+      out_.judgement = {Verdict::skipped, "who uses it has to define " + shown(missing) + ", as " + user + " does"};
+      return false;
+    }
     const std::string pc = pc_ ? name_of(pc_->path) : std::string{};
     fail("a client of it cannot be linked: " + shown(missing) + (missing.size() == 1 ? " is" : " are") +
              " nowhere defined",
@@ -433,6 +438,22 @@ class Client {
          library_.is_shared ? "link the library with what defines that"
                             : "name it in Libs.private or Requires.private of " + pc);
     return false;
+  }
+
+  // A program that was installed with the library, is linked with it, and defines all of these symbols itself: they are
+  // what the library asks of its users. Empty when there is none.
+  [[nodiscard]] std::string user_that_defines(const std::vector<std::string>& names) const {
+    const auto facts = read_elf(library_.file);
+    if (!facts || facts->shared_name.empty() || names.empty()) return {};
+    const std::string folder = library_.prefix + "/bin";
+    for (const auto& program : files::names_in(folder)) {
+      const std::string path = folder + "/" + program;
+      const auto of = read_elf(path);
+      if (of && of->dynamic && lists::contains(of->needed, facts->shared_name) &&
+          std::all_of(names.begin(), names.end(), [&](const auto& name) { return symbol_use(path, name).defined; }))
+        return program;
+    }
+    return {};
   }
 
   // Folders of the libraries that were installed.

@@ -38,7 +38,8 @@ struct ClientSeen {
 // .pc file that was installed for the library, where there is one, with all that it requires (from `prefixes`, the
 // user's own, and the system); where that does not do, which is a remark, by what the library itself was compiled with.
 // It fails when no header, or the one that bears the library's name, can be included even behind the usual headers of
-// the language; when a symbol that a shared library uses is nowhere defined; when the program does not start. `jobs`:
+// the language; when a symbol that a shared library uses is nowhere defined, and no program that was installed with it
+// defines it for the library; when the program does not start. `jobs`:
 // how many compilers run at once.
 [[nodiscard]] ClientSeen try_client(const InstalledLibrary& library, const model::Toolchain& toolchain, Runner& runner,
                                     const std::vector<std::string>& prefixes, unsigned jobs);

@@ -128,6 +128,21 @@ TEST_F(Library, ASymbolThatNobodyDefines) {
   EXPECT_EQ(check()["cause"], "the library uses what it is not linked with");
 }
 
+// What its users have to define is no fault of the library: a program that is installed with it does so.
+TEST_F(Library, ASymbolThatItsUsersDefine) {
+  tree.write("clay.c",
+             "#include \"include/clay.h\"\nint kiln_heat(void);\nint clay_water(void) { return kiln_heat(); }\n");
+  tree.write(
+      "fire.c",
+      "#include \"include/clay.h\"\nint kiln_heat(void) { return 0; }\nint main(void) { return clay_water(); }\n");
+  list("add_library(clay SHARED clay.c)\nadd_executable(fire fire.c)\ntarget_link_libraries(fire clay)\n",
+       "install(TARGETS fire)\n");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(check()["verdict"], "skipped");
+  EXPECT_EQ(check()["reason"], "who uses it has to define kiln_heat, as fire does");
+}
+
 TEST_F(Library, CodeInAHeaderThatWantsAnotherLibraryIsARemark) {
   tree.write(
       "include/kiln_adapter.h",
