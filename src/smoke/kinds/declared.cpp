@@ -317,6 +317,7 @@ class DeclaredTest {
     const auto jobs = plan_.environment.find("COCTILIS_MAKE_JOBS");
     if (may_differ() && by_make && jobs != plan_.environment.end() && jobs->second != "1") {
       command.argv.emplace_back("-j1");
+      command.environment["COCTILIS_MAKE_JOBS"] = "1";  // of the makes that it starts, too
       again(false, "one part after the other: at once they disturb each other");
     }
     // Some tests of archivers and the like are only for the superuser as it is.
