@@ -9,6 +9,7 @@
 namespace coctilis::record {
 
 // Writes them: targets, options, checks, variants, libraries and sources, each a line "kind name".
+// Of what the run has not got as far as stays what was there.
 void keep_names(const model::Run& run);
 
 // Those of a kind ("target", "option", "check", "variant", "library", "source") that the newest run below `kiln_root`

@@ -116,6 +116,11 @@ TEST_F(Completing, NamesAreThoseOfTheTree) {
   EXPECT_EQ(at({"coctilis", "bringup", "--variant", "de"}), "debug\n");
   EXPECT_EQ(at({"coctilis", "report", "--run", ""}), "1\n");
   EXPECT_EQ(at({"coctilis", "why", "kiln."}), "kiln.c\n");
+  // A run that ends before there is a plan takes nothing away.
+  tree.write("CMakeLists.txt", "project(brickyard C)\nmessage(FATAL_ERROR \"cold\")\n");
+  ASSERT_EQ(coctilis({"build", tree.path()}).exit, 4);
+  EXPECT_EQ(at({"coctilis", "build", ""}), "kiln\npress two\n");
+  EXPECT_EQ(at({"coctilis", "smoke", "w"}), "warm\n");
   const auto from_elsewhere = coctilis({"complete", "3", "coctilis", "build", tree.path(), "k"});
   EXPECT_EQ(from_elsewhere.out, "kiln\n");
 }
@@ -130,6 +135,25 @@ TEST_F(Completing, TheScriptOfTheShellCallsIt) {
   command.folder = tree.path();
   const auto ended = coctilis::run(command);
   EXPECT_EQ(ended.output, "press\\ two\n");
+}
+
+// The other shells take what is offered by means of their own.
+TEST_F(Completing, TheScriptsOfOtherShellsCallItToo) {
+  if (find_program("fish").empty() || find_program("zsh").empty()) GTEST_SKIP() << "fish or zsh is not here";
+  ASSERT_EQ(coctilis({"build", tree.path()}).exit, 0);
+  Command command;
+  command.folder = tree.path();
+  command.argv = {"fish", "--no-config", "-c",
+                  "function coctilis; $COCTILIS_PROGRAM $argv; end; source " TEST_SOURCE
+                  "/apps/coctilis/completion.fish; complete -C 'coctilis build p'"};
+  EXPECT_EQ(coctilis::run(command).output, "press two\n");
+  command.argv = {"zsh", "-f", "-c",
+                  "coctilis() { $COCTILIS_PROGRAM \"$@\" }\ncompadd() { print -rl -- \"${(@P)@[-1]}\" }\n_files() { "
+                  "print none }\nwords=(coctilis build p); CURRENT=3\n. " TEST_SOURCE
+                  "/apps/coctilis/completion.zsh\nwords=(coctilis build --set CL); CURRENT=4\n. " TEST_SOURCE
+                  "/apps/coctilis/completion.zsh\nwords=(coctilis build x); CURRENT=3\n. " TEST_SOURCE
+                  "/apps/coctilis/completion.zsh\n"};
+  EXPECT_EQ(coctilis::run(command).output, "press two\nCLAY_WET=\nnone\n");
 }
 
 // ---- watching -------------------------------------------------------------------------------------------------------

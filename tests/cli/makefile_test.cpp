@@ -612,6 +612,32 @@ TEST_F(ConfigureTree, FailuresNameTheCheckAndWhatIsMissing) {
   EXPECT_NE(other.all().find("the weather"), std::string::npos) << other.all();
 }
 
+// Words of a sentence are no libraries, and files of the tree are none either.
+TEST_F(ConfigureTree, WhatIsNoLibraryIsNotProposed) {
+  for (const auto& [sentence, named] :
+       {std::pair("cannot find input file: `parts/Makefile.in'", "parts/Makefile.in"),
+        std::pair("cannot find install-sh, install.sh, or shtool in . ./..", "install-sh"),
+        std::pair("cannot find sources (zlib/kiln.c) in . or ..", "zlib/kiln.c"),
+        std::pair("cannot find required auxiliary files: compile", "compile"),
+        std::pair("you need a newer compiler", ""), std::pair("a working input is missing", "")}) {
+    write_script(std::string("cat >&2 <<'END'\nconfigure: error: ") + sentence + "\nEND\nexit 1\n");
+    const auto said = run("bringup", {"--json"});
+    EXPECT_EQ(said.exit, 3) << said.all();
+    std::vector<std::string> missing;
+    const auto record = said.json();
+    for (const auto& one : record["requirements"]) {
+      if (!one["found"].get<bool>() && one["required"].get<bool>()) {
+        missing.push_back(one["name"]);
+        EXPECT_EQ(one["kind"], "file") << sentence;
+      }
+    }
+    EXPECT_EQ(missing, named[0] == '\0' ? std::vector<std::string>{} : std::vector<std::string>{named}) << sentence;
+    EXPECT_TRUE(record["install"].empty()) << sentence << record["install"];
+    EXPECT_NE(record["problem"].dump().find(text::split(sentence, ' ').back().substr(0, 3)), std::string::npos)
+        << record["problem"];
+  }
+}
+
 TEST_F(ConfigureTree, OddScripts) {
   write_script("echo 'continue? [y]'\nread answer || exit 3\n");
   EXPECT_EQ(run("bringup").exit, 4);

@@ -389,19 +389,52 @@ class Script {
     throw Fault(problem);
   }
 
+  // What a script says when a file of its own tree is not there; that is no library, whatever the file is called.
+  bool misses_own_file(const std::string& said) {
+    static const RE2 file(R"((?i)cannot find (?:input file:|sources) *[`'"(]*([^`'")\s]+))");
+    static const RE2 helpers(R"((?i)cannot find (?:required auxiliary files:|(install-sh),)\s*([^\s,]*))");
+    std::string path;
+    std::string first;
+    if (RE2::PartialMatch(said, helpers, &first, &path)) {
+      if (!first.empty()) path = first;
+    } else if (!RE2::PartialMatch(said, file, &path)) {
+      return false;
+    }
+    model::Finding finding;
+    finding.requirement = {
+        model::RequirementKind::file, text::printable_line(path), {}, true, name_, {name_, 0, 0}, {}};
+    finding.refused = true;
+    finding.looked = {files::absolute(path, std::filesystem::path(survey_.tree + "/" + name_).parent_path().string())};
+    finding.reason = "a file of the tree that the script wants is not there: " + text::printable_line(said);
+    locator_.keep(std::move(finding));
+    return true;
+  }
+
   // When it says that something is missing, that is a want that was not met.
   void missing(const std::string& said, Problem& problem) {
     static const RE2 words(
         R"((?i)(not found|missing|required|cannot find|can't find|could not find|couldn't find|not installed|unable to find|no acceptable|is needed|you need))");
     if (!RE2::PartialMatch(said, words)) return;
     problem.exit = Exit::missing;
+    if (misses_own_file(said)) return;
     static const RE2 name(
         R"((?i)(?:lib)?([a-z][a-z0-9+_.-]*[a-z0-9+])(?: library| headers?| development| not found| is required|\.h| >=)|(?:find|need|missing|requires?) (?:the )?(?:lib)?([a-z][a-z0-9+_.-]*[a-z0-9+]))");
     std::string first;
     std::string second;
     if (!RE2::PartialMatch(said, name, &first, &second)) return;
-    const model::Requirement want = {
-        model::RequirementKind::library, first.empty() ? second : first, {}, true, name_, {name_, 0, 0}, {}};
+    const std::string named = first.empty() ? second : first;
+    // A word of the sentence is no library: nothing named is better than something wrong.
+    static const std::set<std::string> plain = {
+        "a",        "all",       "an",        "and",        "any",     "appropriate", "at",       "both",      "build",
+        "code",     "command",   "compiler",  "compatible", "correct", "development", "either",   "file",      "files",
+        "for",      "function",  "functions", "header",     "headers", "in",          "input",    "it",        "its",
+        "least",    "library",   "libraries", "module",     "modules", "more",        "new",      "newer",     "of",
+        "one",      "or",        "package",   "packages",   "path",    "program",     "programs", "proper",    "recent",
+        "required", "requisite", "some",      "source",     "sources", "suitable",    "support",  "supported", "system",
+        "that",     "this",      "to",        "tool",       "tools",   "type",        "usable",   "version",   "where",
+        "which",    "with",      "working",   "your"};
+    if (plain.contains(text::lower(named))) return;
+    const model::Requirement want = {model::RequirementKind::library, named, {}, true, name_, {name_, 0, 0}, {}};
     // The library may be here all the same: the script's word counts, but the package that has it is known.
     model::Finding finding = locator_.library(want);
     finding.requirement = want;
