@@ -382,11 +382,8 @@ class ScreenWatcher : public pipeline::Watcher {
         screen_.remark("skipped", check.name + ": " + check.reason);
         if (!check.remedy.empty()) screen_.remark("fix", check.remedy, Tone::good);
       }
-      for (const auto& line : check.error_lines)
-        screen_.remark(
-            "output",
-            check.name + (check.kind == model::CheckKind::library ? " passed, but: " : " passed, and prints: ") + line);
     }
+    for (const auto& text : report::output_sentences(run)) screen_.remark("output", text);
   }
   void staged(const model::Run& run) override {
     line("stage", report::stage_sentence(run));

@@ -61,6 +61,7 @@ struct Project {
   bool by_recipes = false;                   // the description is made of recipes
   std::vector<SourceTarget> source_targets;  // what a tree without a description was found to come to
   std::string install_folder;                // where its own target "install" is made; empty: there is none
+  std::string install_makefile;  // from there: the one that has it; empty: the one that is found by its name
   std::vector<Recipe> recipes;
   std::shared_ptr<LateRecipes> late;
   std::vector<TestCase> recipe_tests;  // tests of other descriptions are among the facts
@@ -75,7 +76,8 @@ struct Project {
   template <class Archive>
   void serialize(Archive& archive) {
     archive(name, version, description, format, complete, tree, binary_root, languages, outlines, by_recipes,
-            source_targets, install_folder, options, findings, left_out, messages, warnings, read_files);
+            source_targets, install_folder, install_makefile, options, findings, left_out, messages, warnings,
+            read_files);
   }
 };
 

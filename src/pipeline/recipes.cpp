@@ -46,6 +46,14 @@ void confine(const model::Run& run, Command& command) {
   }
 }
 
+// The call of the tree's own "install".
+std::vector<std::string> make_install(const model::Run& run) {
+  std::vector<std::string> out = {run.kiln + "/make/bin/make"};
+  if (!run.project.install_makefile.empty()) out.insert(out.end(), {"-f", run.project.install_makefile});
+  out.emplace_back("install");
+  return out;
+}
+
 // What the tree's own "install" puts in place, in installed/ of the kiln: the names that users get. It may write
 // nowhere else; one that wants to is asked again with the prefix by its usual names. That it fails is no failure of the
 // build.
@@ -60,7 +68,7 @@ void install_in_kiln(model::Run& run) {
        {std::vector<std::string>{"DESTDIR=" + to}, std::vector<std::string>{"PREFIX=" + to, "prefix=" + to}}) {
     files::make_folder(to);
     Command command;
-    command.argv = {run.kiln + "/make/bin/make", "install"};
+    command.argv = make_install(run);
     command.argv.insert(command.argv.end(), words.begin(), words.end());
     command.folder = run.project.install_folder;
     command.limit_seconds = 300;
@@ -248,7 +256,8 @@ Result<bool> stage_by_recipe(model::Run& run) {
                    "finished programs and libraries are in the kiln's bin and lib",
                    {}};
   Command command;
-  command.argv = {run.kiln + "/make/bin/make", "install", "PREFIX=" + prefix, "prefix=" + prefix};
+  command.argv = make_install(run);
+  command.argv.insert(command.argv.end(), {"PREFIX=" + prefix, "prefix=" + prefix});
   command.folder = run.project.install_folder;
   for (const auto& [name, value] : run.plan.environment) command.environment[name] = value;
   const auto made = guarded("making the prefix", [&] {

@@ -58,6 +58,22 @@ void Repeating::give_up() {
   observed_.reset();
 }
 
+// What is installed as it lies there is read by no step, and may lie outside of what the survey has seen.
+void Repeating::see_what_is_installed(const model::Run& run) {
+  for (const auto& item : run.plan.install) {
+    const bool lies_there =
+        item.kind == model::InstallItem::Kind::file || item.kind == model::InstallItem::Kind::folder;
+    if (!lies_there || item.from.empty() || files::is_below(item.from, run.kiln)) continue;
+    sights_.look(files::exists(item.from) ? Sights::Kind::file : Sights::Kind::absent, item.from);
+    if (item.kind != model::InstallItem::Kind::folder) continue;
+    std::error_code error;
+    for (auto it = std::filesystem::recursive_directory_iterator(item.from, error);
+         !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error))
+      sights_.look(it->is_symlink() ? Sights::Kind::link : Sights::Kind::file, it->path().string());
+    if (error) sights_.spoil();
+  }
+}
+
 void Repeating::keep(model::Run& run, const Keeping& plan) {
   const auto& outcome = run.outcome;
   const bool nothing_happened = run.built && outcome.good() && outcome.ran == 0 && outcome.ignored == 0 &&
@@ -77,6 +93,7 @@ void Repeating::keep(model::Run& run, const Keeping& plan) {
   plan.observed().show(sights_, [&](const std::string& from, const std::string& to) {
     return run.settings.leave_out.empty() && from == run.tree && to == run.kiln + "/work";
   });
+  see_what_is_installed(run);
   for (const char* name : {"journal", "kept", "compile_commands.json", "place", kept_options_name, "work.of"})
     sights_.see_own(run.kiln + "/" + name);
   sights_.look(Sights::Kind::presence, record::folder(run) + "/run.json");

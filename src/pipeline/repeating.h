@@ -29,6 +29,8 @@ class Repeating {
   void keep(model::Run& run, const Keeping& plan);
 
  private:
+  void see_what_is_installed(const model::Run& run);
+
   bool active_ = false;
   std::string key_;
   Sights sights_;

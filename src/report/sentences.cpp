@@ -6,6 +6,7 @@
 #include <map>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "locate/known.h"
 
@@ -264,6 +265,25 @@ std::string member_sentence(const model::Run& member) {
   if (member.built) out += ", " + text::count(member.count_steps(), "step");
   if (!member.staged.files.empty()) out += ", installed " + text::count(member.staged.files.size(), "file");
   return member.as_member.not_begun ? out : out + ", " + text::duration(member.seconds);
+}
+
+std::vector<std::string> output_sentences(const model::Run& run) {
+  // What several say alike is told once.
+  std::vector<std::pair<std::string, std::vector<std::string>>> all;
+  for (const auto& check : run.checks) {
+    for (const auto& line : check.error_lines) {
+      const std::string said =
+          (check.kind == model::CheckKind::library ? " passed, but: " : " passed, and prints: ") + line;
+      const auto it = std::find_if(all.begin(), all.end(), [&](const auto& one) { return one.first == said; });
+      if (it == all.end())
+        all.push_back({said, {check.name}});
+      else if (!lists::contains(it->second, check.name))
+        it->second.push_back(check.name);
+    }
+  }
+  std::vector<std::string> out;
+  for (const auto& [said, names] : all) out.push_back(text::join(names, ", ") + said);
+  return out;
 }
 
 }  // namespace coctilis::report

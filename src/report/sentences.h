@@ -29,6 +29,9 @@ namespace coctilis::report {
 // What was made of results after linking, a line for each step that ran.
 [[nodiscard]] std::vector<std::string> finish_sentences(const model::Run& run);
 [[nodiscard]] std::string smoke_sentence(const model::Run& run);
+// What checks that passed have printed that looks like errors, or what users of a library come upon: the names of those
+// that say the same, and what it is.
+[[nodiscard]] std::vector<std::string> output_sentences(const model::Run& run);
 
 // Warnings of a build by the option that switches them, most frequent first.
 [[nodiscard]] std::vector<std::pair<std::string, std::size_t>> grouped_warnings(const model::Outcome& outcome);

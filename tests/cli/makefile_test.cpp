@@ -218,6 +218,18 @@ TEST_F(MakefileTree, MakefilesOfOtherNames) {
   tree.write("configure.ac", "AC_INIT\n");
   EXPECT_EQ(run("build").exit, 0);
   EXPECT_TRUE(files::is_file(tree.label_folder() + "/bin/kiln"));
+  // Its own targets are made by it, too, whatever lies beside it.
+  tree.write("coctilis.toml", "[tree]\ndescription = \"Makefile.unix\"\n");
+  tree.write("Makefile.unix",
+             "prefix = /usr/local\nkiln: kiln.c\n\t$(CC) -o $@ $<\ncheck: kiln\n\t./kiln\ninstall: kiln\n"
+             "\tmkdir -p $(prefix)/bin; cp kiln $(prefix)/bin\n");
+  tree.write("Makefile", "kiln check install:\n\tfalse\n");
+  auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_NE(said.all().find("1 declared test"), std::string::npos) << said.all();
+  said = run("stage", {"--prefix", tree.scratch() + "/prefix"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_TRUE(files::is_file(tree.scratch() + "/prefix/bin/kiln"));
   tree.write("make/bricks.mk", "all: brick\nbrick:\n\techo clay > brick\n");
   tree.write("coctilis.toml", "[tree]\ndescription = \"make/bricks.mk\"\n");
   EXPECT_EQ(run("build").exit, 0);

@@ -182,6 +182,22 @@ TEST_F(Members, WithNothingToDoEachRepeatsItsLastRun) {
   tree.write("core/note.txt", "two\n");
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(files::read(tree.label_folder() + "/installed/core/share/note.txt").value_or(""), "two\n");
+  // Also when it lies beside the member, where its own survey does not look.
+  tree.write("core/CMakeLists.txt",
+             tree.read("core/CMakeLists.txt") +
+                 "install(FILES ../beside.txt DESTINATION share)\ninstall(DIRECTORY ../more/ DESTINATION share)\n");
+  tree.write("beside.txt", "one\n");
+  tree.write("more/first.txt", "one\n");
+  for (int i = 0; i < 3; ++i) ASSERT_EQ(run("build").exit, 0);
+  tree.write("beside.txt", "two\n");
+  tree.write("more/first.txt", "two\n");
+  ASSERT_EQ(run("build").exit, 0);
+  for (const char* file : {"beside.txt", "first.txt"})
+    EXPECT_EQ(files::read(tree.label_folder() + "/installed/core/share/" + file).value_or(""), "two\n") << file;
+  for (int i = 0; i < 2; ++i) ASSERT_EQ(run("build").exit, 0);
+  tree.write("more/second.txt", "one\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_TRUE(files::is_file(tree.label_folder() + "/installed/core/share/second.txt"));
 }
 
 // Nobody asked for these to be installed.

@@ -35,6 +35,22 @@ TEST(TellingLines, WhereItFirstTellsOfAFailureAndItsEnd) {
   EXPECT_EQ(lines.back(), "line 100");
 }
 
+TEST(OutputSentences, WhatSeveralSayAlikeIsToldOnce) {
+  model::Run run;
+  for (const char* name : {"clay is used", "glaze is used", "kiln"}) {
+    model::Check check;
+    check.name = name;
+    check.kind = name == std::string("kiln") ? model::CheckKind::smoke : model::CheckKind::library;
+    check.error_lines = {"cone.h cannot be included by itself"};
+    run.checks.push_back(std::move(check));
+  }
+  run.checks[1].error_lines.emplace_back("it is not said what it wants");
+  EXPECT_EQ(output_sentences(run),
+            (std::vector<std::string>{"clay is used, glaze is used passed, but: cone.h cannot be included by itself",
+                                      "glaze is used passed, but: it is not said what it wants",
+                                      "kiln passed, and prints: cone.h cannot be included by itself"}));
+}
+
 TEST(TellingLines, NothingIsShownTwice) {
   // The failure stands just before the end.
   const auto lines = telling_lines(numbered(1, 10) + "AssertionError: cone 6\n" + numbered(12, 31));

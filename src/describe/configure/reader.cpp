@@ -36,8 +36,10 @@ struct Known {
 class Script {
  public:
   // `name`: the script, relative to the tree. It runs in its own folder.
-  Script(std::string name, const ReadRequest& request)
-      : name_(std::move(name)),
+  // `for_makefile`: it is to write one.
+  Script(std::string name, const ReadRequest& request, bool for_makefile)
+      : for_makefile_(for_makefile),
+        name_(std::move(name)),
         program_(std::filesystem::path(name_).filename().string()),
         survey_(request.survey),
         locator_(request.locator),
@@ -59,13 +61,24 @@ class Script {
                       : script::arguments_for(name_, content_, survey_.tree, settings.arguments, settings.variant);
   }
 
+  [[nodiscard]] std::vector<Problem> warnings() const {
+    const auto given = arguments();
+    if (given.from.file.empty()) return {};
+    return {{Exit::done,
+             given.from,
+             "the script is called as it stands there: " + text::join(given.words, " "),
+             {},
+             {},
+             {}}};
+  }
+
   // Runs the script where that is needed. Throws Fault.
   void run() {
     check_text();
     const auto words = command();
     const std::string identity = identity_of(words);
-    if (!locator_.settings().rerun && known_.identity == identity && files::is_file(mirror_ + "/" + made_makefile()) &&
-        is_as_it_left_it()) {
+    if (!locator_.settings().rerun && known_.identity == identity &&
+        (!for_makefile_ || files::is_file(mirror_ + "/" + made_makefile())) && is_as_it_left_it()) {
       output_ = files::read(log_).value_or("");
       return;
     }
@@ -453,6 +466,7 @@ class Script {
     return out;
   }
 
+  const bool for_makefile_;
   const std::string name_;
   const std::string program_;  // the name alone
   const model::Survey& survey_;
@@ -476,7 +490,7 @@ Result<model::Project> read(const ReadRequest& request) {
   if (auto mirrored = mirror(tree, request.work, request.services.made_by_step); !mirrored) return mirrored.problem();
   std::optional<Script> script;
   const auto ran = guarded("running configure", [&] {
-    script.emplace(name, request);
+    script.emplace(name, request, true);
     script->run();
     script->keep_findings();
     return true;
@@ -494,14 +508,17 @@ Result<model::Project> read(const ReadRequest& request) {
   project->read_files.push_back(request.file);
   const auto own = script->options();
   if (!own.empty()) project->options = own;
-  if (const auto arguments = script->arguments(); !arguments.from.file.empty())
-    project->warnings.push_back({Exit::done,
-                                 arguments.from,
-                                 "the script is called as it stands there: " + text::join(arguments.words, " "),
-                                 {},
-                                 {},
-                                 {}});
+  for (auto& warning : script->warnings()) project->warnings.push_back(std::move(warning));
   return project;
+}
+
+Result<Ran> run_script(const std::string& name, const ReadRequest& request) {
+  return guarded("running configure", [&] {
+    Script script(name, request, false);
+    script.run();
+    script.keep_findings();
+    return Ran{script.options(), script.warnings()};
+  });
 }
 
 Result<model::Project> only_configure_ac(const ReadRequest& request) {

@@ -77,6 +77,14 @@ bool is_meant_above(const Problem& problem, const Call& call, const std::string&
          !name.starts_with('/') && files::is_file(above + "/" + name) && !files::exists(call.folder + "/" + name);
 }
 
+// Whether a make that is told no makefile takes this one.
+bool is_found_by_name(const Call& call) {
+  for (const char* name : {"GNUmakefile", "makefile", "Makefile"}) {
+    if (files::exists(call.folder + "/" + name)) return call.makefiles.front() == name;
+  }
+  return false;
+}
+
 }  // namespace
 
 Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest& request,
@@ -134,12 +142,18 @@ Result<model::Project> read_in_mirror(const std::string& file, const ReadRequest
       project.recipes[i].key = i;
       project.recipes[i].in_default = i < in_default;
     }
-    if (make->has_target("install")) project.install_folder = call.folder;
+    std::vector<std::string> start = {call.program};
+    if (!is_found_by_name(call)) start.insert(start.end(), {"-f", call.makefiles.front()});
+    if (make->has_target("install")) {
+      project.install_folder = call.folder;
+      if (start.size() > 1) project.install_makefile = call.makefiles.front();
+    }
     for (const char* name : {"check", "test", "tests"}) {
       if (!project.recipe_tests.empty() || !make->has_target(name)) continue;
       model::TestCase test;
       test.name = name;
-      test.command = {call.program, name};
+      test.command = start;
+      test.command.emplace_back(name);
       test.command.insert(test.command.end(), call.assignments.begin(), call.assignments.end());
       test.folder = call.folder;
       test.limit_seconds = 1800;
