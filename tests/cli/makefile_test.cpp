@@ -717,11 +717,15 @@ TEST_F(MakefileTree, PartsOfATestThatDisturbEachOtherAreRunOneAfterTheOther) {
   tree.write("kiln.c", "int main(void) { return 0; }\n");
   const auto said = run("bringup", {"--jobs", "2", "--json"});
   ASSERT_EQ(said.exit, 0) << said.out;
-  for (const auto& check : said.json()["checks"]) {
+  const auto record = said.json();
+  std::size_t found = 0;
+  for (const auto& check : record["checks"]) {
     if (check["name"] != "check") continue;
+    ++found;
     EXPECT_EQ(check["verdict"], "passed");
     EXPECT_NE(check["reason"].get<std::string>().find("one part after the other"), std::string::npos) << check.dump();
   }
+  EXPECT_EQ(found, 1U);
   // One that is broken stays so.
   tree.write("Makefile", "kiln: kiln.c\n\t$(CC) -o $@ $<\ncheck:\n\tfalse\n.PHONY: check\n");
   EXPECT_EQ(run("bringup").exit, 6);
