@@ -73,6 +73,19 @@ bool obey_modes() {
   return ::syscall(SYS_capset, &header, data) == 0;
 }
 
+nlohmann::json TreeFolder::record() const {
+  return nlohmann::json::parse(files::read(label_folder() + "/runs/latest/run.json").value_or("{}"));
+}
+
+std::set<std::string> TreeFolder::ran() const {
+  std::set<std::string> out;
+  auto kept = record();
+  for (const auto& step : kept["build"]["steps"]) {
+    if (step["state"] == "done" || step["state"] == "unchanged") out.insert(step["subject"].get<std::string>());
+  }
+  return out;
+}
+
 Said DrivenTree::run(const std::string& command, const std::vector<std::string>& more) const {
   std::vector<std::string> words = {command, tree.path()};
   if (command != "survey") words.insert(words.end(), {"--kiln", tree.kiln()});

@@ -6,6 +6,7 @@
 #include <map>
 #include <nlohmann/json.hpp>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -25,6 +26,10 @@ class TreeFolder {
   // The only label in the kiln.
   [[nodiscard]] std::string label_folder() const;
   [[nodiscard]] std::string scratch() const { return scratch_.path().string(); }
+  // The record of the newest run there; an empty one when there is none.
+  [[nodiscard]] nlohmann::json record() const;
+  // What that run did, by its subject; what was up to date is not among it.
+  [[nodiscard]] std::set<std::string> ran() const;
   // The texts with the tree's path called TREE.
   [[nodiscard]] std::vector<std::string> named(std::vector<std::string> texts) const;
 

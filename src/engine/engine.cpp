@@ -5,6 +5,7 @@
 #include <unistd.h>
 
 #include <cassert>
+#include <cstring>
 #include <mutex>
 #include <queue>
 #include <set>
@@ -37,17 +38,13 @@ using model::StepState;
 
 namespace {
 
-std::string journal_path(const model::Plan& plan) {
-  return plan.journal.empty() ? plan.kiln + "/journal" : plan.journal;
-}
-
 class Engine {
  public:
   Engine(const model::Plan& plan, const Request& request, Observer& observer)
       : plan_(plan),
         request_(request),
         observer_(observer),
-        journal_(journal_path(plan), request.tidy),
+        journal_(journal_of(plan), request.tidy),
         contents_(journal_),
         lookups_(plan, journal_, contents_),
         freshness_(plan, journal_, contents_, lookups_, {request.settled, request.given}, &learned_),
@@ -751,47 +748,6 @@ Result<std::vector<DueStep>> due(const model::Plan& plan, const Request& request
       void progress(const Progress&) override {}
     } nobody;
     return Engine(plan, request, nobody).due();
-  });
-}
-
-Result<bool> remember_made(const model::Plan& plan, const std::vector<std::vector<std::string>>& read) {
-  return guarded("remembering what was made", [&] {
-    Journal journal(journal_path(plan));
-    Contents contents(journal);
-    Lookups lookups(plan, journal, contents);
-    Freshness freshness(plan, journal, contents, lookups, {});
-    const Moment now = Moment::now();
-    for (std::size_t i = 0; i < plan.steps.size(); ++i) {
-      const Step& step = plan.steps[i];
-      StepRecord record;
-      record.command = freshness.command(i).command;
-      record.words = freshness.command(i).words;
-      record.maker = plan.maker;
-      record.recorded = wall_clock();
-      std::set<PathId> known;
-      std::vector<PathId> all;
-      const auto add = [&](const std::string& path, Form form) {
-        const PathId id = journal.id(path);
-        if (!known.insert(id).second) return;
-        if (form == Form::content) all.push_back(id);
-        record.inputs.push_back(journal.content(contents.take(id, form)));
-      };
-      for (const auto& input : step.inputs) add(input, Form::content);
-      for (const auto& folder : step.input_folders) add(folder, Form::tree);
-      for (const auto& tool : step.tools) add(tool, Form::program);
-      for (const auto& path : read[i]) add(path, Form::content);
-      for (const auto& output : step.outputs)
-        record.outputs.push_back(journal.content(contents.take_result(journal.id(output), false)));
-      for (const auto& folder : step.output_folders)
-        record.outputs.push_back(journal.content(contents.take(journal.id(folder), Form::tree)));
-      const auto searched = lookups.of(step.search, step.source, all, now);
-      record.searched = searched.folders;
-      record.any_name = searched.any_name;
-      record.inputs.insert(record.inputs.end(), searched.names.begin(), searched.names.end());
-      journal.put_step(freshness.key(i), record);
-    }
-    journal.flush();
-    return true;
   });
 }
 

@@ -87,6 +87,8 @@ struct DueStep {
 // (Exit::kiln), or steps need each other in a circle (Exit::description).
 [[nodiscard]] Result<model::Outcome> build(const model::Plan& plan, const Request& request, Observer& observer);
 
+// Where what is known of the plan's steps is kept.
+[[nodiscard]] std::string journal_of(const model::Plan& plan);
 // Puts records into the journal as if all steps of the plan had just run, well and as they stand there; `read` has the
 // files (absolute) that each has read besides what it is said to. Errors: the kiln cannot be written (Exit::kiln).
 [[nodiscard]] Result<bool> remember_made(const model::Plan& plan, const std::vector<std::vector<std::string>>& read);

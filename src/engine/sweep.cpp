@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "base/files.h"
+#include "engine/engine.h"
 
 namespace coctilis::engine {
 
@@ -40,7 +41,7 @@ std::size_t sweep(const model::Plan& plan, Journal& journal,
 
 Result<std::size_t> sweep_all_but(const model::Plan& plan, const std::set<std::uint64_t>& makers) {
   return guarded("taking away what is made no more", [&]() -> std::size_t {
-    const std::string path = plan.journal.empty() ? plan.kiln + "/journal" : plan.journal;
+    const std::string path = journal_of(plan);
     if (!files::is_file(path)) return 0;
     Journal journal(path);
     const auto removed =

@@ -78,7 +78,8 @@ class Reading {
       // What is done to what a compiler wrote says nothing new.
       static const std::set<std::string> behind = {"cp", "sed", "cat", "grep", "tr", "fmt", "ranlib", "strip", "awk"};
       const bool compiled = !dependency_files_.empty() || asks_none_;
-      (name == "mkdir" ? makes_folders_ : puts_files_) |= name == "mkdir" || name == "touch" || name == "mv";
+      makes_folders_ = makes_folders_ || name == "mkdir";
+      puts_files_ = puts_files_ || name == "touch" || name == "mv";
       if (nothing.contains(name) || (compiled && behind.contains(name))) continue;
       // A pattern stands for names that only a shell finds.
       if (std::any_of(words.begin(), words.end(),

@@ -13,11 +13,8 @@ class Office : public DrivenTree {
       tree.write(files::below(path, TEST_SOURCE "/demo/yard-office"), files::read(path).value_or(""));
     }
   }
-  [[nodiscard]] nlohmann::json record() const {
-    return nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-  }
   [[nodiscard]] nlohmann::json check(const std::string& name) const {
-    const auto whole = record();
+    const auto whole = tree.record();
     for (const auto& one : whole["checks"]) {
       if (one["name"] == name) return one;
     }
@@ -105,14 +102,14 @@ TEST_F(Office, ThoseThatFailedAreMadeAgain) {
   change("coctilis.toml", "tile costs 120", "tile costs 99");
   EXPECT_EQ(run("bringup").exit, 6);
   EXPECT_EQ(run("smoke", {"--failed"}).exit, 6);
-  EXPECT_EQ(record()["checks"].size(), 1U);
+  EXPECT_EQ(tree.record()["checks"].size(), 1U);
   change("coctilis.toml", "tile costs 99", "tile costs 120");
   EXPECT_EQ(run("smoke", {"--failed"}).exit, 0);
-  EXPECT_EQ(record()["checks"].size(), 1U);
+  EXPECT_EQ(tree.record()["checks"].size(), 1U);
   const auto said = run("smoke", {"--failed"});
   EXPECT_EQ(said.exit, 0);
   EXPECT_NE(said.all().find("no check failed the last time"), std::string::npos) << said.all();
-  EXPECT_EQ(record()["checks"].size(), 0U);
+  EXPECT_EQ(tree.record()["checks"].size(), 0U);
 }
 
 TEST_F(Office, TheResultsAsXml) {
@@ -177,8 +174,7 @@ TEST_F(Checked, WhatFailsNowAndThenIsFlaky) {
 
 TEST_F(Checked, TheSameProgramIsStartedOnce) {
   const auto output = [&] {
-    const auto record =
-        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    const auto record = tree.record();
     for (const auto& check : record["checks"]) {
       if (check["name"] == "kiln starts") return check["output"].get<std::string>();
     }
@@ -212,7 +208,7 @@ TEST_F(Checked, DataThatIsGoneIsNoticed) {
   ASSERT_EQ(smoke().exit, 0);
   std::filesystem::remove(tree.path("data/cones"));
   EXPECT_EQ(smoke().exit, 0) << "one that is not there as long as nothing is installed excuses it";
-  const auto record = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  const auto record = tree.record();
   for (const auto& check : record["checks"]) {
     if (check["name"] != "kiln starts") continue;
     EXPECT_EQ(check["verdict"], "skipped") << check;
@@ -229,7 +225,7 @@ TEST_F(Checked, OneMissingLibraryIsOneFailure) {
   tree.write("kiln.c", "int clay(void); int main(void) { return clay(); }\n");
   tree.write("coctilis.toml", "[[smoke]]\nrun = [\"kiln\"]\n");
   const auto said = smoke();
-  const auto record = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  const auto record = tree.record();
   int failed = 0;
   for (const auto& check : record["checks"]) failed += check["verdict"] == "failed" ? 1 : 0;
   EXPECT_EQ(failed, 1) << said.all();
@@ -277,7 +273,7 @@ TEST_F(Checked, ServicesOfAWholeRunProgramsOfItsMembers) {
   EXPECT_EQ(run("bringup").exit, 0);
   const auto said = run("bringup");
   ASSERT_EQ(said.exit, 0) << said.all();
-  const auto record = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  const auto record = tree.record();
   std::map<std::string, nlohmann::json> checks;
   for (const auto& check : record["checks"]) checks[check["name"]] = check;
   ASSERT_TRUE(checks.contains("yard") && checks.contains("asks")) << record["checks"];

@@ -20,9 +20,6 @@ class ConfinedTree : public testing::Test {
     return coctilis(words);
   }
   static bool has(const Said& said, const std::string& text) { return said.all().find(text) != std::string::npos; }
-  [[nodiscard]] nlohmann::json record() const {
-    return nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-  }
   TreeFolder tree;
 };
 
@@ -88,7 +85,7 @@ TEST_F(ConfinedTree, TheNetworkIsRefusedAndSaid) {
   EXPECT_EQ(said.exit, 5);
   EXPECT_TRUE(has(said, "it wanted to reach the network, which commands of a tree do not get")) << said.all();
   EXPECT_TRUE(has(said, "--trust")) << said.all();
-  EXPECT_EQ(record()["sandbox"]["network"], false);
+  EXPECT_EQ(tree.record()["sandbox"]["network"], false);
 }
 
 TEST_F(ConfinedTree, TheNetworkCanBeAllowed) {
@@ -97,8 +94,8 @@ TEST_F(ConfinedTree, TheNetworkCanBeAllowed) {
   const auto said = run({"build", "--trust"});
   EXPECT_EQ(said.exit, 0) << said.all();
   EXPECT_TRUE(has(said, "commands of the tree may use the network (allowed by --trust)")) << said.all();
-  EXPECT_EQ(record()["sandbox"]["network"], true);
-  EXPECT_EQ(record()["sandbox"]["allowed_by"], "--trust");
+  EXPECT_EQ(tree.record()["sandbox"]["network"], true);
+  EXPECT_EQ(tree.record()["sandbox"]["allowed_by"], "--trust");
 }
 
 // What comes with the tree is no word of its user's.
@@ -109,18 +106,18 @@ TEST_F(ConfinedTree, ATreeOnlyAsks) {
   const auto said = run({"build"});
   EXPECT_EQ(said.exit, 5);
   EXPECT_TRUE(has(said, "the tree asks for the network, /dev/kmsg, which its commands do not get")) << said.all();
-  EXPECT_EQ(record()["sandbox"]["allowed_by"], "");
+  EXPECT_EQ(tree.record()["sandbox"]["allowed_by"], "");
   // A file that is named on the command line is.
   files::write(tree.scratch() + "/mine.toml", "[sandbox]\nnetwork = true\n");
   std::filesystem::remove(tree.path("coctilis.toml"));
   EXPECT_EQ(run({"build", "--config", tree.scratch() + "/mine.toml"}).exit, 0);
-  EXPECT_EQ(record()["sandbox"]["allowed_by"], "--config");
+  EXPECT_EQ(tree.record()["sandbox"]["allowed_by"], "--config");
   // But one that says something else does not answer for the tree.
   tree.write("coctilis.toml", "[sandbox]\nnetwork = true\n");
   tree.write("Makefile", "all:\n\t" + listener.asked() + " && true\n");
   files::write(tree.scratch() + "/mine.toml", "[options]\nCONE = 6\n");
   EXPECT_EQ(run({"build", "--config", tree.scratch() + "/mine.toml"}).exit, 5);
-  EXPECT_EQ(record()["sandbox"]["allowed_by"], "");
+  EXPECT_EQ(tree.record()["sandbox"]["allowed_by"], "");
 }
 
 TEST_F(ConfinedTree, DevicesAreThereWhenAllowed) {
@@ -165,13 +162,13 @@ TEST_F(ConfinedTree, AHigherLimitIsAskedFor) {
   const auto said = run({"build"});
   EXPECT_EQ(said.exit, 5);
   EXPECT_TRUE(has(said, "the tree asks for files of 200 GB, which its commands do not get")) << said.all();
-  EXPECT_EQ(record()["sandbox"]["limits"]["file_bytes"], 64000000000ULL);
+  EXPECT_EQ(tree.record()["sandbox"]["limits"]["file_bytes"], 64000000000ULL);
   // One limit that the user tells does not answer for another of the tree's.
   files::write(tree.scratch() + "/mine.toml", "[sandbox]\ntime = \"48 h\"\n");
   EXPECT_EQ(run({"build", "--config", tree.scratch() + "/mine.toml"}).exit, 5);
-  EXPECT_EQ(record()["sandbox"]["limits"]["seconds"], 24 * 3600);
+  EXPECT_EQ(tree.record()["sandbox"]["limits"]["seconds"], 24 * 3600);
   EXPECT_EQ(run({"build", "--trust"}).exit, 0);
-  EXPECT_EQ(record()["sandbox"]["limits"]["file_bytes"], 200000000000ULL);
+  EXPECT_EQ(tree.record()["sandbox"]["limits"]["file_bytes"], 200000000000ULL);
 }
 
 TEST_F(ConfinedTree, ALimitIsAnAmount) {

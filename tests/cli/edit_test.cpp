@@ -16,9 +16,6 @@ class EditedTree : public DrivenTree {
         "#include <stdio.h>\n#include \"yard.h\"\nint main(void) { printf(\"%s %d\\n\", NAME, PORT); return 0; }\n");
     edits("[[edit]]\nfile = \"yard.h\"\npattern = 'PORT ([0-9]+)$'\nreplacement = 'PORT \\1\\1'\n");
   }
-  [[nodiscard]] nlohmann::json record_of_latest() const {
-    return nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-  }
   void edits(const std::string& text) const { tree.write("coctilis.toml", text); }
 };
 
@@ -30,7 +27,7 @@ TEST_F(EditedTree, IsBuiltOtherwiseAndStaysAsItIs) {
             std::string::npos)
       << said.all();
   EXPECT_EQ(tree.read("yard.h"), "// settings\n#define PORT 80\n#define NAME \"yard\"\n");
-  const auto record = record_of_latest();
+  const auto record = tree.record();
   EXPECT_EQ(record["tree"], tree.path());
   ASSERT_EQ(record["edits"].size(), 1U);
   EXPECT_EQ(record["edits"][0]["before"], "PORT 80");

@@ -40,7 +40,7 @@ class Fortran : public testing::Test {
   // The sources that were compiled in the last run, by name.
   std::set<std::string> compiled() const {
     std::set<std::string> out;
-    const auto run = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    const auto run = tree.record();
     for (const auto& step : run["build"]["steps"]) {
       if (step["kind"] == "compile") out.insert(step["subject"]);
     }
@@ -180,7 +180,7 @@ TEST_F(Fortran, WarningsAreCounted) {
   replace("curve/soak.f90", "r = x * 2.0", "integer :: idle\n    r = x * 2.0");
   replace("CMakeLists.txt", "WET)", "WET)\ntarget_compile_options(curve PRIVATE -Wall)");
   ASSERT_EQ(build().exit, 0);
-  const auto run = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  const auto run = tree.record();
   ASSERT_FALSE(run["build"]["warnings"].empty());
   const auto& warning = run["build"]["warnings"][0];
   EXPECT_EQ(warning["place"]["line"], 4);

@@ -15,12 +15,9 @@ class HonestResults : public testing::Test {
     words.insert(words.end(), more.begin(), more.end());
     return coctilis(words, environment);
   }
-  [[nodiscard]] nlohmann::json record() const {
-    return nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-  }
   // The reason of a check in the last run.
   [[nodiscard]] std::string reason_of(const std::string& check) const {
-    const auto kept = record();
+    const auto kept = tree.record();
     for (const auto& one : kept["checks"]) {
       if (one["name"] == check) return one["verdict"].get<std::string>() + ": " + one["reason"].get<std::string>();
     }
@@ -94,7 +91,7 @@ TEST_F(HonestResults, WhatFailsAndIsIgnoredIsTold) {
                             "--polish', exit code 1"),
             std::string::npos)
       << said.all();
-  EXPECT_EQ(record()["build"]["ignored"], 1);
+  EXPECT_EQ(tree.record()["build"]["ignored"], 1);
 }
 
 // Files that a command puts into a folder that it is to make are results like the folder.
@@ -125,7 +122,7 @@ TEST_F(HonestResults, OptionsStayUntilTheyAreChanged) {
       << kept.all();
   EXPECT_NE(kept.all().find("up to date"), std::string::npos) << kept.all();
   EXPECT_EQ(started("fire").output, "4\n");
-  EXPECT_EQ(record()["options_given"][0]["kept"], true);
+  EXPECT_EQ(tree.record()["options_given"][0]["kept"], true);
   const auto changed = run("build", {"--set", "CONE=5"});
   EXPECT_NE(changed.all().find("options CONE=5"), std::string::npos) << changed.all();
   EXPECT_EQ(started("fire").output, "5\n");

@@ -24,8 +24,7 @@ class Library : public DrivenTree {
     list("add_library(clay SHARED clay.c)\n", "install(FILES clay.pc DESTINATION lib/pkgconfig)\n");
   }
   [[nodiscard]] nlohmann::json check(const std::string& name = "clay is used") const {
-    const auto record =
-        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    const auto record = tree.record();
     for (const auto& one : record["checks"]) {
       if (one["name"] == name) return one;
     }
@@ -277,8 +276,7 @@ class Ordered : public DrivenTree {
                "cmake_minimum_required(VERSION 3.16)\nproject(brickyard C)\nenable_testing()\n" + declared);
   }
   [[nodiscard]] nlohmann::json check(const std::string& name) const {
-    const auto record =
-        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    const auto record = tree.record();
     for (const auto& one : record["checks"]) {
       if (one["name"] == name) return one;
     }

@@ -12,30 +12,7 @@
 namespace coctilis::test {
 namespace {
 
-class MakefileTree : public testing::Test {
- protected:
-  Said run(const std::string& command, std::vector<std::string> more = {}) {
-    std::vector<std::string> arguments = {command, tree.path(), "--kiln", tree.kiln()};
-    arguments.insert(arguments.end(), more.begin(), more.end());
-    return coctilis(arguments);
-  }
-  // What ran, by its subject, in the newest record.
-  std::set<std::string> ran() {
-    std::set<std::string> out;
-    const auto record =
-        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-    for (const auto& step : record["build"]["steps"]) {
-      if (step["state"] == "done" || step["state"] == "unchanged") out.insert(step["subject"].get<std::string>());
-    }
-    return out;
-  }
-  std::string said_by(const std::string& name) {
-    Command command;
-    command.argv = {tree.label_folder() + "/bin/" + name};
-    return coctilis::run(command).output;
-  }
-  TreeFolder tree;
-};
+class MakefileTree : public DrivenTree {};
 
 // A library and a program in two folders, each with a makefile of its own; no makefile knows of headers.
 class TwoFolders : public MakefileTree {
@@ -58,7 +35,7 @@ TEST_F(TwoFolders, InnerMakesAreAnswered) {
   const auto said = run("bringup", {"--json"});
   ASSERT_EQ(said.exit, 0) << said.err;
   EXPECT_EQ(said_by("fire"), "peak 1222\n");
-  EXPECT_EQ(ran(),
+  EXPECT_EQ(tree.ran(),
             (std::set<std::string>{"all", "clay/cone.c", "clay/body.c", "clay/libclay.a", "fire/main.c", "fire/fire"}));
   const auto record = said.json();
   std::set<std::string> targets;
@@ -81,16 +58,16 @@ TEST_F(TwoFolders, InnerMakesAreAnswered) {
 TEST_F(TwoFolders, ExactlyWhatIsOutOfDateRunsAgain) {
   ASSERT_EQ(run("build").exit, 0);
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), std::set<std::string>{});
+  EXPECT_EQ(tree.ran(), std::set<std::string>{});
   // A header that no makefile names.
   tree.write("clay/cone.h", "#define PEAK 1100\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{"all", "clay/cone.c", "clay/libclay.a", "fire/fire"}));
+  EXPECT_EQ(tree.ran(), (std::set<std::string>{"all", "clay/cone.c", "clay/libclay.a", "fire/fire"}));
   EXPECT_EQ(said_by("fire"), "peak 1100\n");
   // Only touched.
   tree.write("clay/cone.h", "#define PEAK 1100\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), std::set<std::string>{});
+  EXPECT_EQ(tree.ran(), std::set<std::string>{});
 }
 
 TEST_F(TwoFolders, TheFirstErrorIsThatOfTheCompiler) {
@@ -112,10 +89,10 @@ TEST_F(MakefileTree, PlainTree) {
   EXPECT_EQ(plan["targets"][0]["name"], "kiln");
   EXPECT_EQ(plan["targets"][0]["compile_options"][0], "-O1");
   ASSERT_EQ(run("bringup").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{"kiln.c", "log.c", "kiln"}));
+  EXPECT_EQ(tree.ran(), (std::set<std::string>{"kiln.c", "log.c", "kiln"}));
   // An option from outside makes everything anew; a target on demand can be named.
   ASSERT_EQ(run("build", {"--set", "CFLAGS=-O2"}).exit, 0);
-  EXPECT_TRUE(ran().contains("kiln.c"));
+  EXPECT_TRUE(tree.ran().contains("kiln.c"));
   EXPECT_EQ(coctilis({"build", tree.path(), "version.txt", "--kiln", tree.kiln()}).exit, 0);
   EXPECT_EQ(files::read(tree.label_folder() + "/work/version.txt"), "2\n");
   const auto why = coctilis({"why", "log.c", tree.path(), "--kiln", tree.kiln()}).all();
@@ -155,10 +132,10 @@ TEST_F(MakefileTree, WhatAStepHasPutIntoItsFolderCounts) {
              "data:\n\tmkdir -p data; echo one >data/one; echo two >data/two\nkiln:\n\tmkdir kiln\n");
   ASSERT_EQ(run("build").exit, 0);
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{}));
+  EXPECT_EQ(tree.ran(), (std::set<std::string>{}));
   std::filesystem::remove(tree.label_folder() + "/work/data/one");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{"data"}));
+  EXPECT_EQ(tree.ran(), (std::set<std::string>{"data"}));
   EXPECT_EQ(files::read(tree.label_folder() + "/work/data/one"), "one\n");
 }
 
@@ -185,10 +162,10 @@ TEST_F(MakefileTree, MembersOfArchives) {
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(said_by("fire"), "42\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), std::set<std::string>{});
+  EXPECT_EQ(tree.ran(), std::set<std::string>{});
   tree.write("cone.c", "int cone(void) { return 5; }\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{"libclay.a", "fire"}));
+  EXPECT_EQ(tree.ran(), (std::set<std::string>{"libclay.a", "fire"}));
   EXPECT_EQ(said_by("fire"), "35\n");
 }
 
@@ -283,8 +260,8 @@ TEST_F(MakefileTree, GeneratedSourcesComeFirstAndPhonyOnesDoNotStopOthers) {
   ASSERT_EQ(run("bringup").exit, 0);
   tree.write("cones.txt", "7\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_TRUE(ran().contains("gen/cones.c"));
-  EXPECT_FALSE(ran().contains("main.c"));
+  EXPECT_TRUE(tree.ran().contains("gen/cones.c"));
+  EXPECT_FALSE(tree.ran().contains("main.c"));
 }
 
 TEST_F(MakefileTree, ObjectsLeftInTheTreeAreNotTakenOver) {
@@ -299,7 +276,7 @@ TEST_F(MakefileTree, WhatComesAlongWithAnotherFileIsTaken) {
   EXPECT_EQ(run("build").exit, 0);
   EXPECT_EQ(files::read(tree.label_folder() + "/work/peak.txt"), "1222\n");
   EXPECT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), std::set<std::string>{});
+  EXPECT_EQ(tree.ran(), std::set<std::string>{});
   tree.write("Makefile", "all: cone.txt peak.txt\ncone.txt:\n\techo 6 >cone.txt # and no peak.txt\n");
   std::filesystem::remove_all(tree.kiln());
   const auto said = run("build");
@@ -520,11 +497,11 @@ TEST_F(ScriptTree, LearnedStepsAreReplayedWhenOnlySourcesChanged) {
       nlohmann::json::parse(files::read(tree.label_folder() + "/compile_commands.json").value_or("[]"));
   EXPECT_EQ(database.size(), 2U);
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), std::set<std::string>{});
+  EXPECT_EQ(tree.ran(), std::set<std::string>{});
   tree.write("fire.c",
              "#include <stdio.h>\nint peak(void);\nint main(void) { printf(\"<%d>\\n\", peak()); return 0; }\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{"fire.c", "fire"}));
+  EXPECT_EQ(tree.ran(), (std::set<std::string>{"fire.c", "fire"}));
   EXPECT_EQ(said_by("fire"), "<1222>\n");
   EXPECT_EQ(runs(), 1U);
   // A header is more than a source: the script runs again.
@@ -606,7 +583,7 @@ TEST_F(ConfigureTree, RunsOnceAndIsReadAsFindings) {
   write_script(std::string(good) + "# mended\n");
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(runs(), "run\nrun\n");
-  EXPECT_EQ(ran(), std::set<std::string>{});
+  EXPECT_EQ(tree.ran(), std::set<std::string>{});
   // An option goes to the script.
   EXPECT_EQ(run("build", {"--set", "CONE=5"}).exit, 0);
   EXPECT_EQ(files::read(tree.label_folder() + "/work/config.h"), "#define CONE 5\n");
@@ -703,11 +680,11 @@ TEST_F(MakefileTree, FlagsThatTheTreeWritesDownAndReadsAgainAreTheSame) {
              "kiln.o: kiln.c\n\t@printf 'CC\\n'; $(CC) $(FLAGS) -c $<\n");
   tree.write("kiln.c", "int main(void) { return CONE - 6; }\n");
   ASSERT_EQ(run("bringup").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{"kiln.c", "kiln"}));
+  EXPECT_EQ(tree.ran(), (std::set<std::string>{"kiln.c", "kiln"}));
   EXPECT_EQ(files::read(tree.label_folder() + "/work/.flags").value_or(""),
             "OLD=-DCONE=6 -DGLAZE=\nFLAGS=-DCONE=6 -DGLAZE=\n");
   ASSERT_EQ(run("bringup").exit, 0);
-  EXPECT_EQ(ran(), std::set<std::string>{});
+  EXPECT_EQ(tree.ran(), std::set<std::string>{});
 }
 
 TEST_F(MakefileTree, PartsOfATestThatDisturbEachOtherAreRunOneAfterTheOther) {

@@ -42,9 +42,6 @@ class Members : public testing::Test {
     command.argv = {tree.label_folder() + "/bin/viewer"};
     return coctilis::run(command).output;
   }
-  [[nodiscard]] nlohmann::json record() const {
-    return nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-  }
   TreeFolder tree;
 };
 
@@ -54,7 +51,7 @@ TEST_F(Members, ComeUpInOrderInOneRun) {
   EXPECT_EQ(viewed(), "1222\n");
   EXPECT_TRUE(files::exists(tree.label_folder() + "/bin/weigh"));
   EXPECT_TRUE(files::exists(tree.label_folder() + "/lib/libclaycore.so"));
-  const auto members = record()["members"];
+  const auto members = tree.record()["members"];
   ASSERT_EQ(members.size(), 3U);
   EXPECT_EQ(members[0]["name"], "core");
   EXPECT_EQ(members[1]["description"], "tools/Makefile");
@@ -63,7 +60,7 @@ TEST_F(Members, ComeUpInOrderInOneRun) {
   EXPECT_EQ(members[0]["targets"][0]["name"], "claycore");
   EXPECT_FALSE(members[2]["needs"].empty());
   EXPECT_EQ(members[0]["installed"].size(), 3U);
-  EXPECT_EQ(record()["checks"][0]["name"], "core: claycore loads");
+  EXPECT_EQ(tree.record()["checks"][0]["name"], "core: claycore loads");
   // The screen and the report have a table of them.
   EXPECT_NE(said.all().find("member viewer: passed, by CMakeLists.txt"), std::string::npos) << said.all();
   const std::string page = files::read(tree.label_folder() + "/runs/latest/report.html").value_or("");
@@ -73,7 +70,7 @@ TEST_F(Members, ComeUpInOrderInOneRun) {
   EXPECT_TRUE(files::is_file(tree.label_folder() + "/runs/1/" + target)) << target;
   // Nothing is built again, and nothing lies in the tree.
   ASSERT_EQ(run("build").exit, 0);
-  const auto again = record();
+  const auto again = tree.record();
   EXPECT_EQ(again["members"].size(), 3U);
   for (const auto& member : again["members"]) EXPECT_EQ(member["ran"], 0) << member;
   EXPECT_FALSE(files::exists(tree.path("core/kiln")));
@@ -95,12 +92,12 @@ TEST_F(Members, OfOneThatFailsThoseThatNeedItAreNotBegun) {
   EXPECT_EQ(said.exit, 5);
   EXPECT_NE(said.all().find("core: failed"), std::string::npos) << said.all();
   EXPECT_NE(said.all().find("oops"), std::string::npos);
-  const auto members = record()["members"];
+  const auto members = tree.record()["members"];
   ASSERT_EQ(members.size(), 3U);
   EXPECT_EQ(members[1]["exit"], 0);
   EXPECT_EQ(members[2]["problem"]["what"], "needs core");
-  EXPECT_EQ(record()["problem"]["exit"], 5);
-  EXPECT_EQ(record()["problem"]["what"].get<std::string>().find("core: "), 0U);
+  EXPECT_EQ(tree.record()["problem"]["exit"], 5);
+  EXPECT_EQ(tree.record()["problem"]["what"].get<std::string>().find("core: "), 0U);
 }
 
 TEST_F(Members, WithoutTheFirstTheLastLacksIt) {
@@ -141,7 +138,7 @@ TEST_F(Members, StagedTheyLieInThePrefixThatWasAskedFor) {
 
 TEST_F(Members, NamedTheyComeUpWithThoseBefore) {
   ASSERT_EQ(run("build", {"tools/Makefile"}).exit, 0);
-  EXPECT_EQ(record()["members"].size(), 2U);
+  EXPECT_EQ(tree.record()["members"].size(), 2U);
   const auto said = run("build", {"cellar"});
   EXPECT_EQ(said.exit, 2);
   EXPECT_NE(said.all().find("there is no member 'cellar'"), std::string::npos) << said.all();
@@ -165,7 +162,7 @@ TEST_F(Members, WithNothingToDoEachRepeatsItsLastRun) {
                                                       "/runs/latest/run.json")
                                               .value_or("{}"));
   EXPECT_TRUE(core.contains("repeats")) << core.dump().substr(0, 400);
-  const auto members = record()["members"];
+  const auto members = tree.record()["members"];
   EXPECT_EQ(members[0]["steps"], 2);
   EXPECT_EQ(members[0]["installed"].size(), 3U);
   // What somebody takes from the prefix is put back.

@@ -11,16 +11,6 @@ namespace {
 
 class MesonBuildTree : public DrivenTree {
  protected:
-  // What the last run did, by name; that which only stands for files aside.
-  std::set<std::string> ran() const {
-    std::set<std::string> out;
-    const auto record =
-        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-    for (const auto& step : record["build"]["steps"]) {
-      if (step["state"] == "done" || step["state"] == "unchanged") out.insert(step["subject"].get<std::string>());
-    }
-    return out;
-  }
   void write_yard() const {
     tree.write(
         "meson.build",
@@ -86,11 +76,11 @@ TEST_F(MesonBuildTree, OnlyWhatChangedIsMadeAgain) {
   write_yard();
   ASSERT_EQ(run("build").exit, 0);
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_TRUE(ran().empty());
+  EXPECT_TRUE(tree.ran().empty());
   tree.write("table.txt", "42\n");
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(said_by("kiln"), "2.1.0 42\n");
-  EXPECT_FALSE(ran().contains("clay/clay.c"));
+  EXPECT_FALSE(tree.ran().contains("clay/clay.c"));
   // What configuring wrote is written anew when the description says something else.
   const std::string text = files::read(tree.path("meson.build")).value_or("");
   tree.write("meson.build", text::replace_all(text, "'2.1.0'", "'2.2.0'"));
@@ -173,7 +163,7 @@ TEST_F(MesonBuildTree, WhatIsAlwaysStaleIsMadeEachTime) {
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(said_by("kiln"), "1\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(ran(), (std::set<std::string>{"stamp"}));
+  EXPECT_EQ(tree.ran(), (std::set<std::string>{"stamp"}));
   tree.write("stamp.txt", "2\n");
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(said_by("kiln"), "2\n");
@@ -191,7 +181,7 @@ TEST_F(MesonBuildTree, TestsAreJudgedByWhatTheyPrint) {
   EXPECT_NE(said.exit, 0);
   EXPECT_NE(said.all().find("not ok 1 - crack"), std::string::npos) << said.all();
   EXPECT_NE(said.all().find("its plan has 1 point, and it tells of 0"), std::string::npos) << said.all();
-  const auto record = nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+  const auto record = tree.record();
   std::map<std::string, std::string> verdicts;
   for (const auto& check : record["checks"]) verdicts[check["name"]] = check["verdict"];
   EXPECT_EQ(verdicts["whole"], "passed");

@@ -59,15 +59,6 @@ class RPackageTree : public DrivenTree {
     const auto function = reinterpret_cast<int (*)()>(::dlsym(handle, "fit"));
     return function == nullptr ? -1 : function();
   }
-  std::set<std::string> ran() const {
-    std::set<std::string> out;
-    const auto record =
-        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-    for (const auto& step : record["build"]["steps"]) {
-      if (step["state"] == "done" || step["state"] == "unchanged") out.insert(step["subject"].get<std::string>());
-    }
-    return out;
-  }
   std::string prefix_;
   mutable int loaded_ = 0;
 };
@@ -79,7 +70,7 @@ TEST_F(RPackageTree, ItsModuleIsMade) {
   EXPECT_EQ(gives(), 7 + 2 + 1040 + 100 + 3);
   EXPECT_FALSE(files::exists(tree.path("src/module.mk")));
   ASSERT_EQ(with("build").exit, 0);
-  EXPECT_EQ(ran(), std::set<std::string>{});
+  EXPECT_EQ(tree.ran(), std::set<std::string>{});
   // A header of the tree, and one of what it needs.
   tree.write("src/slip.h", "#define SLIP 5\n#ifdef __cplusplus\nextern \"C\"\n#endif\nint slip(void);\n");
   put("lib/R/site-library/clays/include/clays.h", "#define CLAY_WATER 8\n");

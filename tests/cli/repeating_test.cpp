@@ -29,12 +29,9 @@ class Repeating : public testing::Test {
     words.insert(words.end(), more.begin(), more.end());
     return coctilis(words, environment);
   }
-  [[nodiscard]] nlohmann::json record() const {
-    return nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
-  }
   // The run that the last one repeats; 0: none.
   [[nodiscard]] int repeated() const {
-    const auto kept = record();
+    const auto kept = tree.record();
     return kept["repeats"].is_number() ? kept["repeats"].get<int>() : 0;
   }
   // Runs until a run repeats another.
@@ -80,12 +77,12 @@ class Repeating : public testing::Test {
 
 TEST_F(Repeating, ARunWithNothingToDoSaysWhatTheOneBeforeSaid) {
   ASSERT_EQ(run().exit, 0);
-  const auto first = record();
+  const auto first = tree.record();
   settle();
   const auto said = run();
   EXPECT_NE(said.all().find("all 4 steps up to date"), std::string::npos) << said.all();
   EXPECT_NE(said.all().find("2 targets, 4 steps"), std::string::npos) << said.all();
-  const auto kept = record();
+  const auto kept = tree.record();
   EXPECT_GT(repeated(), 0);
   EXPECT_EQ(kept["build"]["up_to_date"], 4) << kept.dump(1);
   EXPECT_LT(files::read(tree.label_folder() + "/runs/latest/run.json")->size(), 2000U);
@@ -229,7 +226,7 @@ TEST_F(Repeating, ChecksAreMadeAllTheSame) {
   const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()});
   EXPECT_EQ(said.exit, 0) << said.all();
   EXPECT_GT(repeated(), 0);
-  EXPECT_EQ(record()["checks"].size(), 2U);
+  EXPECT_EQ(tree.record()["checks"].size(), 2U);
   EXPECT_NE(coctilis({"report", tree.path(), "--kiln", tree.kiln()}).all().find("fire loads"), std::string::npos);
 }
 

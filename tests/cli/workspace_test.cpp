@@ -36,8 +36,7 @@ class Workspace : public DrivenTree {
   // The members of the record, "name exit" each, in order.
   [[nodiscard]] std::vector<std::string> members() const {
     std::vector<std::string> out;
-    const auto record =
-        nlohmann::json::parse(files::read(tree.label_folder() + "/runs/latest/run.json").value_or("{}"));
+    const auto record = tree.record();
     for (const auto& member : record["members"]) {
       std::string name = member["name"];
       out.push_back(name.substr(name.rfind('/') + 1) + " " + std::to_string(member["exit"].get<int>()));

@@ -2,57 +2,10 @@
 #include <gtest/gtest.h>
 
 #include "base/text.h"
-#include "describe/meson_build/evaluator.h"
-#include "describe/meson_build/reader.h"
-#include "reader.h"
+#include "meson_build_reading.h"
 
 namespace coctilis::describe::meson_build {
 namespace {
-
-class MesonBuildTest : public testing::Test {
- protected:
-  // What the description says to its user.
-  std::vector<std::string> says(const std::string& text, const std::string& head = "project('yard', 'c')\n") {
-    tree_.write("meson.build", head + text);
-    survey_.tree = tree_.path();
-    locate::Locator locator(test::Reading::toolchain(), settings_);
-    const ReadRequest request{tree_.path("meson.build"), survey_, locator, tree_.kiln() + "/work", {}};
-    auto project = reader().read(request);
-    warnings_.clear();
-    findings_ = locator.findings();
-    if (!project) return {project.problem().place.text() + ": " + project.problem().what};
-    for (const auto& one : project->warnings) warnings_.push_back(std::to_string(one.place.line) + ": " + one.what);
-    project_ = *project;
-    return project->messages;
-  }
-  // The value of an expression, as message() shows it.
-  std::string value(const std::string& expression) {
-    const auto all = says("message(" + expression + ")\n");
-    return all.empty() ? "" : all.front();
-  }
-  std::string problem(const std::string& text) {
-    const auto all = says(text);
-    return all.empty() ? "" : all.back();
-  }
-  model::Build build() { return project_.facts->build_with(test::Reading::toolchain()); }
-  const model::Unit& unit(const std::string& name) {
-    build_ = build();
-    for (const auto& one : build_.units) {
-      if (one.name == name) return one;
-    }
-    ADD_FAILURE() << name << " is no unit";
-    static const model::Unit none;
-    return none;
-  }
-
-  test::TreeFolder tree_;
-  model::Settings settings_;
-  model::Survey survey_;
-  model::Project project_;
-  model::Build build_;
-  std::vector<std::string> warnings_;
-  std::vector<model::Finding> findings_;
-};
 
 TEST_F(MesonBuildTest, ExpressionsBindAsTheyShould) {
   EXPECT_EQ(value("1 + 2 * 3 - 4 / 2"), "5");

@@ -418,7 +418,8 @@ class Script {
         model::RequirementKind::file, text::printable_line(path), {}, true, name_, {name_, 0, 0}, {}};
     finding.refused = true;
     finding.looked = {files::absolute(path, std::filesystem::path(survey_.tree + "/" + name_).parent_path().string())};
-    finding.reason = "a file of the tree that the script wants is not there: " + text::printable_line(said);
+    finding.reason = "the script wants it, and the tree has it not (take the tree anew, and whole): " +
+                     text::printable_line(said);
     locator_.keep(std::move(finding));
     return true;
   }

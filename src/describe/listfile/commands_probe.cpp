@@ -46,14 +46,12 @@ void add_item(Evaluator& e, locate::Probe& probe, const std::string& item, int d
 
 // What CMAKE_REQUIRED_* variables add to every question.
 void add_required(Evaluator& e, locate::Probe& probe) {
-  const auto add = [](std::vector<std::string>& into, const std::vector<std::string>& from) {
-    into.insert(into.end(), from.begin(), from.end());
-  };
-  add(probe.compile_options, text::shell_words(e.value(probe.language == "C" ? "CMAKE_C_FLAGS" : "CMAKE_CXX_FLAGS")));
-  add(probe.compile_options, text::shell_words(e.value("CMAKE_REQUIRED_FLAGS")));
+  lists::append(probe.compile_options,
+                text::shell_words(e.value(probe.language == "C" ? "CMAKE_C_FLAGS" : "CMAKE_CXX_FLAGS")));
+  lists::append(probe.compile_options, text::shell_words(e.value("CMAKE_REQUIRED_FLAGS")));
   // As add_definitions() takes them: an element may hold several, and other flags besides.
   for (const auto& element : list_elements(e.value("CMAKE_REQUIRED_DEFINITIONS"), false))
-    add(probe.compile_options, definition_words(e, element));
+    lists::append(probe.compile_options, definition_words(e, element));
   for (const auto& folder : list_elements(e.value("CMAKE_REQUIRED_INCLUDES"), false))
     probe.compile_options.push_back("-I" + folder);
   const std::string lang = probe.language == "C" ? "C" : "CXX";
@@ -62,7 +60,7 @@ void add_required(Evaluator& e, locate::Probe& probe) {
     probe.compile_options.push_back(std::string("-std=") + (extensions ? "gnu" : "c") + (lang == "CXX" ? "++" : "") +
                                     standard);
   }
-  add(probe.link_options, list_elements(e.value("CMAKE_REQUIRED_LINK_OPTIONS"), false));
+  lists::append(probe.link_options, list_elements(e.value("CMAKE_REQUIRED_LINK_OPTIONS"), false));
   for (const auto& folder : list_elements(e.value("CMAKE_REQUIRED_LINK_DIRECTORIES"), false))
     probe.link_options.push_back("-L" + folder);
   for (const auto& item : list_elements(e.value("CMAKE_REQUIRED_LIBRARIES"), false)) add_library(e, probe, item);

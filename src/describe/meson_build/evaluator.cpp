@@ -105,8 +105,8 @@ void Evaluator::run_statements(const std::vector<Statement>& statements) {
   for (const auto& statement : statements) run_statement(statement);
 }
 
-void Evaluator::count(const Place& place) {
-  if (++counted_ > most_steps)
+void Evaluator::count(const Place& place, std::uint64_t steps) {
+  if ((counted_ += steps) > most_steps)
     throw Fault({Exit::description,
                  place,
                  "the description takes more than " + text::grouped(most_steps) + " steps: it seems to have no end",

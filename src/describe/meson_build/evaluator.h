@@ -103,7 +103,11 @@ class Evaluator {
   [[nodiscard]] Value call(const std::string& name, Arguments& a);
   void read_file(const std::string& path);
   void assign(const std::string& name, Value value) { scope_->variables[name] = std::move(value); }
-  void count(const Place& place);
+  // Fails when the description has taken more steps than any does that has an end.
+  void count(const Place& place, std::uint64_t steps = 1);
+  // A copy of a dependency and of all that it needs, each once, as `change` makes it of what it is given.
+  [[nodiscard]] std::shared_ptr<Dependency> copied(const Dependency& of, const Arguments& a,
+                                                   const std::function<void(Dependency&)>& change);
   // A subproject that lies in the tree; one that is not there has no scope.
   std::shared_ptr<SubprojectObject> subproject(const std::string& name, bool required, const Arguments& a,
                                                const std::vector<std::string>& default_options);
@@ -228,6 +232,9 @@ void add_install_functions(FunctionTable& table);
 // Methods of texts, lists, dictionaries, numbers and truths. Null value of `known`: there is none of the name.
 [[nodiscard]] Value plain_method(Evaluator& e, const Value& self, Arguments& a, bool& known);
 
+// Whether a version meets all constraints: ">=1.2", "!=2"; without a sign it has to be that one.
+[[nodiscard]] bool version_holds(const std::string& version, const std::vector<std::string>& constraints);
+
 // The last part of a path, and what comes before it.
 [[nodiscard]] inline std::string base_name(const std::string& path) { return path.substr(path.rfind('/') + 1); }
 [[nodiscard]] inline std::string folder_of(const std::string& path) { return path.substr(0, path.rfind('/')); }
@@ -237,8 +244,8 @@ void add_install_functions(FunctionTable& table);
 [[nodiscard]] std::optional<std::string> variable_of_module(const std::string& file, const std::string& name,
                                                             const std::map<std::string, std::string>& defines);
 
-// The same dependency, whose folders of headers are those of others.
-[[nodiscard]] std::shared_ptr<Dependency> with_system_folders(const Dependency& of);
+// Its folders of headers are those of others from now on.
+void use_system_folders(Dependency& of);
 
 // A text in which what `place` matches is replaced by what `value` gives for its first group. Throws TooLong.
 [[nodiscard]] std::string with_places(const std::string& text, const RE2& place,

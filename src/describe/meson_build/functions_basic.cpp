@@ -120,7 +120,15 @@ Value subproject(Evaluator& e, Arguments& a) {
   } else {
     defaults = e.texts(a, "default_options");
   }
-  return object(e.subproject(e.text(a, 0), wanted.required, a, defaults));
+  const auto out = e.subproject(e.text(a, 0), wanted.required, a, defaults);
+  if (!out->scope || version_holds(out->scope->version, e.texts(a, "version"))) return object(out);
+  if (wanted.required)
+    e.fail(a,
+           "the subproject '" + text::printable_line(e.text(a, 0)) + "' is of version " +
+               text::printable_line(out->scope->version) + ", and " + text::join(e.texts(a, "version"), ", ") +
+               " is wanted",
+           "bring in another version of it");
+  return object(std::make_shared<SubprojectObject>());
 }
 
 std::string said(const Arguments& a) {

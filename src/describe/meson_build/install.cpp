@@ -121,6 +121,8 @@ unsigned Evaluator::mode_of(const Arguments& a) const {
 
 void Evaluator::install_file(const std::string& from, const std::string& to, unsigned mode, const Arguments& a) {
   if (documents_left_out.contains(from)) return;
+  if (files::is_below(from, tree) && !files::is_below(from, work) && !files::exists(from))
+    fail(a, "'" + text::printable_line(files::below(from, tree)) + "', which is to be installed, is not there");
   model::InstallItem item;
   item.from = from;
   item.to = to;

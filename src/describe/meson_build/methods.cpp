@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "base/files.h"
+#include "base/lists.h"
 #include "base/text.h"
 #include "describe/meson_build/evaluator.h"
 
@@ -24,6 +25,8 @@ Value compiler_object(Evaluator& e, Self, Arguments& a) {
   if (it == names.end())
     e.unknown(
         a, "the compiler of '" + text::clip(text::printable_line(name), 40) + "' is not followed in this description");
+  if (!lists::contains(e.project.languages, it->second))
+    e.fail(a, "'" + name + "' is none of the languages of the project", "name it in project(...), or add_languages()");
   auto out = std::make_shared<CompilerObject>();
   out->language = it->second;
   return object(std::move(out));
@@ -125,55 +128,39 @@ Value dependency_variable(Evaluator& e, Self self, Arguments& a) {
 struct PartsWanted {
   bool compile, includes, links, link_arguments, sources;
 };
-std::shared_ptr<Dependency> part_of(const Dependency& whole, const PartsWanted& wanted,
-                                    std::map<const Dependency*, std::shared_ptr<Dependency>>& known) {
-  auto& out = known[&whole];
-  if (out) return out;
-  out = std::make_shared<Dependency>();
-  out->name = whole.name;
-  out->found = whole.found;
-  out->version = whole.version;
-  out->by = whole.by;
-  out->module_file = whole.module_file;
-  out->variables = whole.variables;
-  out->depth = whole.depth;
+void keep_parts(Dependency& of, const PartsWanted& wanted) {
   // What comes from outside has flags for both in one.
-  const bool outside = std::string_view(whole.by) != "internal";
-  if (wanted.compile) {
-    out->compile_arguments = whole.compile_arguments;
-    out->usage.compile_options = whole.usage.compile_options;
-    out->usage.definitions = whole.usage.definitions;
+  const bool outside = std::string_view(of.by) != "internal";
+  if (!wanted.compile) {
+    of.compile_arguments.clear();
+    of.usage.compile_options.clear();
+    of.usage.definitions.clear();
   }
-  if (wanted.includes || (wanted.compile && outside)) {
-    out->include = whole.include;
-    out->usage.include_folders = whole.usage.include_folders;
+  if (!wanted.includes && !(wanted.compile && outside)) {
+    of.include.clear();
+    of.usage.include_folders.clear();
   }
-  if (wanted.links) {
-    out->link_with = whole.link_with;
-    out->link_whole = whole.link_whole;
+  if (!wanted.links) {
+    of.link_with.clear();
+    of.link_whole.clear();
   }
-  if (wanted.link_arguments || (wanted.links && outside)) {
-    out->link_arguments = whole.link_arguments;
-    out->usage.link_folders = whole.usage.link_folders;
-    out->usage.link_items = whole.usage.link_items;
+  if (!wanted.link_arguments && !(wanted.links && outside)) {
+    of.link_arguments.clear();
+    of.usage.link_folders.clear();
+    of.usage.link_items.clear();
   }
-  if (wanted.sources) out->sources = whole.sources;
-  const auto made = out;
-  for (const auto& need : whole.needs) made->needs.push_back(part_of(*need, wanted, known));
-  return made;
+  if (!wanted.sources) of.sources.clear();
 }
 Value partial_dependency(Evaluator& e, Self self, Arguments& a) {
-  std::map<const Dependency*, std::shared_ptr<Dependency>> known;
-  return object(
-      part_of(as<Dependency>(self),
-              {e.truth_or(a, "compile_args", false), e.truth_or(a, "includes", false), e.truth_or(a, "links", false),
-               e.truth_or(a, "link_args", false), e.truth_or(a, "sources", false)},
-              known));
+  const PartsWanted wanted{e.truth_or(a, "compile_args", false), e.truth_or(a, "includes", false),
+                           e.truth_or(a, "links", false), e.truth_or(a, "link_args", false),
+                           e.truth_or(a, "sources", false)};
+  return object(e.copied(as<Dependency>(self), a, [&](Dependency& one) { keep_parts(one, wanted); }));
 }
-Value as_system(Evaluator&, Self self, Arguments& a) {
+Value as_system(Evaluator& e, Self self, Arguments& a) {
   // "preserve" leaves it as it is, and so does "non-system" what nobody has made another.
   const bool plain = !a.positional.empty() && a.positional[0].text() != nullptr && *a.positional[0].text() != "system";
-  return plain ? Value(self) : object(with_system_folders(as<Dependency>(self)));
+  return plain ? Value(self) : object(e.copied(as<Dependency>(self), a, use_system_folders));
 }
 Value as_whole(Evaluator&, Self self, Arguments&) {
   auto out = std::make_shared<Dependency>(as<Dependency>(self));

@@ -178,6 +178,7 @@ void write_for_results(Evaluator& e, const Arguments& a, const std::string& file
   }
   for (const auto& flag : e.texts(a, "extra_cflags")) flags += " " + quoted_word(flag);
   text += "Cflags:" + flags + "\n";
+  // By this name scripts and tests of trees look for it.
   const std::string path = e.work + "/meson-uninstalled/" + file + "-uninstalled.pc";
   files::make_folder(folder_of(path));
   files::write_if_different(path, text);

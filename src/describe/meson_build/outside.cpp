@@ -168,15 +168,29 @@ bool look_for(Evaluator& e, const std::string& name, const Arguments& a, bool re
 
 }  // namespace
 
-std::shared_ptr<Dependency> with_system_folders(const Dependency& of) {
-  auto out = std::make_shared<Dependency>(of);
-  for (auto& folders : out->include) {
+void use_system_folders(Dependency& of) {
+  for (auto& folders : of.include) {
     auto copy = std::make_shared<IncludeFolders>(*folders);
     copy->system = true;
     folders = std::move(copy);
   }
-  for (auto& need : out->needs) need = with_system_folders(*need);
-  return out;
+}
+
+std::shared_ptr<Dependency> Evaluator::copied(const Dependency& of, const Arguments& a,
+                                              const std::function<void(Dependency&)>& change) {
+  std::map<const Dependency*, std::shared_ptr<Dependency>> known;
+  const std::function<std::shared_ptr<Dependency>(const Dependency&)> copy = [&](const Dependency& one) {
+    auto& out = known[&one];
+    if (out) return out;
+    // Copies of copies get more and more: each takes as much room as many steps.
+    count(a.place, 50);
+    out = std::make_shared<Dependency>(one);
+    change(*out);
+    const auto made = out;
+    for (auto& need : made->needs) need = copy(*need);
+    return made;
+  };
+  return copy(of);
 }
 
 namespace {
@@ -204,7 +218,7 @@ Value dependency(Evaluator& e, Arguments& a) {
     if (const std::string told = e.text_or(a, "not_found_message"); !told.empty())
       e.project.messages.push_back(text::printable(told));
   }
-  if (e.text_or(a, "include_type") == "system") return object(with_system_folders(*out));
+  if (e.text_or(a, "include_type") == "system") return object(e.copied(*out, a, use_system_folders));
   return object(std::move(out));
 }
 
@@ -294,8 +308,18 @@ std::shared_ptr<Dependency> Evaluator::find_dependency(const std::vector<std::st
     out->name = names.front();
   }
   if (wish.off) return out;
+  // What the tree gives itself counts as anything else does: one of another version is none.
+  const auto constraints = texts(a, "version");
+  const auto if_it_fits = [&](const std::shared_ptr<Dependency>& found) {
+    if (!found->found || version_holds(found->version, constraints)) return found;
+    if (wish.required)
+      fail(a, "the dependency '" + text::printable_line(out->name) + "' is of version " +
+                  text::printable_line(found->version.empty() ? "unknown" : found->version) + ", and " +
+                  text::join(constraints, ", ") + " is wanted");
+    return out;
+  };
   for (const auto& name : names) {
-    if (const auto it = own_dependencies.find(name); it != own_dependencies.end()) return it->second;
+    if (const auto it = own_dependencies.find(name); it != own_dependencies.end()) return if_it_fits(it->second);
   }
   const auto fallback = texts(a, "fallback");
   const auto* allowed = a.find("allow_fallback");
@@ -336,7 +360,7 @@ std::shared_ptr<Dependency> Evaluator::find_dependency(const std::vector<std::st
     for (const auto& name : names.empty() ? std::vector<std::string>{""} : names) {
       auto found = from_subproject(*this, subproject_name, fallback.size() > 1 ? fallback[1] : "",
                                    provided_as.empty() ? name : provided_as, wish.required, a);
-      if (found && found->found) return found;
+      if (found && found->found) return if_it_fits(found);
     }
     if (wish.required)
       fail(a, "the subproject '" + text::printable_line(subproject_name) + "' does not give the dependency '" +

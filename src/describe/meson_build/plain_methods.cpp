@@ -110,25 +110,7 @@ Value text_method(Evaluator& e, const std::string& self, Arguments& a, bool& kno
     }
     e.fail(a, "'" + text::clip(text::printable_line(self), 40) + "' is no number");
   }
-  if (name == "version_compare") {
-    for (const auto& constraint : e.texts(flattened(a.positional), a)) {
-      std::string wanted(text::trim(constraint));
-      std::string sign;
-      while (!wanted.empty() && std::string_view("<>=!").find(wanted.front()) != std::string_view::npos) {
-        sign += wanted.front();
-        wanted.erase(0, 1);
-      }
-      const int order = text::compare_versions(self, text::trim(wanted));
-      const bool holds = sign == "<"    ? order < 0
-                         : sign == "<=" ? order <= 0
-                         : sign == ">"  ? order > 0
-                         : sign == ">=" ? order >= 0
-                         : sign == "!=" ? order != 0
-                                        : order == 0;
-      if (!holds) return false;
-    }
-    return true;
-  }
+  if (name == "version_compare") return version_holds(self, e.texts(flattened(a.positional), a));
   known = false;
   return {};
 }
@@ -213,6 +195,21 @@ Value plain_method(Evaluator& e, const Value& self, Arguments& a, bool& known) {
   }
   known = false;
   return {};
+}
+
+bool version_holds(const std::string& version, const std::vector<std::string>& constraints) {
+  return std::all_of(constraints.begin(), constraints.end(), [&](const std::string& constraint) {
+    const std::string_view words = text::trim(constraint);
+    const auto end = std::min(words.find_first_not_of("<>=!"), words.size());
+    const std::string_view sign = words.substr(0, end);
+    const int order = text::compare_versions(version, text::trim(words.substr(end)));
+    return sign == "<"    ? order < 0
+           : sign == "<=" ? order <= 0
+           : sign == ">"  ? order > 0
+           : sign == ">=" ? order >= 0
+           : sign == "!=" ? order != 0
+                          : order == 0;
+  });
 }
 
 }  // namespace coctilis::describe::meson_build

@@ -21,13 +21,77 @@ namespace {
 constexpr const char* own_makefile = "src/module.mk";
 constexpr std::uint64_t most_bytes = 1U << 20U;
 
-// What a source is by its ending, and what its object is made with.
+// What a source is by its ending, and the command that makes its object.
 struct Kind {
   const char* ending;
   const char* language;
+  const char* command;
 };
-constexpr Kind kinds[] = {{".c", "C"},       {".cc", "C++"},      {".cpp", "C++"},    {".cxx", "C++"},
-                          {".f", "Fortran"}, {".f90", "Fortran"}, {".f95", "Fortran"}};
+constexpr const char* compile_cxx = "$(module_cxx) $(ALL_CPPFLAGS) $(ALL_CXXFLAGS)";
+constexpr Kind kinds[] = {{".c", "C", "$(CC) $(ALL_CPPFLAGS) $(ALL_CFLAGS)"},
+                          {".cc", "C++", compile_cxx},
+                          {".cpp", "C++", compile_cxx},
+                          {".cxx", "C++", compile_cxx},
+                          {".f", "Fortran", "$(FC) $(ALL_FFLAGS)"},
+                          {".f90", "Fortran", "$(FC) $(ALL_FCFLAGS)"},
+                          {".f95", "Fortran", "$(FC) $(ALL_FCFLAGS)"}};
+
+// Of C++, as CXX_STD = CXX17 names them.
+constexpr const char* standards[] = {"98", "11", "14", "17", "20", "23"};
+
+// What Makevars may count on, and change.
+constexpr const char* before_makevars = R"(R_ARCH =
+R_ARCH_BIN =
+SHLIB_EXT = .so
+DYLIB_EXT = .so
+SHLIB = $(R_PACKAGE_NAME)$(SHLIB_EXT)
+CFLAGS ?= -O2
+CXXFLAGS ?= -O2
+FFLAGS ?= -O2
+FCFLAGS ?= $(FFLAGS)
+FC = gfortran
+F77 = $(FC)
+AR = ar
+RANLIB = ranlib
+NM = nm
+SED = sed
+MKDIR = mkdir
+ECHO = echo
+CPICFLAGS = -fPIC
+CXXPICFLAGS = -fPIC
+FPICFLAGS = -fPIC
+FCPICFLAGS = -fPIC
+SAFE_FFLAGS = -O2 -fPIC -ffloat-store
+C_VISIBILITY = -fvisibility=hidden
+CXX_VISIBILITY = -fvisibility=hidden
+F_VISIBILITY = -fvisibility=hidden
+SHLIB_OPENMP_CFLAGS = -fopenmp
+SHLIB_OPENMP_CXXFLAGS = -fopenmp
+SHLIB_OPENMP_FFLAGS = -fopenmp
+BLAS_LIBS = -lblas
+LAPACK_LIBS = -llapack
+FLIBS = -lgfortran -lm -lquadmath
+FCLIBS = $(FLIBS)
+LIBM = -lm
+LIBR = -L$(R_HOME)/lib -lR
+R_XTRA_CPPFLAGS = -I$(R_INCLUDE_DIR) -DNDEBUG
+ALL_CPPFLAGS = $(R_XTRA_CPPFLAGS) $(PKG_CPPFLAGS) $(CLINK_CPPFLAGS) $(CPPFLAGS)
+ALL_CFLAGS = $(PKG_CFLAGS) $(CPICFLAGS) $(CFLAGS)
+ALL_CXXFLAGS = $(PKG_CXXFLAGS) $(CXXPICFLAGS) $(CXXFLAGS)
+ALL_FFLAGS = $(PKG_FFLAGS) $(FPICFLAGS) $(FFLAGS)
+ALL_FCFLAGS = $(PKG_FCFLAGS) $(PKG_FFLAGS) $(FPICFLAGS) $(FCFLAGS)
+ALL_LIBS = $(PKG_LIBS) $(LIBR)
+.DEFAULT_GOAL := all
+)";
+constexpr const char* behind_makevars = R"(module_cxx = $(CXX$(module_standard)) $(CXX$(module_standard)STD)
+prefix = /usr/local
+module_folder = $(DESTDIR)$(prefix)/lib/R/site-library/$(R_PACKAGE_NAME)/libs
+all: $(SHLIB)
+install: all
+	mkdir -p $(module_folder)
+	cp $(SHLIB) $(module_folder)/$(SHLIB)
+.PHONY: all install
+)";
 
 const char* language_of(const std::string& name) {
   for (const auto& kind : kinds) {
@@ -108,7 +172,12 @@ class Package {
   void take_fields() {
     const auto text = files::read(request_.file);
     if (!text || text->size() > most_bytes)
-      throw Fault({Exit::description, {name_, 0, 0}, "the file cannot be read, or is larger than 1 MB", {}, {}, {}});
+      throw Fault({Exit::description,
+                   {name_, 0, 0},
+                   "the file cannot be read, or is larger than 1 MB",
+                   {},
+                   "see that it is a file that you may read, or name another description in coctilis.toml",
+                   {}});
     fields_ = fields_in(*text);
     package_ = field("Package");
     if (!is_name(package_))
@@ -201,16 +270,14 @@ class Package {
     return {Exit::missing, {name_, 0, 0}, "the package needs what is not there: " + what, {}, {}, {}};
   }
 
-  // The standard of C++ that is taken where neither Makevars nor the field says one: that of the language's version.
+  // The standard of C++ that is taken where Makevars says none: that of the field, or of the language's version.
   [[nodiscard]] std::string standard() const {
     static const RE2 asked(R"((?i)\bC\+\+\s?(\d\d)\b)");
     std::string year;
-    if (RE2::PartialMatch(field("SystemRequirements"), asked, &year)) return year;
-    int major = 0;
-    int minor = 0;
-    static const RE2 number(R"((\d+)\.(\d+).*)");
-    if (!RE2::FullMatch(version_, number, &major, &minor)) return "17";
-    return major > 4 || (major == 4 && minor >= 3) ? "17" : "14";
+    if (RE2::PartialMatch(field("SystemRequirements"), asked, &year) &&
+        std::find(std::begin(standards), std::end(standards), year) != std::end(standards))
+      return year;
+    return version_.empty() || text::version_meets(version_, ">= 4.3") ? "17" : "14";
   }
 
   // The makefile: what Makevars may count on, Makevars or the Makefile in its place, and the rules.
@@ -229,71 +296,32 @@ class Package {
       objects.push_back(name.substr(0, name.rfind('.')) + ".o");
     }
     std::sort(objects.begin(), objects.end());
-    const char* linker = languages.contains("C++") ? "$(CXX)" : "$(CC)";
-    const bool own = files::is_file(folder + "/Makefile");
-    const std::string included = own ? "Makefile" : files::is_file(folder + "/Makevars") ? "Makevars" : "";
-    std::string out =
-        "# Written by Coctilis: the rules by which the module of a package of R is made.\n"
-        "R_HOME = " +
-        home_ + "\nR_INCLUDE_DIR = " + include_ +
-        "\nR_ARCH =\nR_ARCH_BIN =\n"
-        "R_PACKAGE_NAME = " +
-        package_ + "\nSHLIB_EXT = .so\nDYLIB_EXT = .so\nSHLIB = " + package_ +
-        ".so\n"
-        "OBJECTS = " +
-        text::join(objects, " ") +
-        "\n"
-        "CFLAGS ?= -O2\nCXXFLAGS ?= -O2\nFFLAGS ?= -O2\nFCFLAGS ?= $(FFLAGS)\n"
-        "FC = gfortran\nF77 = $(FC)\nAR = ar\nRANLIB = ranlib\nNM = nm\nSED = sed\nMKDIR = mkdir\nECHO = echo\n"
-        "CPICFLAGS = -fPIC\nCXXPICFLAGS = -fPIC\nFPICFLAGS = -fPIC\nFCPICFLAGS = -fPIC\n"
-        "SAFE_FFLAGS = -O2 -fPIC -ffloat-store\nC_VISIBILITY = -fvisibility=hidden\nCXX_VISIBILITY = "
-        "-fvisibility=hidden\n"
-        "F_VISIBILITY = -fvisibility=hidden\n"
-        "SHLIB_OPENMP_CFLAGS = -fopenmp\nSHLIB_OPENMP_CXXFLAGS = -fopenmp\nSHLIB_OPENMP_FFLAGS = -fopenmp\n"
-        "BLAS_LIBS = -lblas\nLAPACK_LIBS = -llapack\nFLIBS = -lgfortran -lm -lquadmath\nFCLIBS = $(FLIBS)\nLIBM = -lm\n"
-        "LIBR = -L$(R_HOME)/lib -lR\nLIBINTL =\nSTAT_CPPFLAGS =\n"
-        "CLINK_CPPFLAGS =" +
-        linking_to_ +
-        "\n"
-        "R_XTRA_CPPFLAGS = -I$(R_INCLUDE_DIR) -DNDEBUG\n";
-    for (const char* year : {"98", "11", "14", "17", "20", "23"}) {
+    std::string out = "R_HOME = " + home_ + "\nR_INCLUDE_DIR = " + include_ + "\nR_PACKAGE_NAME = " + package_ +
+                      "\nOBJECTS = " + text::join(objects, " ") + "\nCLINK_CPPFLAGS =" + linking_to_ + "\n" +
+                      before_makevars;
+    for (const char* year : standards) {
       const std::string name = std::string("CXX") + year;
       out += name + " = $(CXX)\n" + name + "STD = -std=gnu++" + year + "\n" + name + "FLAGS = $(CXXFLAGS)\n" + name +
              "PICFLAGS = -fPIC\n";
     }
-    out +=
-        "ALL_CPPFLAGS = $(R_XTRA_CPPFLAGS) $(PKG_CPPFLAGS) $(CLINK_CPPFLAGS) $(CPPFLAGS)\n"
-        "ALL_CFLAGS = $(PKG_CFLAGS) $(CPICFLAGS) $(CFLAGS)\n"
-        "ALL_CXXFLAGS = $(PKG_CXXFLAGS) $(CXXPICFLAGS) $(CXXFLAGS)\n"
-        "ALL_FFLAGS = $(PKG_FFLAGS) $(FPICFLAGS) $(FFLAGS)\n"
-        "ALL_FCFLAGS = $(PKG_FCFLAGS) $(PKG_FFLAGS) $(FPICFLAGS) $(FCFLAGS)\n"
-        "ALL_LIBS = $(PKG_LIBS) $(LIBR)\n"
-        ".DEFAULT_GOAL := all\n";
-    if (!included.empty()) out += "include " + included + "\n";
-    // CXX17 and the like; what is asked for without a number is the newest that everybody has.
-    out +=
-        "module_standard := $(or $(filter 98 11 14 17 20 23,$(patsubst CXX%,%,$(strip $(CXX_STD)))),$(if "
-        "$(USE_CXX17),17,$(if $(USE_CXX14),14,$(if $(USE_CXX11),11," +
-        standard() +
-        "))))\n"
-        "module_cxx = $(CXX$(module_standard)) $(CXX$(module_standard)STD)\n";
-    if (own) return out;
-    out += "all: $(SHLIB)\n";
-    const auto rule = [&](const char* ending, const char* command) {
-      out += std::string("%.o: %") + ending + "\n\t" + command + " -c $< -o $@\n";
-    };
-    rule(".c", "$(CC) $(ALL_CPPFLAGS) $(ALL_CFLAGS)");
-    for (const char* ending : {".cc", ".cpp", ".cxx"}) rule(ending, "$(module_cxx) $(ALL_CPPFLAGS) $(ALL_CXXFLAGS)");
-    rule(".f", "$(FC) $(ALL_FFLAGS)");
-    for (const char* ending : {".f90", ".f95"}) rule(ending, "$(FC) $(ALL_FCFLAGS)");
-    out += std::string("ifneq ($(strip $(OBJECTS)),)\n$(SHLIB): $(OBJECTS)\n\t") + linker +
+    if (files::is_file(folder + "/Makefile")) return out + "include Makefile\n";
+    if (files::is_file(folder + "/Makevars"))
+      out += "include Makevars\n";
+    else if (objects.empty())
+      throw Fault({Exit::description,
+                   {name_, 0, 0},
+                   "there is nothing in " + folder_ + "src/ that is compiled",
+                   odd_.empty() ? "" : "such a name cannot stand in a makefile: " + text::printable_line(odd_.front()),
+                   "give its sources other names, or say in src/Makevars what is made",
+                   {}});
+    out += std::string("module_standard := $(or $(filter ") +
+           text::join({std::begin(standards), std::end(standards)}, " ") + ",$(patsubst CXX%,%,$(strip $(CXX_STD))))," +
+           standard() + ")\n" + behind_makevars;
+    for (const auto& kind : kinds)
+      out += std::string("%.o: %") + kind.ending + "\n\t" + kind.command + " -c $< -o $@\n";
+    return out + "$(SHLIB): $(OBJECTS)\n\t" + (languages.contains("C++") ? "$(CXX)" : "$(CC)") +
            " -shared $(LDFLAGS) -o $@ $(OBJECTS) $(ALL_LIBS)" + (languages.contains("Fortran") ? " $(FLIBS)" : "") +
-           "\nendif\n"
-           "prefix = /usr/local\n"
-           "install: all\n\tmkdir -p $(DESTDIR)$(prefix)/lib/R/site-library/$(R_PACKAGE_NAME)/libs\n"
-           "\tcp $(SHLIB) $(DESTDIR)$(prefix)/lib/R/site-library/$(R_PACKAGE_NAME)/libs/$(SHLIB)\n"
-           ".PHONY: all install\n";
-    return out;
+           "\n";
   }
 
   const ReadRequest& request_;
