@@ -57,6 +57,9 @@ std::vector<Value> all_values(const Common& common, const std::string& tree, con
   }
   add("variant", settings.variant, "default");
   for (const auto& prefix : user.with) add("with", prefix, users("with"));
+  for (const auto& [name, prefix] : user.kits) add("kit " + name, prefix, users(("kits." + name).c_str()));
+  for (const auto& mirror : user.mirrors)
+    add("mirror of " + mirror.of, mirror.at, users(("mirrors." + mirror.of).c_str()));
   for (const auto& need : settings.needs) {
     const auto place = need.places.find("prefix");
     if (!need.prefix.empty())

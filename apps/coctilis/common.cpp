@@ -66,9 +66,7 @@ void settle_user_settings(Common& common) {
   const auto& user = common.user;
   if (common.run.jobs == 0) common.run.jobs = user.jobs;
   if (common.run.load == 0) common.run.load = user.load;
-  common.run.user_prefixes = user.with;
-  common.run.user_toolchain = user.toolchain;
-  common.run.user_file = user.path;
+  common.run.user = {user.path, user.with, user.toolchain, user.kits, user.mirrors, user.places};
   const std::string colour = common.colour.empty() ? user.colour : common.colour;
   if (colour == "always") Screen::colours_when = Screen::Colour::always;
   if (colour == "never") Screen::colours_when = Screen::Colour::never;

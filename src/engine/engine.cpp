@@ -21,6 +21,7 @@
 #include "engine/documents.h"
 #include "engine/freshness.h"
 #include "engine/graph.h"
+#include "engine/header_costs.h"
 #include "engine/journal.h"
 #include "engine/learned.h"
 #include "engine/lookups.h"
@@ -133,6 +134,7 @@ class Engine {
       tell();
     }
     finish();
+    outcome_.headers = header_costs_.dearest();
     return std::move(outcome_);
   }
 
@@ -500,6 +502,7 @@ class Engine {
     running.result.state = same ? StepState::unchanged : StepState::done;
     remove_former(step, before, record);
     journal_.put_step(key, record);
+    header_costs_.add(step, record, running.result.seconds);
     finished_[index] = true;
   }
 
@@ -713,6 +716,7 @@ class Engine {
   Runner runner_;
   ReadFiles read_files_;
   TimeLeft time_left_;
+  HeaderCosts header_costs_{journal_};
   std::vector<bool> expected_;  // steps that need what one makes that has begun
   std::priority_queue<std::pair<double, std::size_t>> ready_;
   std::vector<Running> running_;

@@ -107,12 +107,7 @@ Freshness::Freshness(const model::Plan& plan, Journal& journal, Contents& conten
       learned_(learned),
       known_(plan.steps.size()) {}
 
-std::string Freshness::shown(std::string_view path) const {
-  const std::string text(path);
-  if (!plan_.work.empty() && files::is_below(text, plan_.work) && text != plan_.work)
-    return files::below(text, plan_.work);
-  return files::below(files::below(text, plan_.kiln), plan_.tree);
-}
+std::string Freshness::shown(std::string_view path) const { return plan_.short_path(std::string(path)); }
 
 PathId Freshness::key(std::size_t step) {
   auto& known = known_[step];

@@ -60,6 +60,16 @@ struct Diagnosis {
   std::vector<std::string> evidence = {};  // of a check: what shows it
 };
 
+// What a header, or another file that compilations read beside their source, costs over all that ran.
+struct HeaderCost {
+  std::string path;         // absolute
+  std::size_t sources = 0;  // compilations that read it
+  double seconds = 0;       // by itself, without what it includes
+  // Of the compilations whose compilers told how long it took. The others' time was shared out among all that they
+  // read, by bytes.
+  std::size_t told = 0;
+};
+
 struct Outcome {
   std::vector<StepResult> steps;  // parallel to Plan::steps
   std::size_t ran = 0;
@@ -72,7 +82,8 @@ struct Outcome {
   std::vector<std::size_t> failures;  // step indices in order of failing
   std::vector<Diagnostic> warnings;
   std::vector<Diagnosis> diagnoses;
-  int interrupted_by = 0;  // signal number
+  std::vector<HeaderCost> headers;  // the dearest ones, dearest first
+  int interrupted_by = 0;           // signal number
   double seconds = 0;
   double compile_seconds = 0;  // sum over steps
   [[nodiscard]] bool good() const { return failed == 0 && not_run == 0 && interrupted_by == 0; }

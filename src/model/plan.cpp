@@ -56,4 +56,9 @@ Action make_folder(const std::string& path, const std::string& where) {
   return {Action::How::builtin, {"make_directory", path}, where, {}};
 }
 
+std::string Plan::short_path(const std::string& path) const {
+  if (!work.empty() && files::is_below(path, work) && path != work) return files::below(path, work);
+  return files::below(files::below(path, kiln), tree);
+}
+
 }  // namespace coctilis::model

@@ -69,6 +69,7 @@ struct Step {
   std::vector<std::string> input_folders;
   std::vector<std::string> output_folders;
   std::string dependency_file;  // absolute; inputs found while running (make rule syntax)
+  std::string time_report;      // absolute: what its compiler writes of how long each header took; empty: nothing
   Reads reads = Reads::told;
   std::string identity;            // of the tools used: a change makes the step run again
   std::vector<std::string> tools;  // programs that it runs, by path: their content counts
@@ -148,6 +149,8 @@ struct Plan {
   [[nodiscard]] std::string finished() const { return kiln + "/finished"; }
   // A file or folder lies where steps put what they make (files::lies_below).
   [[nodiscard]] bool lies_among_results(const std::string& path) const;
+  // A file by its name from the folder of results, else from the kiln or the tree, wherever it lies in one of them.
+  [[nodiscard]] std::string short_path(const std::string& path) const;
   // A folder of the copy as it is in the tree; empty when it is none of the copy.
   [[nodiscard]] std::string in_original(const std::string& path) const {
     const std::string& copy = in_copy() ? tree : work;

@@ -1,6 +1,7 @@
 // One invocation with all that its stages learned. The pipeline fills it from top to bottom; the record keeps it.
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -31,9 +32,14 @@ struct RunOptions {
   unsigned jobs = 0;                  // 0: as many as there are processors
   double load = 0;                    // --load; 0: whatever the machine's load is
   // What its user says for all trees; what the command line or the tree says comes first.
-  std::vector<std::string> user_prefixes;
-  std::string user_toolchain;
-  std::string user_file;  // that says so
+  struct ForAllTrees {
+    std::string file;  // that says so
+    std::vector<std::string> prefixes;
+    std::string toolchain;
+    std::map<std::string, std::string> kits;  // their prefixes, by name
+    std::vector<Mirror> mirrors;
+    std::map<std::string, Place> places;  // where it says so, by key; of a kit by "kits.NAME"
+  } user;
   bool keep_going = false;
   bool only_looks = false;  // --dry-run: what would be done is told, and not done
   bool colours = false;
@@ -90,6 +96,12 @@ struct AppliedEdit {
 };
 
 enum class Stage { none, survey, locate, plan, build, smoke, stage };
+
+// How long a part of the work took, by the clock.
+struct StageTime {
+  std::string stage;  // "survey", "tool chain", "sources of needs", "locate", "plan", "build", "smoke", "stage"
+  double seconds = 0;
+};
 
 // What a run is as one of several members of a tree; all of it empty for one by itself.
 struct AsMember {
@@ -156,6 +168,7 @@ struct Run {
   std::optional<Problem> problem;  // what ended the run
   int number = 0;                  // of the record; 0: none was kept
   double seconds = 0;
+  std::vector<StageTime> stages;  // what was done, each once, in its order
 
   [[nodiscard]] std::size_t count_checks(Verdict verdict) const {
     std::size_t n = 0;

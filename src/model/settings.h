@@ -43,6 +43,12 @@ struct Need {
   }
 };
 
+// Repositories whose address begins with one text are looked for first where another stands in its place.
+struct Mirror {
+  std::string of;
+  std::string at;
+};
+
 // A wish for a compiler: "gcc", "clang", "gcc >= 12", or a machine triplet.
 struct ToolchainWish {
   std::string text;
@@ -113,6 +119,7 @@ struct Settings {
   // Whether a listfile's -Werror counts. Which warnings there are hangs on the compiler and on how much it optimises,
   // neither of which the tree's developers chose.
   bool warnings_as_errors = false;
+  bool header_times = false;    // header-times: compilers that can tell are asked how long each header takes
   bool links_database = false;  // compile-commands: a link to the compile database lies at the top of the tree
   // [sandbox]: what its commands need of the machine, for its user to allow
   bool network = false;
@@ -146,6 +153,7 @@ struct Settings {
   std::vector<std::string> prefixes;       // --with, then the user's, the first is searched first
   std::string user_file;                   // the file with the user's; empty: there are none
   std::vector<std::string> user_prefixes;  // those of `prefixes` that are the user's
+  std::vector<Mirror> mirrors;             // of the user's file
   unsigned jobs = 1;
   bool rerun = false;  // --rerun: the description is read again and scripts run, whatever has changed
 

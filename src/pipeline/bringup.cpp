@@ -19,6 +19,25 @@ namespace {
 
 bool has_kiln(const model::Run& run) { return files::is_folder(survey::kiln_root(run.tree, run.options.kiln)); }
 
+// Adds the time of its life to that of a stage.
+class Timed {
+ public:
+  Timed(model::Run& run, const char* stage) : run_(run), stage_(stage) {}
+  ~Timed() {
+    auto it =
+        std::find_if(run_.stages.begin(), run_.stages.end(), [&](const auto& one) { return one.stage == stage_; });
+    if (it == run_.stages.end()) it = run_.stages.insert(it, {stage_, 0});
+    it->seconds += now() - began_;
+  }
+  Timed(const Timed&) = delete;
+  Timed& operator=(const Timed&) = delete;
+
+ private:
+  model::Run& run_;
+  const char* stage_;
+  const double began_ = now();
+};
+
 class BringUp {
  public:
   BringUp(model::Run& run, const Wish& wish, Watcher& watcher) : run_(run), wish_(wish), watcher_(watcher) {}
@@ -69,6 +88,7 @@ class BringUp {
     });
     if (opened && good && wish_.goal == Goal::stage && !run_.options.only_looks) {
       // What the user has asked for may be anywhere.
+      const Timed timed(run_, "stage");
       without_limit([&] { good = stage(run_); });
       if (good) watcher_.staged(run_);
     }
@@ -177,6 +197,7 @@ class BringUp {
     if (wish_.goal != Goal::smoke) return true;
     if (run_.options.enters_check)
       return enter_check(run_, [&](const smoke::Entered& check) { watcher_.entered(check); });
+    const Timed timed(run_, "smoke");
     const bool good = smoke(run_, {[&](const model::Check& check) { watcher_.check_ended(check); },
                                    [&](const std::string& what) { watcher_.doing("check " + what); }});
     watcher_.doing("");
@@ -193,7 +214,7 @@ class BringUp {
   }
 
   bool survey_tree() {
-    if (!survey(run_, session_)) return false;
+    if (const Timed timed(run_, "survey"); !survey(run_, session_)) return false;
     watcher_.surveyed(run_);
     if (!wish_.fill && !(wish_.goal == Goal::smoke && can_be_filled(run_) && watcher_.asks_to_fill(run_))) return true;
     const bool filled = fill(run_, session_, watcher_.filling());
@@ -215,24 +236,34 @@ class BringUp {
     }
     bool good = false;
     const bool opened = in_kiln(run_, [&] {
-      good =
-          toolchain(run_, session_) && build_dependencies(run_, &watcher_) && bring_up_members(run_, wish_, watcher_);
+      good = find_toolchain() && bring_up_members(run_, wish_, watcher_);
       end();
     });
     return opened && good;
   }
 
   // ---- locating ----------------------------------------------------------------------------------------------------
+  // And builds the sources of needs, by it.
+  bool find_toolchain() {
+    if (const Timed timed(run_, "tool chain"); !toolchain(run_, session_)) return false;
+    if (run_.settings.needs.empty()) return build_dependencies(run_, &watcher_);
+    const Timed timed(run_, "sources of needs");
+    return build_dependencies(run_, &watcher_);
+  }
+  bool locate_timed() {
+    const Timed timed(run_, "locate");
+    return locate(run_, session_);
+  }
   bool locate_first() {
     watcher_.doing("asking compilers and looking for libraries");
     session_.progress = [this](const std::string& what) { watcher_.doing(what); };
-    const bool good = toolchain(run_, session_) && build_dependencies(run_, &watcher_) && locate(run_, session_);
+    const bool good = find_toolchain() && locate_timed();
     watcher_.doing("");
     return good;
   }
   bool locate_again(const char* why) {
     watcher_.doing(why);
-    const bool good = locate(run_, session_);
+    const bool good = locate_timed();
     watcher_.doing("");
     return good;
   }
@@ -261,13 +292,17 @@ class BringUp {
 
   // ---- planning and building ---------------------------------------------------------------------------------------
   bool plan_steps() {
-    const auto work_out = [this] { return plan(run_, session_); };
+    const auto work_out = [this] {
+      const Timed timed(run_, "plan");
+      return plan(run_, session_);
+    };
     const bool good = or_another(work_out(), work_out);
     watcher_.planned(run_, good);
     return good;
   }
 
   bool build_once() {
+    const Timed timed(run_, "build");
     const bool good = build(run_, session_, watcher_.building(run_));
     watcher_.doing("");
     return good;

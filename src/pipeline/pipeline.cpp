@@ -79,8 +79,8 @@ bool settings(model::Run& run) {
                       "there are " + text::join(names, ", ") + "; [variant.NAME] in coctilis.toml adds more",
                       {}});
   }
-  if (options.toolchain.empty() && run.settings.toolchain.empty() && !options.user_toolchain.empty())
-    run.settings.toolchain = {{options.user_toolchain, {}, {options.user_file, 0, 0}}};
+  if (options.toolchain.empty() && run.settings.toolchain.empty() && !options.user.toolchain.empty())
+    run.settings.toolchain = {{options.user.toolchain, {}, {options.user.file, 0, 0}}};
   if (!options.toolchain.empty()) {
     // A triplet names the machine; everything else the compiler.
     const bool triplet = std::count(options.toolchain.begin(), options.toolchain.end(), '-') >= 2;
@@ -91,13 +91,21 @@ bool settings(model::Run& run) {
     run.settings.toolchain_place = {};
   }
   for (const auto& prefix : options.prefixes) run.settings.prefixes.push_back(files::absolute(prefix));
-  for (const auto& prefix : options.user_prefixes) {
+  for (const auto& prefix : options.user.prefixes) {
     if (std::find(run.settings.prefixes.begin(), run.settings.prefixes.end(), prefix) != run.settings.prefixes.end())
       continue;
-    run.settings.user_file = options.user_file;
+    run.settings.user_file = options.user.file;
     run.settings.user_prefixes.push_back(prefix);
     run.settings.prefixes.push_back(prefix);
   }
+  for (auto& need : run.settings.needs) {
+    const auto kit = options.user.kits.find(need.kit);
+    if (kit == options.user.kits.end() || !need.prefix.empty()) continue;
+    need.prefix = kit->second;
+    const auto place = options.user.places.find("kits." + need.kit);
+    if (place != options.user.places.end()) need.places["prefix"] = place->second;
+  }
+  run.settings.mirrors = options.user.mirrors;
   for (const auto& prefix : run.settings.prefixes) {
     if (!files::is_folder(prefix))
       return stop(

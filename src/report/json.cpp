@@ -449,6 +449,8 @@ ordered_json run_document(const model::Run& run) {
                       {"memory_bytes", limits.memory},
                       {"file_bytes", limits.file_size},
                       {"seconds", limits.seconds}}}};
+  out["stages"] = ordered_json::array();
+  for (const auto& one : run.stages) out["stages"].push_back({{"stage", one.stage}, {"seconds", one.seconds}});
   out["repeats"] = run.repeats ? ordered_json(run.repeats->run) : ordered_json(nullptr);
   if (run.repeats) {
     // Nothing of the rest is another than in that run.
@@ -520,6 +522,10 @@ ordered_json run_document(const model::Run& run) {
   for (const auto& w : run.outcome.warnings)
     build["warnings"].push_back(
         {{"place", place(w.place)}, {"option", w.option}, {"message", w.message}, {"step", w.step}});
+  build["headers"] = ordered_json::array();
+  for (const auto& h : run.outcome.headers)
+    build["headers"].push_back(
+        {{"path", run.plan.short_path(h.path)}, {"sources", h.sources}, {"seconds", h.seconds}, {"told", h.told}});
   for (const auto& d : run.outcome.diagnoses)
     build["diagnoses"].push_back({{"failure", d.failure}, {"cause", d.cause}, {"remedy", d.remedy}});
   out["build"] = run.built ? build : ordered_json(nullptr);

@@ -59,6 +59,19 @@ std::string url_fault(const std::string& url) {
   return {};
 }
 
+// Where the user has a copy of what the address names; empty: nowhere. The rest of the address is the tree's word, and
+// must not lead out of that place.
+std::string mirror_of(const std::string& url, const std::vector<model::Mirror>& mirrors) {
+  for (const auto& mirror : mirrors) {
+    if (url.size() <= mirror.of.size() || !url.starts_with(mirror.of)) continue;
+    const std::string rest = url.substr(mirror.of.size());
+    const auto parts = text::split(rest, '/');
+    if (std::find(parts.begin(), parts.end(), "..") != parts.end()) return {};
+    return mirror.at + rest;
+  }
+  return {};
+}
+
 struct Task {
   model::Submodule module;
 };
@@ -297,6 +310,7 @@ class Filler {
 
   std::vector<std::string> mirrors(const model::Submodule& module, const std::string& url) const {
     std::vector<std::string> out;
+    if (std::string at = mirror_of(url, settings_.mirrors); !at.empty()) out.push_back(std::move(at));
     const std::string name = last_part(url.empty() ? module.url : url);
     for (const auto& prefix : settings_.prefixes) {
       for (const auto& candidate : {name + ".git", name, module.path}) {

@@ -40,7 +40,7 @@ class FillObserver {
 
 // Fills all that is empty or at another revision, at most `jobs` at once. A repository with local changes, or a folder
 // that holds something else, is left alone and told. `settings.prefixes` are also looked through for copies of the
-// repositories (PREFIX/NAME.git, PREFIX/NAME, PREFIX/PATH), before the URL is asked. URLs may be https, ssh, file or a
+// repositories (PREFIX/NAME.git, PREFIX/NAME, PREFIX/PATH), and those of `settings.mirrors` asked, before the URL is. URLs may be https, ssh, file or a
 // path; hooks, filters and commands of repository settings are never run. What was completed stays when it is cut off.
 // Errors: the tree has neither submodules nor sources (Exit::usage).
 [[nodiscard]] Result<FillResult> fill(const std::string& tree, const model::Settings& settings, unsigned jobs,

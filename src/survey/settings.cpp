@@ -119,6 +119,7 @@ class Reader : TomlReader {
           }},
          {"leave-out", [&](auto& n) { settings_.leave_out = strings(n, "leave-out"); }},
          {"arguments", [&](auto& n) { settings_.arguments = strings(n, "arguments"); }},
+         {"header-times", [&](auto& n) { settings_.header_times = boolean(n, "header-times"); }},
          {"compile-commands", [&](auto& n) { settings_.links_database = boolean(n, "compile-commands"); }},
          {"warnings-as-errors", [&](auto& n) { settings_.warnings_as_errors = boolean(n, "warnings-as-errors"); }}});
   }

@@ -1,5 +1,6 @@
 #include "survey/user_settings.h"
 
+#include <algorithm>
 #include <cstdlib>
 
 #include "base/files.h"
@@ -35,14 +36,46 @@ class UserReader : TomlReader {
                    if (out.colour != "always" && out.colour != "never" && out.colour != "auto")
                      wrong(n, "'colour' is always, never or auto", "write colour = \"auto\"");
                  }),
-             key("toolchain", [&](auto& n) { out.toolchain = string(n, "toolchain"); }), key("with", [&](auto& n) {
-               for (const auto& prefix : strings(n, "with")) {
-                 out.with.push_back(files::absolute(with_environment(n, prefix),
-                                                    std::filesystem::path(path()).parent_path().string()));
-                 if (!files::is_folder(out.with.back()))
-                   wrong(n, "the prefix '" + text::printable_line(prefix) + "' is no folder", "check the path");
-               }
+             key("toolchain", [&](auto& n) { out.toolchain = string(n, "toolchain"); }),
+             key("with",
+                 [&](auto& n) {
+                   for (const auto& prefix : strings(n, "with")) out.with.push_back(folder(n, prefix));
+                 }),
+             key("kits",
+                 [&](auto& n) {
+                   for_each_text(n, "kits", [&](const std::string& name, const std::string& value, const auto& node) {
+                     out.kits[name] = folder(node, value);
+                     out.places["kits." + name] = place(node);
+                   });
+                 }),
+             key("mirrors", [&](auto& n) {
+               for_each_text(n, "mirrors", [&](const std::string& of, const std::string& at, const auto& node) {
+                 if (of.empty() || at.empty())
+                   wrong(node, "a mirror is the beginning of an address, and what stands in its place",
+                         "write [mirrors]  \"https://brickyard.example/\" = \"/srv/copies/\"");
+                 out.mirrors.push_back({of, at});
+                 out.places["mirrors." + of] = place(node);
+               });
+               std::stable_sort(out.mirrors.begin(), out.mirrors.end(),
+                                [](const auto& a, const auto& b) { return a.of.size() > b.of.size(); });
              })});
+  }
+
+ private:
+  // A folder that is there, counted from the file's own.
+  [[nodiscard]] std::string folder(const toml::node& node, const std::string& value) const {
+    std::string out =
+        files::absolute(with_environment(node, value), std::filesystem::path(path()).parent_path().string());
+    if (!files::is_folder(out))
+      wrong(node, "the prefix '" + text::printable_line(value) + "' is no folder", "check the path");
+    return out;
+  }
+  template <class F>
+  void for_each_text(const toml::node& node, const std::string& name, F&& f) const {
+    for (const auto& [key, value] : table(node, name)) {
+      const std::string word(key.str());
+      f(word, string(value, word), value);
+    }
   }
 };
 

@@ -7,17 +7,21 @@
 #include <vector>
 
 #include "base/result.h"
+#include "model/settings.h"
 
 namespace coctilis::survey {
 
 struct UserSettings {
-  std::string path;                     // the file; it need not be there
-  unsigned jobs = 0;                    // parallel jobs; 0: not said
-  double load = 0;                      // no step begins while the machine's load is higher; 0: not said
-  std::string colour;                   // "always", "never", "auto"; empty: not said
-  std::string toolchain;                // as --toolchain takes it
-  std::vector<std::string> with;        // prefixes, absolute; searched after those of the command line
-  std::map<std::string, Place> places;  // of the keys that are said
+  std::string path;                         // the file; it need not be there
+  unsigned jobs = 0;                        // parallel jobs; 0: not said
+  double load = 0;                          // no step begins while the machine's load is higher; 0: not said
+  std::string colour;                       // "always", "never", "auto"; empty: not said
+  std::string toolchain;                    // as --toolchain takes it
+  std::vector<std::string> with;            // prefixes, absolute; searched after those of the command line
+  std::map<std::string, std::string> kits;  // the prefixes, absolute, of kits that trees need by name
+  std::vector<model::Mirror> mirrors;       // the longest beginning first
+  // Of the keys that are said; of kits and mirrors "kits.NAME" and "mirrors.BEGINNING".
+  std::map<std::string, Place> places;
 };
 
 // Where the file would be; empty when neither variable names a folder.

@@ -53,6 +53,38 @@ TEST_F(UserFile, APrefixOfItIsCalledWhatItIs) {
   EXPECT_NE(why.all().find("this place comes first because of " + tree.scratch()), std::string::npos) << why.all();
 }
 
+TEST_F(UserFile, KitsThatTreesNeedByNameAreWhereItSays) {
+  files::make_folder(tree.scratch() + "/firekit-3.2");
+  tree.write("coctilis.toml", "[[need]]\nkit = \"firekit\"\nversion = \">= 3\"\n");
+  EXPECT_EQ(by_user({"build"}).exit, 3);
+  say("[kits]\nfirekit = \"" + tree.scratch() + "/firekit-3.2\"\n");
+  const auto said = by_user({"build"});
+  EXPECT_EQ(said.exit, 0) << said.all();
+  const auto why = by_user({"why", "firekit"});
+  EXPECT_NE(why.all().find("config.toml:2:11"), std::string::npos) << why.all();
+  const auto listed = by_user({"settings"}).out;
+  EXPECT_NE(listed.find("kit firekit"), std::string::npos) << listed;
+  // A run that would be repeated sees that it is another now, and what the tree says comes first.
+  files::make_folder(tree.scratch() + "/firekit-2.9");
+  say("[kits]\nfirekit = \"" + tree.scratch() + "/firekit-2.9\"\n");
+  EXPECT_EQ(by_user({"build"}).exit, 3);
+  tree.write("coctilis.local.toml", "[[need]]\nkit = \"firekit\"\nprefix = \"" + tree.scratch() + "/firekit-3.2\"\n");
+  EXPECT_EQ(by_user({"build"}).exit, 0);
+}
+
+TEST_F(UserFile, MirrorsAreListedAndChecked) {
+  say("[mirrors]\n\"https://brickyard.example/\" = \"/srv/copies/\"\n");
+  const auto listed = by_user({"settings"}).out;
+  EXPECT_NE(listed.find("mirror of https://brickyard.example/"), std::string::npos) << listed;
+  EXPECT_NE(listed.find("/srv/copies/"), std::string::npos) << listed;
+  say("[mirrors]\n\"\" = \"/srv/copies/\"\n");
+  EXPECT_EQ(by_user({"settings"}).exit, 2);
+  say("[kits]\nfirekit = \"/no/such/folder\"\n");
+  const auto said = by_user({"settings"});
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("is no folder"), std::string::npos) << said.all();
+}
+
 TEST_F(UserFile, AMistakeInItIsToldWithItsPlace) {
   say("jbs = 3\n");
   auto said = by_user({"build"});
@@ -242,6 +274,46 @@ TEST_F(DrivenTree, ADryRunTellsWhatComesBehindTheBuild) {
   EXPECT_EQ(run("clean", {"--dry-run"}).exit, 0);
   EXPECT_TRUE(is_built("kiln"));
   EXPECT_EQ(run("clean", {"--dry-run", "--yes"}).exit, 2);
+}
+
+// ---- what headers cost ----------------------------------------------------------------------------------------------
+
+class HeaderCostTest : public DrivenTree {
+ protected:
+  HeaderCostTest() {
+    tree.write("CMakeLists.txt",
+               "cmake_minimum_required(VERSION 3.16)\nproject(brickyard CXX)\nadd_executable(kiln kiln.cpp)\n");
+    tree.write("kiln.cpp", "#include \"clay.h\"\n#include <map>\nint main() { return clay() - 6; }\n");
+    tree.write("clay.h", "inline int clay() { return 6; }\n");
+  }
+  // What the newest record says of the header whose path ends so.
+  [[nodiscard]] nlohmann::json cost_of(const std::string& header) const {
+    const auto record = tree.record();
+    for (const auto& one : record["build"]["headers"]) {
+      if (one["path"].get<std::string>().ends_with(header)) return one;
+    }
+    return {{"path", ""}, {"seconds", 0}, {"told", -1}};
+  }
+};
+
+TEST_F(HeaderCostTest, IsSharedOutByBytes) {
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(cost_of("/map")["told"], 0);
+  EXPECT_GT(cost_of("/map")["seconds"], 0);
+  EXPECT_EQ(cost_of("clay.h")["path"], "clay.h");
+  EXPECT_EQ(cost_of("kiln.cpp")["told"], -1);
+}
+
+TEST_F(HeaderCostTest, IsWhatTheCompilerSaysOfIt) {
+  if (!files::is_program("/usr/bin/clang++")) GTEST_SKIP() << "there is no clang here";
+  tree.write("coctilis.toml", "[tree]\nheader-times = true\n");
+  ASSERT_EQ(run("build", {"--toolchain", "clang"}).exit, 0);
+  EXPECT_EQ(cost_of("/map")["told"], 1);
+  for (const auto& entry : std::filesystem::recursive_directory_iterator(tree.label_folder()))
+    EXPECT_FALSE(entry.path().filename() == "kiln.cpp.json" || entry.path().filename() == "kiln.json") << entry.path();
+  // The reports have no say in what is up to date.
+  const auto again = run("build", {"--toolchain", "clang"});
+  EXPECT_NE(again.all().find("up to date"), std::string::npos) << again.all();
 }
 
 // ---- the compile database -------------------------------------------------------------------------------------------

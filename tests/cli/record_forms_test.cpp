@@ -183,7 +183,7 @@ TEST_F(PageInBrowser, ItFitsSortsFiltersAndFolds) {
     tree.write("CMakeLists.txt",
                tree.read("CMakeLists.txt") + "add_test(NAME t" + std::to_string(i) + " COMMAND kiln)\n");
   ASSERT_EQ(run("bringup").exit, 6);
-  for (const char* size : {"1280,800", "500,900"})
+  for (const char* size : {"1920,1080", "1280,800", "500,900"})
     EXPECT_EQ(asked("return document.documentElement.scrollWidth <= innerWidth ? 'fits' : "
                     "document.documentElement.scrollWidth + ' in ' + innerWidth",
                     size),

@@ -23,6 +23,8 @@ Material yard() {
   out.run.seconds = 8;
   out.run.build_seconds = 5;
   out.run.check_seconds = 2;
+  out.run.stages = {{"locate", 0.5}, {"build", 5}, {"smoke", 2}};
+  out.run.headers = {{"clay.h", 2, 1.5, 2}, {"/usr/include/stdio.h", 2, 0.5, 0}};
   out.run.bars = {bar("compile", "clay", 0, 2, true), bar("compile", "glaze", 0, 1), bar("link", "kiln", 2, 1, true)};
   out.run.targets = {{"clay", "static library", "clay", {}, {}},
                      {"kiln", "program", ".", {"clay"}, {"libz.so"}},
@@ -42,7 +44,7 @@ bool says(const std::optional<Figure>& figure, const std::string& text) {
 
 TEST(Figures, EveryOneHasASentenceNumbersAndAnAxis) {
   const auto all = figures_of(yard());
-  EXPECT_EQ(all.size(), 8U);
+  EXPECT_EQ(all.size(), 9U);
   for (const auto& figure : all) {
     EXPECT_FALSE(figure.sentence.empty()) << figure.name;
     EXPECT_TRUE(figure.sentence.ends_with('.')) << figure.sentence;
@@ -86,6 +88,26 @@ TEST(Figures, TheTimelineTellsHowBusyAndWhatWasWaitedFor) {
   EXPECT_TRUE(says(
       figure, "take 3.0 s of it; the longest of them is compile clay/compile.c (2.0 s): more parallel jobs would not"));
   EXPECT_NE(figure->data.find("1,0.0000,2.0000,compile,clay,clay/compile.c,yes\n"), std::string::npos) << figure->data;
+}
+
+TEST(Figures, WhatHeadersCostSaysWhoHasToldIt) {
+  auto material = yard();
+  const auto figure = spent_by_header_figure(material);
+  EXPECT_TRUE(says(figure, "clay.h costs 1.5 s in 2 sources, 50 % of the 3.0 s that all compilations took together."))
+      << figure->sentence;
+  EXPECT_EQ(figure->data,
+            "header,seconds,sources,sources whose compiler told\nclay.h,1.5000,2,2\n/usr/include/stdio.h,0.5000,2,0\n");
+  material.run.headers[0].told = 0;
+  EXPECT_TRUE(says(spent_by_header_figure(material), "took together, if time goes as the bytes that are read."));
+  material.run.headers.resize(1);
+  EXPECT_FALSE(spent_by_header_figure(material));
+}
+
+TEST(Figures, StagesAndWhatLiesBetweenThemMakeUpTheRun) {
+  const auto figure = spent_by_stage_figure(yard());
+  EXPECT_TRUE(says(figure, "Of 8.0 s the most goes to build: 5.0 s."));
+  EXPECT_EQ(figure->data,
+            "stage,seconds\nlocate,0.5000\nbuild,5.0000\nsmoke,2.0000\n\"opening, settings, record\",0.5000\n");
 }
 
 TEST(Figures, LanesNeverCoverEachOther) {

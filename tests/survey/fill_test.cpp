@@ -126,6 +126,28 @@ TEST_F(Fill, CopiesInAPrefixAreTakenFirst) {
   EXPECT_EQ(result.count(FillOutcome::filled), 2U);
 }
 
+TEST_F(Fill, MirrorsAreAskedFirstAndNothingLeadsOutOfThem) {
+  for (const char* name : {"slip", "glaze"}) {
+    std::filesystem::create_directories(at("copies/clays"));
+    std::filesystem::rename(at(name), at("copies/clays/" + std::string(name)));
+  }
+  EXPECT_EQ(fill().count(FillOutcome::failed), 1U);
+  model::Settings settings;
+  settings.mirrors = {{at("no-such/"), "/nowhere/"}, {at(""), at("copies/clays/")}};
+  const auto result = fill(settings);
+  EXPECT_TRUE(result.complete());
+  ASSERT_EQ(result.count(FillOutcome::filled), 2U);
+  for (const auto& one : result.entries) EXPECT_TRUE(one.from.starts_with(at("copies/clays/"))) << one.from;
+  // The address stays the tree's own.
+  EXPECT_NE(place.read("clone/.git/modules/parts/glaze/config").find(at("glaze")), std::string::npos);
+  settings.mirrors = {{"https://brickyard.example/", at("copies/")}};
+  settings.sources.emplace_back();
+  settings.sources.back().folder = "parts/out";
+  settings.sources.back().url = "https://brickyard.example/../copies/clays/slip";
+  settings.sources.back().revision = slip;
+  EXPECT_FALSE(fill(settings).complete());
+}
+
 TEST_F(Fill, ARevisionThatIsNotThereIsTold) {
   place.write("clone/.git/x", "");
   add_submodule(at("clone"), "lost", "../slip", "0123456789012345678901234567890123456789");

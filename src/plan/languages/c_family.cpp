@@ -119,6 +119,11 @@ class CFamily : public PartSteps {
     add(words);
     add({"-MD", "-MF", step.dependency_file, "-o", step.outputs.front()});
     if (!form.empty()) add({"-x", form});
+    if (planning_.settings.header_times && compiler_.family == "clang" && form.empty()) {
+      // Written beside the object, by its name.
+      add({"-ftime-trace"});
+      step.time_report = std::filesystem::path(step.outputs.front()).replace_extension(".json").string();
+    }
     add({"-c", source.path});
     step.search = planning_.plan.search_number(search_path_of(argv, action.folder, compiler_.include_folders));
     step.actions.push_back(std::move(action));

@@ -66,6 +66,11 @@ Course course_of(const Document& record) {
                         number_in(step, "started"), number_in(step, "seconds"), yes_in(step, "critical"),
                         text_in(step, "state") == "failed"});
   }
+  for (const auto& header : in(build, "headers"))
+    out.headers.push_back({text_in(header, "path"), number_in(header, "sources"), number_in(header, "seconds"),
+                           number_in(header, "told")});
+  for (const auto& stage : in(record, "stages"))
+    out.stages.emplace_back(text_in(stage, "stage"), number_in(stage, "seconds"));
   for (const auto& check : in(record, "checks").is_array() ? in(record, "checks") : Document::array()) {
     ++out.checks;
     out.check_seconds += number_in(check, "seconds");

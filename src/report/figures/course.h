@@ -43,6 +43,13 @@ struct Course {
     bool failed = false;
     bool begun = true;
   };
+  // What compilations read beside their sources.
+  struct Header {
+    std::string path;
+    double sources = 0;  // that read it
+    double seconds = 0;
+    double told = 0;  // of the sources, those whose compiler told how long it took
+  };
   struct Language {
     std::string language;
     double files = 0, code = 0, comment = 0, blank = 0;
@@ -53,9 +60,11 @@ struct Course {
   double seconds = 0;  // of the whole run
   double build_seconds = 0;
   double check_seconds = 0;
+  std::vector<std::pair<std::string, double>> stages;  // what was done, in its order, and how long it took
   std::size_t warnings = 0;
   std::size_t checks = 0, checks_failed = 0;
-  std::vector<Bar> bars;  // of the steps that ran
+  std::vector<Bar> bars;        // of the steps that ran
+  std::vector<Header> headers;  // the dearest first
   std::vector<Target> targets;
   std::vector<Member> members;
   std::vector<Result> results;

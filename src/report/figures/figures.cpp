@@ -11,8 +11,8 @@ namespace coctilis::report {
 std::vector<Figure> figures_of(const Material& material) {
   static constexpr std::optional<Figure> (*table[])(const Material&) = {
       timeline_figure,        members_timeline_figure, spent_by_stage_figure, spent_by_target_figure,
-      spent_by_source_figure, targets_figure,          members_figure,        sizes_figure,
-      history_figure,         languages_figure,        folders_figure};
+      spent_by_source_figure, spent_by_header_figure,  targets_figure,        members_figure,
+      sizes_figure,           history_figure,          languages_figure,      folders_figure};
   std::vector<Figure> out;
   for (const auto make : table) {
     if (auto figure = make(material)) out.push_back(std::move(*figure));

@@ -23,6 +23,7 @@ struct Material {
 [[nodiscard]] std::optional<Figure> members_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> spent_by_target_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> spent_by_source_figure(const Material& material);
+[[nodiscard]] std::optional<Figure> spent_by_header_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> spent_by_stage_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> targets_figure(const Material& material);
 [[nodiscard]] std::optional<Figure> sizes_figure(const Material& material);

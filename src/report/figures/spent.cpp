@@ -1,4 +1,4 @@
-// Where the time went: by stage, by target, by source.
+// Where the time went: by stage, by target, by source, by header.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -90,15 +90,51 @@ std::optional<Figure> spent_by_source_figure(const Material& material) {
   return figure_of(sums, {"time-by-source", "Where the time of compilations goes, by source", {}, {}, {}}, "source");
 }
 
+std::optional<Figure> spent_by_header_figure(const Material& material) {
+  const auto& headers = material.run.headers;
+  double compiling = 0;
+  for (const auto& bar : material.run.bars) compiling += bar.kind == "compile" ? bar.seconds : 0;
+  if (headers.size() < 2 || compiling <= 0) return std::nullopt;
+  Figure out{"time-by-header", "What headers cost, over all that include them", {}, {}, {}};
+  out.data = "header,seconds,sources,sources whose compiler told\n";
+  std::vector<NamedBar> bars;
+  bool told = false;
+  bool shared_out = false;
+  for (const auto& one : headers) {
+    out.data += fmt::format("{},{:.4f},{:g},{:g}\n", csv(one.path), one.seconds, one.sources, one.told);
+    if (bars.size() == most_bars) continue;
+    const bool all_told = one.told >= one.sources;
+    told = told || one.told > 0;
+    shared_out = shared_out || !all_told;
+    bars.push_back({one.path,
+                    {{all_told ? Ink::first : Ink::second, one.seconds}},
+                    fmt::format("{} in {}", text::duration(one.seconds),
+                                text::count(static_cast<std::size_t>(one.sources), "source"))});
+  }
+  const auto& first = headers.front();
+  out.sentence =
+      fmt::format("{} costs {} in {}, {:.0f} % of the {} that all compilations took together{}.", first.path,
+                  text::duration(first.seconds), text::count(static_cast<std::size_t>(first.sources), "source"),
+                  100 * first.seconds / compiling, text::duration(compiling),
+                  told ? "" : ", if time goes as the bytes that are read");
+  out.drawing = bars_drawing(bars, "seconds of all compilations, without what the header includes");
+  out.drawing.height += 18;
+  std::vector<std::pair<Ink, std::string>> legend;
+  if (told) legend.emplace_back(Ink::first, "told by the compiler");
+  if (shared_out) legend.emplace_back(Ink::second, "a compilation's time shared out by the bytes that it read");
+  write_legend(out.drawing, 12, out.drawing.height - 6, legend);
+  return out;
+}
+
 std::optional<Figure> spent_by_stage_figure(const Material& material) {
   // Members have stages of their own, side by side; see members.cpp.
   if (!material.run.members.empty()) return std::nullopt;
   const auto& run = material.run;
-  if (run.seconds <= 0) return std::nullopt;
-  const double checks = std::min(run.check_seconds, std::max(0.0, run.seconds - run.build_seconds));
-  const double rest = std::max(0.0, run.seconds - run.build_seconds - checks);
-  const std::vector<std::pair<std::string, double>> stages = {
-      {"survey, locate and plan", rest}, {"build", run.build_seconds}, {"smoke", checks}};
+  if (run.seconds <= 0 || run.stages.empty()) return std::nullopt;
+  auto stages = run.stages;
+  double rest = run.seconds;
+  for (const auto& stage : stages) rest -= stage.second;
+  if (rest > 0.005 * run.seconds) stages.emplace_back("opening, settings, record", rest);
   Figure out{"time-by-stage", "Where the time of the run goes, by stage", {}, {}, "stage,seconds\n"};
   std::vector<NamedBar> bars;
   const std::pair<std::string, double>* longest = &stages.front();
