@@ -70,6 +70,14 @@ std::vector<Value> all_values(const Common& common, const std::string& tree, con
     const auto place = settings.option_places.find(name);
     add("option " + name, value, place == settings.option_places.end() ? "default" : shown(place->second, tree));
   }
+  const auto of_tree = [&](const char* key, const std::string& value) {
+    const auto place = settings.tree_places.find(key);
+    add(key, value, place == settings.tree_places.end() ? "default" : shown(place->second, tree));
+  };
+  of_tree("description", settings.description.empty() ? "what the survey finds" : settings.description);
+  of_tree("warnings-as-errors", settings.warnings_as_errors ? "yes" : "no");
+  of_tree("compile-commands", settings.links_database ? "yes" : "no");
+  of_tree("header-times", settings.header_times ? "yes" : "no");
   add("network", settings.network ? "asked for" : "none",
       settings.network_place.file.empty() ? "default" : shown(settings.network_place, tree));
   const auto limits = sandbox::in_force(settings.limits);

@@ -99,11 +99,15 @@ int main(int argc, char** argv) {
     return ended(0);
   } catch (const CLI::ParseError& error) {
     coctilis::app::Screen screen(false, false, 0, false);
+    const auto chosen = app.get_subcommands();
+    const bool hidden = !chosen.empty() && chosen.front()->get_group().empty();
     screen.problem({coctilis::Exit::usage,
                     {},
                     coctilis::text::printable_line(error.what()),
                     {},
-                    "'coctilis --help' lists commands and options",
+                    chosen.empty() || hidden
+                        ? "'coctilis --help' lists commands and options"
+                        : "'coctilis " + chosen.front()->get_name() + " --help' lists what it takes",
                     {}});
     return static_cast<int>(coctilis::Exit::usage);
   }

@@ -3,13 +3,17 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "base/files.h"
+#include "base/observed.h"
 
 namespace coctilis::engine {
 
 namespace {
+
+constexpr std::uintmax_t largest_report = 64U << 20U;
 
 bool is_of_c_family(const model::Step& step) {
   return step.kind == model::StepKind::compile && (step.language == "C" || step.language == "C++");
@@ -63,7 +67,12 @@ std::optional<std::map<std::string, double>> times_of_headers(std::string_view r
 void HeaderCosts::add(const model::Step& step, const StepRecord& record, double seconds) {
   std::optional<std::map<std::string, double>> told;
   if (!step.time_report.empty()) {
-    if (const auto report = files::read(step.time_report)) told = times_of_headers(*report);
+    const observe::Apart apart;  // what a run hangs on does not hang on it
+    std::error_code error;
+    // Larger than any compiler's, it is somebody else's.
+    if (std::filesystem::file_size(step.time_report, error) <= largest_report && !error) {
+      if (const auto report = files::read(step.time_report)) told = times_of_headers(*report);
+    }
     // It is large, and has no say in anything else.
     ::unlink(step.time_report.c_str());
   }

@@ -119,6 +119,7 @@ struct Settings {
   // Whether a listfile's -Werror counts. Which warnings there are hangs on the compiler and on how much it optimises,
   // neither of which the tree's developers chose.
   bool warnings_as_errors = false;
+  std::map<std::string, Place> tree_places;  // by the keys of [tree] that are told
   bool header_times = false;    // header-times: compilers that can tell are asked how long each header takes
   bool links_database = false;  // compile-commands: a link to the compile database lies at the top of the tree
   // [sandbox]: what its commands need of the machine, for its user to allow

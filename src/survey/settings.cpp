@@ -86,6 +86,7 @@ class Reader : TomlReader {
   }
 
   void tree(const toml::table& t) {
+    for (const auto& [key, value] : t) settings_.tree_places[std::string(key.str())] = place(value);
     section(
         t, "tree",
         {{"description", [&](auto& n) { settings_.description = string(n, "description"); }},

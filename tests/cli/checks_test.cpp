@@ -117,7 +117,7 @@ TEST_F(Office, TheResultsAsXml) {
   EXPECT_EQ(run("bringup").exit, 6);
   const std::string path = tree.label_folder() + "/runs/latest/smoke.xml";
   Command command;
-  command.argv = {"xmllint", "--noout", "--schema", TEST_SOURCE "/tests/data/junit.xsd", path};
+  command.argv = {"xmllint", "--noout", "--schema", TEST_SOURCE "/tests/data/junit-4.xsd", path};
   const Ended ended = coctilis::run(command);
   EXPECT_TRUE(ended.good()) << ended.output;
   const std::string text = files::read(path).value_or("");

@@ -16,7 +16,7 @@ class UserFile : public DrivenTree {
 
 TEST_F(UserFile, SettingsTellsEveryValueAndItsPlace) {
   say("jobs = 3\nload = 4.5\ntoolchain = \"gcc >= 4\"\nwith = [\"" + tree.scratch() + "\"]\n");
-  tree.write("coctilis.toml", "[options]\nCONE = \"7\"\n[sandbox]\nmemory = \"2 GB\"\n");
+  tree.write("coctilis.toml", "[options]\nCONE = \"7\"\n[sandbox]\nmemory = \"2 GB\"\n[tree]\nheader-times = true\n");
   std::map<std::string, std::pair<std::string, std::string>> all;
   const auto listed = by_user({"settings", "--json"}).json();
   for (const auto& one : listed["values"]) all[one["name"]] = {one["value"], one["from"]};
@@ -27,6 +27,8 @@ TEST_F(UserFile, SettingsTellsEveryValueAndItsPlace) {
   EXPECT_EQ(all["with"].first, tree.scratch());
   EXPECT_EQ(all["option CONE"], (std::pair<std::string, std::string>("7", "coctilis.toml:2")));
   EXPECT_EQ(all["limit of memory"], (std::pair<std::string, std::string>("2.0 GB", "coctilis.toml:4")));
+  EXPECT_EQ(all["header-times"], (std::pair<std::string, std::string>("yes", "coctilis.toml:6")));
+  EXPECT_EQ(all["compile-commands"], (std::pair<std::string, std::string>("no", "default")));
   EXPECT_EQ(all["limit of processes"].second, "default");
   EXPECT_NE(by_user({"settings"}).out.find("jobs"), std::string::npos);
 }
@@ -274,6 +276,19 @@ TEST_F(DrivenTree, ADryRunTellsWhatComesBehindTheBuild) {
   EXPECT_EQ(run("clean", {"--dry-run"}).exit, 0);
   EXPECT_TRUE(is_built("kiln"));
   EXPECT_EQ(run("clean", {"--dry-run", "--yes"}).exit, 2);
+}
+
+// ---- help -----------------------------------------------------------------------------------------------------------
+
+TEST(Help, ErrorsNameThatOfTheCommand) {
+  for (const char* command : {"build", "bringup", "stage", "figures"}) {
+    const auto said = coctilis({command, "--no-such-option"});
+    EXPECT_EQ(said.exit, 2) << command;
+    EXPECT_NE(said.all().find("'coctilis " + std::string(command) + " --help'"), std::string::npos) << said.all();
+  }
+  const auto said = coctilis({"no-such-command"});
+  EXPECT_EQ(said.exit, 2);
+  EXPECT_NE(said.all().find("'coctilis --help'"), std::string::npos) << said.all();
 }
 
 // ---- what headers cost ----------------------------------------------------------------------------------------------

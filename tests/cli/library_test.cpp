@@ -36,7 +36,12 @@ TEST_F(Library, AClientIncludesLinksAndStarts) {
   const auto said = run("bringup");
   EXPECT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(check()["reason"], "a client that includes 1 header links with 1 symbol and starts");
-  // With nothing to do, and with something else to do, the answer is kept.
+  // With nothing to do, and with something else to do, the answer is kept: it hangs on headers, and on nothing that is
+  // another at every start.
+  const std::string kept = files::read(tree.label_folder() + "/checked/answers").value_or("");
+  EXPECT_NE(kept.find("/include/clay.h"), std::string::npos);
+  for (const char* folder : {"\n/proc/", "\n/dev/"})
+    EXPECT_EQ(kept.find(folder), std::string::npos) << kept.substr(kept.find(folder), 200);
   EXPECT_EQ(run("bringup").exit, 0);
   EXPECT_EQ(check()["reason"], "a client that includes 1 header links with 1 symbol and starts");
 }

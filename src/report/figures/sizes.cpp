@@ -50,8 +50,9 @@ std::optional<Figure> sizes_figure(const Material& material) {
                      {Ink::line, r.rest / 1000}},
                     shown});
   }
-  out.sentence = fmt::format("{} take {} together; the largest is {}", text::count(results.size(), "result"),
-                             text::size(static_cast<std::uint64_t>(all)), results.front().path);
+  out.sentence = fmt::format("{} {} {} together; the largest is {}", text::count(results.size(), "result"),
+                             results.size() == 1 ? "takes" : "take", text::size(static_cast<std::uint64_t>(all)),
+                             results.front().path);
   out.sentence += !compared           ? "."
                   : all == all_before ? "; as after the last good run."
                                       : fmt::format("; {:+.0f} bytes against the last good run, number {}.",
