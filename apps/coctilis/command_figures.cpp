@@ -8,6 +8,7 @@
 #include "record/record.h"
 #include "report/figures/figures.h"
 #include "report/figures/file_output.h"
+#include "report/report.h"
 #include "survey/survey.h"
 
 namespace coctilis::app {
@@ -82,6 +83,10 @@ int make_figures(Common& common, const FiguresWanted& words) {
     screen.text(listed.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
     return 0;
   }
+  if (const int schema = material->run.schema; schema != report::record_schema)
+    screen.line("note", "the record is of another version of this program (schema " + std::to_string(schema) +
+                            ", here " + std::to_string(report::record_schema) +
+                            "): figures may lack what it says in other words");
   if (figures.empty())
     screen.line("figures", "there is nothing to draw in this run: it built nothing" +
                                (files::is_folder(members) ? " itself; of a member: coctilis figures --kiln " +

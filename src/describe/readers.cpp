@@ -13,6 +13,7 @@
 #include "describe/listfile/reader.h"
 #include "describe/makefile/reader.h"
 #include "describe/meson_build/reader.h"
+#include "describe/perl_module/reader.h"
 #include "describe/pro/reader.h"
 #include "describe/r_package/reader.h"
 #include "describe/script/reader.h"
@@ -21,13 +22,25 @@
 namespace coctilis::describe {
 
 const std::vector<Reader>& readers() {
-  static const std::vector<Reader> table = {
-      listfile::reader(),         meson_build::reader(),      r_package::reader(),
-      configure::reader(),        makefile::reader(),         pro::reader(),
-      java::pom_reader(),         java::build_reader(),       go::reader(),
-      csharp::reader(),           script::reader(),           editors::cbp_reader(),
-      editors::cproject_reader(), editors::sln_reader(),      editors::vcxproj_reader(),
-      editors::vcproj_reader(),   configure::source_reader(), sources::reader()};
+  static const std::vector<Reader> table = {listfile::reader(),
+                                            meson_build::reader(),
+                                            r_package::reader(),
+                                            perl_module::reader(),
+                                            configure::reader(),
+                                            makefile::reader(),
+                                            pro::reader(),
+                                            java::pom_reader(),
+                                            java::build_reader(),
+                                            go::reader(),
+                                            csharp::reader(),
+                                            script::reader(),
+                                            editors::cbp_reader(),
+                                            editors::cproject_reader(),
+                                            editors::sln_reader(),
+                                            editors::vcxproj_reader(),
+                                            editors::vcproj_reader(),
+                                            configure::source_reader(),
+                                            sources::reader()};
   assert(std::all_of(table.begin(), table.end(), [](const auto& reader) {
     return reader.read != nullptr && (reader.format.by_sources || !reader.format.names.empty());
   }));

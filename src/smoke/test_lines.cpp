@@ -8,13 +8,15 @@ namespace coctilis::smoke {
 
 namespace {
 
-// The word behind the last "#" of a point, in lower letters: "skip", "todo", "skipped". A "#" that follows a backslash
-// is a part of the description.
+// The word of a point that says what it is besides, behind a "#", in lower letters: "todo", "skip", "skipped"; empty:
+// there is none. A "#" that follows a backslash is a part of the description.
 std::string directive_of(std::string_view line) {
-  for (std::size_t at = line.size(); at-- > 0;) {
+  for (std::size_t at = 0; at < line.size(); ++at) {
     if (line[at] != '#' || (at > 0 && line[at - 1] == '\\')) continue;
     const auto rest = text::trim(line.substr(at + 1));
-    return text::lower(std::string(rest.substr(0, rest.find_first_of(" \t:"))));
+    std::string word = text::lower(std::string(rest.substr(0, rest.find_first_of(" \t:"))));
+    // Others stand for themselves, before it or in its reason.
+    if (word == "todo" || word.starts_with("skip")) return word;
   }
   return {};
 }

@@ -139,6 +139,13 @@ TEST_F(RecordForms, FiguresAreDrawnIntoFiles) {
   const auto listed = run("figures", {"--json", "--into", tree.scratch() + "/drawn"}).json();
   EXPECT_GE(listed.size(), 5U);
   EXPECT_TRUE(files::is_file(tree.scratch() + "/drawn/timeline.png"));
+  // A record of another version is drawn as far as it goes.
+  const std::string record = files::read(latest() + "/run.json").value_or("");
+  EXPECT_EQ(said.all().find("of another version"), std::string::npos) << said.all();
+  files::write(latest() + "/run.json", text::replace_all(record, "\"schema\": 4", "\"schema\": 1"));
+  const auto older = run("figures");
+  EXPECT_EQ(older.exit, 0);
+  EXPECT_NE(older.all().find("of another version of this program (schema 1, here"), std::string::npos) << older.all();
   files::write(latest() + "/run.json", "{ \"schema\": ");
   const auto damaged = run("figures");
   EXPECT_EQ(damaged.exit, 2);

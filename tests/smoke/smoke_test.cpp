@@ -117,7 +117,7 @@ TEST_F(SmokeTest, PointsAreCounted) {
       {"echo nothing", Verdict::failed},
       {"echo '1..0 # skip no clay'", Verdict::skipped},
       {"echo 1..1; echo 'ok 1 # skip no clay'", Verdict::skipped},
-  };
+      {"echo 1..1; echo 'not ok 1 - tile #3 # TODO until #5 is mended'", Verdict::passed}};
   int n = 0;
   for (const auto& [script, verdict] : all) declare("points-" + std::to_string(++n), script).test_lines = true;
   const auto checks = run();

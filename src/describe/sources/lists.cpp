@@ -179,9 +179,9 @@ Variables defined(const std::string& content, const Variables& known) {
   return out;
 }
 
-class Reader {
+class ListReader {
  public:
-  Reader(const Tree& tree, const std::string& tree_name)
+  ListReader(const Tree& tree, const std::string& tree_name)
       : tree_(tree), content_(configuring(tree)), configured_(configured(content_, tree_name)) {
     out_.values = defined(content_, configured_);
     for (const auto& file : tree.files()) {
@@ -365,6 +365,6 @@ class Reader {
 
 }  // namespace
 
-SourceLists source_lists(const Tree& tree, const std::string& tree_name) { return Reader(tree, tree_name).out(); }
+SourceLists source_lists(const Tree& tree, const std::string& tree_name) { return ListReader(tree, tree_name).out(); }
 
 }  // namespace coctilis::describe::sources

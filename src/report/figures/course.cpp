@@ -48,6 +48,7 @@ Course course_of(const Document& record) {
   Course out;
   const std::string tree = text_in(record, "tree");
   const std::string kiln = text_in(record, "kiln");
+  out.schema = static_cast<int>(std::min(number_in(record, "schema"), 1e9));
   out.number = static_cast<int>(std::min(number_in(record, "run"), 1e9));
   out.good = number_in(record, "exit") == 0 && in(record, "exit").is_number();
   out.seconds = number_in(record, "seconds");

@@ -55,6 +55,7 @@ struct Course {
     double files = 0, code = 0, comment = 0, blank = 0;
   };
 
+  int schema = 0;  // of the record
   int number = 0;
   bool good = false;
   double seconds = 0;  // of the whole run
