@@ -52,6 +52,10 @@ sub new {
 }
 sub flush {
   my $self = shift;
+  no strict 'refs';
+  for my $name (sort keys %MY::) {
+    die "this Makefile.PL replaces '$name', which is not followed\n" if $name =~ /^init_/ && defined &{"MY::$name"};
+  }
   open(my $out, '>', $self->{MAKEFILE}) or die "$self->{MAKEFILE}: $!\n";
   print $out $self->whole;
   close($out) or die "$self->{MAKEFILE}: $!\n";
@@ -257,7 +261,7 @@ sub tests {
 # ---- the makefile, in the sections that a script may replace ---------------------------------------------------------
 
 my @sections = qw(constants post_initialize more_modules const_loadlibs const_cccmd const_config tools_other xsubpp post_constants cflags macro depend top_targets
-                  c_o xs_c xs_o dynamic dynamic_lib static subdirs pm_to_blib processPL installbin install postamble);
+                  c_o xs_c xs_o dlsyms linkext static_lib special_targets perldepend dynamic dynamic_lib static subdirs pm_to_blib processPL installbin install postamble);
 # Of others a script may only change what is no part of a build.
 sub AUTOLOAD {
   our $AUTOLOAD;

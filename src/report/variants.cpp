@@ -35,7 +35,9 @@ std::string steps(const model::Run& run) {
     ran += member.outcome.ran;
     up_to_date += member.outcome.up_to_date;
   }
-  return ran == 0 && up_to_date > 0 ? "all up to date" : std::to_string(ran) + " in " + text::duration(run.seconds);
+  // Those of members are built beside what else is done for them.
+  const double seconds = run.members.empty() ? run.outcome.seconds : run.seconds;
+  return ran == 0 && up_to_date > 0 ? "all up to date" : std::to_string(ran) + " in " + text::duration(seconds);
 }
 
 std::string checks(const model::Run& run) {

@@ -170,6 +170,10 @@ TEST_F(PerlModuleTree, WhatIsLackingIsNamed) {
   said = run("build");
   EXPECT_EQ(said.exit, 4);
   EXPECT_NE(said.all().find("without a word on how"), std::string::npos) << said.all();
+  say("", "sub MY::init_dirscan { 1 }\n");
+  said = run("build");
+  EXPECT_EQ(said.exit, 4);
+  EXPECT_NE(said.all().find("replaces 'init_dirscan', which is not followed"), std::string::npos) << said.all();
   tree.write("Makefile.PL", "use ExtUtils::MakeMaker;\nWriteMakefile(NAME => '../../clay');\n");
   EXPECT_EQ(run("build").exit, 4);
 }

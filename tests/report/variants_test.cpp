@@ -19,6 +19,7 @@ TEST(Variants, AColumnForEachRun) {
   runs[0].settings.variant = "debug";
   runs[0].outcome.ran = 4;
   runs[0].seconds = 2;
+  runs[0].outcome.seconds = 1;
   runs[0].built = runs[0].checked = true;
   runs[0].checks.resize(3);
   for (auto& check : runs[0].checks) check.verdict = model::Verdict::passed;
@@ -33,6 +34,7 @@ TEST(Variants, AColumnForEachRun) {
   ASSERT_EQ(table.size(), 6U);
   EXPECT_EQ(table[0], (std::vector<std::string>{"variant", "debug", "release"}));
   EXPECT_EQ(table[1], (std::vector<std::string>{"became", "passed", "failed"}));
+  EXPECT_EQ(table[2][1], "4 in 1.0 s");
   EXPECT_EQ(table[3].front(), "libclay.a");
   EXPECT_EQ(table[3][1], "-");
   EXPECT_EQ(table[4].front(), "fire");
