@@ -519,4 +519,20 @@ sub create_build_script {
     test => {TESTS => $given->{test_files} ? join(' ', folders_of($given->{test_files})) : $given->{recursive_test_files} ? join(' ', ExtUtils::MM_Any::sources_below('t', qr/\.t$/)) : 't/*.t'});
 }
 
+# The short form: all is as usual, and what the module is called stands in META.json.
+package Module::Build::Tiny;
+$INC{'Module/Build/Tiny.pm'} = __FILE__;
+our $VERSION = '99';
+our @EXPORT = qw(Build_PL);
+sub import { no strict 'refs'; my $into = caller; *{"${into}::Build_PL"} = \&Build_PL }
+sub Build_PL {
+  require JSON::PP;
+  open(my $in, '<', 'META.json') or die "META.json: $!\n";
+  my $meta = JSON::PP->new->decode(do { local $/; <$in> });
+  my %required;
+  for my $phase (qw(runtime build test)) { %required = (%required, %{$meta->{prereqs}{$phase}{requires} || {}}) }
+  Module::Build->new(dist_name => $meta->{name}, dist_version => $meta->{version}, requires => \%required,
+    script_files => [ExtUtils::MM_Any::sources_below('script', qr/./)])->create_build_script;
+}
+
 1;

@@ -131,6 +131,13 @@ TEST_F(PerlModuleTree, ABuildPlIsRead) {
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_NE(said.all().find("follows Build.PL"), std::string::npos) << said.all();
   EXPECT_EQ(gives("print Works::Clay::water(6)"), "108");
+  tree.write("Build.PL", "use Module::Build::Tiny 0.03;\nBuild_PL();\n");
+  tree.write("META.json", "{\"name\": \"Works-Clay\", \"version\": \"1.5\"}\n");
+  tree.write("lib/Works/Clay.xs",
+             "#include \"EXTERN.h\"\n#include \"perl.h\"\n#include \"XSUB.h\"\nMODULE = Works::Clay  PACKAGE = "
+             "Works::Clay\nint\nwater(cone)\n    int cone\n  CODE:\n    RETVAL = cone;\n  OUTPUT:\n    RETVAL\n");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(gives("print Works::Clay::water(6)"), "6");
   tree.write("Build.PL",
              "use Module::Build;\nmy $class = Module::Build->subclass(code => 'sub ACTION_code { 1 }');\n"
              "$class->new(module_name => 'Works::Clay')->create_build_script;\n");

@@ -68,7 +68,7 @@ class Module {
       throw Fault(mirrored.problem());
     const std::string work = request_.work + "/" + folder_;
     const std::string modules = work + modules_folder;
-    for (const char* name : {"/ExtUtils/MakeMaker.pm", "/Module/Build.pm"}) {
+    for (const char* name : {"/ExtUtils/MakeMaker.pm", "/Module/Build.pm", "/Module/Build/Tiny.pm"}) {
       files::make_folder(std::filesystem::path(modules + name).parent_path());
       // Whichever is loaded, it is all in one file.
       files::write_if_different(modules + name, name == std::string_view("/ExtUtils/MakeMaker.pm")
