@@ -78,25 +78,26 @@ TEST_F(ServicesTest, OneThatEndsBeforeItIsReady) {
 }
 
 TEST_F(ServicesTest, OneThatEndsByItselfIsNone) {
-  // Readiness is told before it ends.
-  auto& service = serve("kiln", "echo ready; sleep 0.3; exit 0");
-  probe(service, "sleep 0.6");
+  // It ends when it is asked for the first time, and is given the time to.
+  auto& service = serve("kiln", "echo ready; until test -e asked; do sleep 0.05; done; exit 0");
+  probe(service, "touch asked; sleep 2");
   EXPECT_EQ(one().reason, "it ended by itself, after it was ready: exit code 0");
   service.probes.clear();
-  probe(service, "sleep 0.6; exit 4");
+  probe(service, "touch asked; sleep 2; exit 4");
   EXPECT_EQ(one().reason, "it ended while it was asked: exit code 0");
 }
 
 TEST_F(ServicesTest, BesideACheckItMayEndWhenItHasNothingMoreToDo) {
-  serve("kiln", "echo ready; sleep 0.3; exit 0");
+  // Neither can tell the other when, so that there is time enough between.
+  serve("kiln", "echo ready; sleep 2; exit 0");
   model::AskedCheck check;
   check.name = "client";
   check.services = {"kiln"};
   check.steps.resize(1);
-  check.steps[0].run = {"sleep", "0.6"};
+  check.steps[0].run = {"sleep", "5"};
   settings_.smoke = {check};
   EXPECT_EQ(run().at(1).verdict, Verdict::passed);
-  settings_.services[0].run.back() = "echo ready; sleep 0.3; exit 5";
+  settings_.services[0].run.back() = "echo ready; sleep 2; exit 5";
   EXPECT_EQ(run().at(1).reason, "the service 'kiln': it ended by itself: exit code 5");
 }
 
