@@ -14,6 +14,8 @@ namespace coctilis::engine {
 namespace {
 
 constexpr std::uintmax_t largest_report = 64U << 20U;
+// A year, in the microseconds of a report: what is longer is no time that a compiler took, and sums of it no number.
+constexpr double longest_event = 365.0 * 24 * 3600 * 1e6;
 
 bool is_of_c_family(const model::Step& step) {
   return step.kind == model::StepKind::compile && (step.language == "C" || step.language == "C++");
@@ -45,7 +47,8 @@ std::optional<std::map<std::string, double>> times_of_headers(std::string_view r
     const auto detail = arguments->find("detail");
     const double began = number(event, "ts");
     const double lasted = number(event, "dur");
-    if (detail == arguments->end() || !detail->is_string() || began < 0 || lasted < 0) continue;
+    if (detail == arguments->end() || !detail->is_string() || began < 0 || lasted < 0 || lasted > longest_event)
+      continue;
     events.push_back({began, lasted, detail->get_ptr<const std::string*>()});
   }
   // The outer before what lies within.

@@ -246,8 +246,8 @@ class BringUp {
   // And builds the sources of needs, by it.
   bool find_toolchain() {
     if (const Timed timed(run_, "tool chain"); !toolchain(run_, session_)) return false;
-    if (run_.settings.needs.empty()) return build_dependencies(run_, &watcher_);
-    const Timed timed(run_, "sources of needs");
+    std::optional<Timed> timed;  // a stage only where there are any
+    if (!run_.settings.needs.empty()) timed.emplace(run_, "sources of needs");
     return build_dependencies(run_, &watcher_);
   }
   bool locate_timed() {

@@ -1,6 +1,8 @@
 // What headers cost: by the reports of compilers, and shared out by bytes.
 #include "engine/header_costs.h"
 
+#include <sys/stat.h>
+
 #include "support.h"
 
 namespace coctilis::engine {
@@ -27,6 +29,7 @@ TEST(HeaderTimes, WhatIsNoReportTellsNothing) {
   for (const char* odd : {R"({"traceEvents": [7, {"name": "Source"}, {"name": "Source", "args": []}]})",
                           R"({"traceEvents": [{"name": "Source", "ts": "x", "dur": 1, "args": {"detail": "a.h"}}]})",
                           R"({"traceEvents": [{"name": "Source", "ts": 1, "dur": -1, "args": {"detail": "a.h"}}]})",
+                          R"({"traceEvents": [{"name": "Source", "ts": 1, "dur": 1e308, "args": {"detail": "a.h"}}]})",
                           R"({"traceEvents": [{"name": "Source", "ts": 1, "dur": 1, "args": {"detail": 3}}]})"}) {
     const auto times = times_of_headers(odd);
     ASSERT_TRUE(times) << odd;
@@ -92,6 +95,17 @@ TEST_F(Costs, TheCompilersWordCountsMoreAndItsReportIsTakenAway) {
   EXPECT_NEAR(all[0].seconds, 0.5, 1e-9);
   EXPECT_EQ(all[0].told, 1U);
   EXPECT_FALSE(files::exists(folder_.path("kiln.json")));
+}
+
+TEST_F(Costs, WhatIsNoPlainFileIsNoReport) {
+  ASSERT_EQ(::mkfifo(folder_.path("kiln.json").c_str(), 0600), 0);
+  read("kiln.cpp", 1000);
+  read("clay.h", 3000);
+  compile("kiln.cpp", 4, folder_.path("kiln.json"));
+  const auto all = costs_.dearest();
+  ASSERT_EQ(all.size(), 1U);
+  EXPECT_EQ(all[0].told, 0U);
+  EXPECT_NEAR(all[0].seconds, 3, 1e-9);
 }
 
 TEST_F(Costs, OnlyTheDearestAreKept) {
