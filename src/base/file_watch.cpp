@@ -36,7 +36,7 @@ constexpr unsigned architecture = 0;  // nothing is watched
 #endif
 
 // What a system call does with the names among its arguments.
-enum class Does { opens, opens_how, starts, asks, writes };
+enum class Does { opens, opens_how, starts, asks, asks_where, writes };
 struct Call {
   long number;
   Does does;
@@ -80,15 +80,23 @@ constexpr Call calls[] = {
 };
 constexpr Call asking_calls[] = {
 #ifdef SYS_stat
-    {SYS_stat, Does::asks, -1, 0, -1},      {SYS_lstat, Does::asks, -1, 0, -1}, {SYS_access, Does::asks, -1, 0, -1},
-    {SYS_readlink, Does::asks, -1, 0, -1},
+    {SYS_stat, Does::asks, -1, 0, -1},
+    {SYS_lstat, Does::asks, -1, 0, -1},
+    {SYS_access, Does::asks, -1, 0, -1},
+    {SYS_readlink, Does::asks_where, -1, 0, -1},
 #endif
-    {SYS_newfstatat, Does::asks, 0, 1, 3},  {SYS_statx, Does::asks, 0, 1, 2},   {SYS_faccessat, Does::asks, 0, 1, -1},
+    {SYS_newfstatat, Does::asks, 0, 1, 3},
+    {SYS_statx, Does::asks, 0, 1, 2},
+    {SYS_faccessat, Does::asks, 0, 1, -1},
 #ifdef SYS_faccessat2
     {SYS_faccessat2, Does::asks, 0, 1, -1},
 #endif
-    {SYS_readlinkat, Does::asks, 0, 1, -1},
+    {SYS_readlinkat, Does::asks_where, 0, 1, -1},
 };
+
+// Headers of kernels before Linux 6.6 do not have them.
+constexpr unsigned long set_flags = _IOW('!', 4, std::uint64_t);
+constexpr unsigned long synchronous_wake = 1;
 
 const Call* call_of(long number) {
   for (const auto& call : calls) {
@@ -116,8 +124,9 @@ int install_filter(WatchFor what) {
     program.push_back(BPF_STMT(BPF_RET | BPF_K, SECCOMP_RET_USER_NOTIF));
   };
   for (const long number : numbers) ask(number);
-  if (what == WatchFor::all) {
+  if (what == WatchFor::all || what == WatchFor::finding) {
     for (const auto& call : asking_calls) {
+      if (call.does == Does::asks_where && what != WatchFor::all) continue;
       if (call.flags < 0) {
         ask(call.number);
         continue;
@@ -135,7 +144,12 @@ int install_filter(WatchFor what) {
   program.push_back(BPF_STMT(BPF_RET | BPF_K, SECCOMP_RET_ALLOW));
   const sock_fprog filter{static_cast<unsigned short>(program.size()), program.data()};
   if (::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0) != 0) return -1;
-  return static_cast<int>(::syscall(SYS_seccomp, SECCOMP_SET_MODE_FILTER, SECCOMP_FILTER_FLAG_NEW_LISTENER, &filter));
+  const int listener =
+      static_cast<int>(::syscall(SYS_seccomp, SECCOMP_SET_MODE_FILTER, SECCOMP_FILTER_FLAG_NEW_LISTENER, &filter));
+  // Whoever asks waits for the answer: it is woken where the answer is given, and gives the processor up. (Linux 6.6;
+  // where the kernel does not know it, nothing is lost.)
+  if (listener >= 0) static_cast<void>(::ioctl(listener, set_flags, synchronous_wake));
+  return listener;
 }
 
 // A text in the memory of another process, as far as it goes.
@@ -206,7 +220,8 @@ struct FileWatch::Session {
         seen.programs.insert(name);
         seen.read.insert(std::move(name));
         break;
-      case Does::asks: seen.asked.insert(std::move(name)); break;
+      case Does::asks:
+      case Does::asks_where: seen.asked.insert(std::move(name)); break;
       case Does::writes:
         seen.written.insert(std::move(name));
         if (!other.empty()) seen.written.insert(std::move(other));
@@ -371,12 +386,19 @@ WatchedFiles FileWatch::take(pid_t process) {
   return out;
 }
 
+bool tells_of_running_system(const std::string& path) {
+  static constexpr const char* folders[] = {"/proc", "/sys", "/dev", "/run"};
+  return std::any_of(std::begin(folders), std::end(folders),
+                     [&](const char* folder) { return files::is_below(path, folder); });
+}
+
 bool may_have_a_say(const std::string& path) {
-  static constexpr const char* folders[] = {"/proc", "/sys", "/dev", "/run", "/var/run", "/var/cache"};
+  static constexpr const char* folders[] = {"/var/run", "/var/cache"};
   static constexpr const char* single[] = {"/etc/ld.so.cache",   "/etc/ld.so.preload", "/etc/passwd",   "/etc/group",
                                            "/etc/nsswitch.conf", "/etc/localtime",     "/etc/mtab",     "/etc/hosts",
                                            "/etc/resolv.conf",   "/etc/locale.alias",  "/etc/host.conf"};
-  if (std::any_of(std::begin(folders), std::end(folders),
+  if (tells_of_running_system(path) ||
+      std::any_of(std::begin(folders), std::end(folders),
                   [&](const char* folder) { return files::is_below(path, folder); }) ||
       std::any_of(std::begin(single), std::end(single), [&](const char* file) { return path == file; }) ||
       path.find("/locale/") != std::string::npos || path.find("/locale-archive") != std::string::npos ||

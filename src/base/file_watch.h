@@ -16,7 +16,8 @@ namespace coctilis {
 enum class WatchFor {
   nothing,
   opening,  // files that are opened, written, moved and removed, programs that are started
-  all,      // names that are only asked about as well
+  finding,  // names of which is asked whether they are there as well
+  all,      // and where links lead, which linkers ask of every folder of every name: a third of all questions
 };
 
 // Absolute names without "." and ".."; links are not followed. What became of each call is not known: a name may stand
@@ -33,6 +34,9 @@ struct WatchedFiles {
   [[nodiscard]] std::string text() const;
   [[nodiscard]] static WatchedFiles from(std::string_view text);
 };
+
+// True for what tells of processes and devices: it is another at every look, and nothing is made from it.
+[[nodiscard]] bool tells_of_running_system(const std::string& path);
 
 // False for what belongs to the running system and not to what is made: devices, processes, and what the loader and the
 // C library look at whenever a program starts; and for names among temporary files that stand for no file. A shared

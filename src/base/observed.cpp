@@ -105,6 +105,10 @@ void Observed::look(Kind kind, const std::string& path) {
   if (!written_.contains(place)) note(kind, place);
 }
 
+void Observed::look_as(const Observed& other) {
+  for (const auto& [key, state] : other.sights_) look(static_cast<Kind>(key[0]), key.substr(1));
+}
+
 void Observed::wrote(const std::string& path) { written_.insert(whole(path)); }
 
 void Observed::note(Kind kind, const std::string& path) {
@@ -244,6 +248,10 @@ void depends(const std::string& path, bool entries) {
   const std::scoped_lock lock(mutex);
   if (Observed* observed = open_observation.load(); observed != nullptr)
     observed->look(entries ? Observed::Kind::entries : Observed::Kind::content, path);
+}
+
+void all_of(const Observed& seen) {
+  tell([&](Observed& o) { o.look_as(seen); });
 }
 
 Ended run(const Command& command) {

@@ -8,6 +8,7 @@
 #include <set>
 
 #include "base/elf.h"
+#include "base/file_watch.h"
 #include "base/files.h"
 #include "base/lists.h"
 #include "base/text.h"
@@ -227,18 +228,12 @@ class Client {
     return command;
   }
 
-  // Whether the answer hangs on a file: on none that is of the attempt itself, or tells of processes and devices.
-  [[nodiscard]] bool counts(const std::string& path) const {
-    static constexpr const char* of_the_system[] = {"/proc", "/sys", "/dev", "/run"};
-    return !files::is_below(path, scratch_.path().string()) &&
-           std::none_of(std::begin(of_the_system), std::end(of_the_system),
-                        [&](const char* folder) { return files::is_below(path, folder); });
-  }
-
   void take_files(const Observation& seen) {
     out_.watched = out_.watched && seen.ended.watched;
     for (const auto& path : seen.ended.files.read) {
-      if (counts(path)) out_.files.push_back(path);
+      // None of the attempt itself.
+      if (!files::is_below(path, scratch_.path().string()) && !tells_of_running_system(path))
+        out_.files.push_back(path);
     }
   }
 

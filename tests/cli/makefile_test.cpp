@@ -589,6 +589,39 @@ TEST_F(ConfigureTree, RunsOnceAndIsReadAsFindings) {
   EXPECT_EQ(files::read(tree.label_folder() + "/work/config.h"), "#define CONE 5\n");
 }
 
+// What was not there when it looked, and comes by later, or goes again, or is another.
+TEST_F(ConfigureTree, RunsAgainWhenWhatItLookedForIsThere) {
+  const std::string embers = tree.scratch() + "/embers";
+  std::filesystem::create_directories(embers);
+  write_script(
+      "echo run >> runs\ncone=6\n"
+      "if echo '#include <ember.h>' | ${CC-cc} -I" +
+      embers +
+      " -E - 2>/dev/null | grep -q 'seven'; then cone=7; fi\n"
+      "if test -x " +
+      embers +
+      "/stoker; then cone=8; fi\n"
+      "echo \"#define CONE $cone\" > config.h\nsed \"s,@CC@,${CC-cc},\" Makefile.in > Makefile\n");
+  const auto bring_up = [&] {
+    std::string said;
+    for (int i = 0; i < 3; ++i) said = run("build").all();
+    EXPECT_NE(said.find("up to date"), std::string::npos) << said;
+    return files::read(tree.label_folder() + "/work/config.h").value_or("") +
+           files::read(tree.label_folder() + "/work/runs").value_or("");
+  };
+  EXPECT_EQ(bring_up(), "#define CONE 6\nrun\n");
+  files::write(embers + "/ember.h", "int seven;\n");
+  EXPECT_EQ(bring_up(), "#define CONE 7\nrun\nrun\n");
+  files::write(embers + "/ember.h", "int eight;\n");
+  EXPECT_EQ(bring_up(), "#define CONE 6\nrun\nrun\nrun\n");
+  files::write(embers + "/stoker", "#!/bin/sh\n");
+  ::chmod((embers + "/stoker").c_str(), 0755);
+  EXPECT_EQ(bring_up(), "#define CONE 8\nrun\nrun\nrun\nrun\n");
+  std::filesystem::remove_all(embers);
+  EXPECT_EQ(bring_up(), "#define CONE 6\nrun\nrun\nrun\nrun\nrun\n");
+  EXPECT_EQ(files::read(tree.label_folder() + "/work/runs"), "run\nrun\nrun\nrun\nrun\n") << "and not once more";
+}
+
 TEST_F(ConfigureTree, FailuresNameTheCheckAndWhatIsMissing) {
   write_script("echo 'checking for zlib.h... no'\necho 'configure: error: zlib library not found' >&2\nexit 1\n");
   const auto said = run("bringup");

@@ -59,8 +59,7 @@ TEST_F(PerlModuleTree, ItIsMadeAndItsTestsAreRun) {
   EXPECT_NE(said.all().find("follows Makefile.PL"), std::string::npos) << said.all();
   EXPECT_EQ(gives("print Works::Clay::water(6), Works::Clay::fired()"), "108fired");
   EXPECT_EQ(check("t/water.t")["verdict"], "passed");
-  for (const char* name : {"Makefile", "blib", "Clay.c", "makefile-pl.sh"})
-    EXPECT_FALSE(files::exists(tree.path(name))) << name;
+  for (const char* name : {"Makefile", "blib", "Clay.c"}) EXPECT_FALSE(files::exists(tree.path(name))) << name;
   ASSERT_EQ(run("build").exit, 0);
   EXPECT_EQ(tree.ran(), std::set<std::string>{});
   // A header, a module, a source more, the version and what the script says: each counts.
@@ -115,6 +114,13 @@ TEST_F(PerlModuleTree, SectionsAreReplacedAndFoldersBelowAreMade) {
   const auto said = run("build");
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(gives("require Works::Glaze; print Works::Clay::water(6), ' ', Works::Glaze::shine()"), "1115 4");
+  // Tests of the folders below count, too.
+  tree.write("t/water.t", "use Test::More tests => 1;\nuse Works::Clay;\nis Works::Clay::water(6), 1115;\n");
+  tree.write("Glaze/t/shine.t", "use Test::More tests => 1;\nuse Works::Glaze;\nis Works::Glaze::shine(), 4;\n");
+  ASSERT_EQ(run("bringup").exit, 0);
+  EXPECT_EQ(check("Glaze/t/shine.t")["verdict"], "passed");
+  tree.write("Glaze/t/shine.t", "print \"1..1\\nnot ok 1\\n\";\n");
+  EXPECT_EQ(run("bringup").exit, 6);
 }
 
 TEST_F(PerlModuleTree, ABuildPlIsRead) {
@@ -159,6 +165,33 @@ TEST_F(PerlModuleTree, EachOfSeveralModulesIsOne) {
   const auto said = run("build");
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(gives("require Works::Glaze; print Works::Clay::water(6), ' ', Works::Glaze::water(6)"), "7 8");
+}
+
+TEST_F(PerlModuleTree, WhatTheScriptLookedAtIsLookedAtAgain) {
+  // A header that it reads, a folder that it lists, and a module that is not there yet.
+  const std::string modules = tree.scratch() + "/modules";
+  std::filesystem::create_directories(modules + "/Works/Missing");
+  say(", PREREQ_PM => {'Works::Missing::Peer' => 0}, CCFLAGS => \"-DFOUND=$found -DSEEN=$seen\"",
+      "open my $in, '<', 'slip.h' or die; my ($found) = join('', <$in>) =~ /SLIP (\\d+)/;\nmy $seen = () = "
+      "glob('t/*');\n");
+  tree.write("slip.c", "#include \"slip.h\"\nint slip(void) { return 10000 * FOUND + 1000 * SEEN; }\n");
+  const auto bring_up = [&] {
+    const auto said = coctilis({"bringup", tree.path(), "--kiln", tree.kiln()}, {{"PERL5LIB", modules}});
+    EXPECT_NE(said.exit, 4) << said.all();
+    return gives("print Works::Clay::water(6)");
+  };
+  EXPECT_EQ(bring_up(), "21106");
+  EXPECT_EQ(check("t/water.t")["verdict"], "skipped");
+  // Until nothing is to be done, and the run before it is repeated.
+  for (int i = 0; i < 2; ++i) EXPECT_EQ(bring_up(), "21106");
+  tree.write("slip.h", "#define SLIP 3\nint slip(void);\n");
+  tree.write("t/second.t", "print \"1..1\\nok 1\\n\";\n");
+  EXPECT_EQ(bring_up(), "32106");
+  for (int i = 0; i < 2; ++i) EXPECT_EQ(bring_up(), "32106");
+  files::write(modules + "/Works/Missing/Peer.pm", "package Works::Missing::Peer;\n1;\n");
+  bring_up();
+  EXPECT_EQ(check("t/water.t")["verdict"], "failed") << "it is run, and expects another number";
+  EXPECT_EQ(check("t/second.t")["verdict"], "passed");
 }
 
 TEST_F(PerlModuleTree, WhatIsLackingIsNamed) {

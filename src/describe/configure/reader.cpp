@@ -5,6 +5,7 @@
 
 #include "base/confine.h"
 #include "base/file_stamp.h"
+#include "base/file_watch.h"
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/kept_value.h"
@@ -31,14 +32,16 @@ struct Known {
   std::string identity;  // of what it was run with; empty: it has not come to its end
   std::string help;
   std::size_t checks = 0;
+  Observed seen;  // all that it looked at, of the system and of the tree
 };
 
 class Script {
  public:
   // `name`: the script, relative to the tree. It runs in its own folder.
-  // `for_makefile`: it is to write one.
-  Script(std::string name, const ReadRequest& request, bool for_makefile)
+  // `for_makefile`: it is to write one. Else others know what it is for.
+  Script(std::string name, const ReadRequest& request, bool for_makefile, std::vector<std::string> interpreter = {})
       : for_makefile_(for_makefile),
+        interpreter_(std::move(interpreter)),
         name_(std::move(name)),
         program_(std::filesystem::path(name_).filename().string()),
         survey_(request.survey),
@@ -57,8 +60,9 @@ class Script {
   // The words that one insists on which was written by hand.
   [[nodiscard]] script::Arguments arguments() const {
     const auto& settings = locator_.settings();
-    return generated_ ? script::Arguments{}
-                      : script::arguments_for(name_, content_, survey_.tree, settings.arguments, settings.variant);
+    return generated_ || !interpreter_.empty()
+               ? script::Arguments{}
+               : script::arguments_for(name_, content_, survey_.tree, settings.arguments, settings.variant);
   }
 
   [[nodiscard]] std::vector<Problem> warnings() const {
@@ -78,7 +82,9 @@ class Script {
     const auto words = command();
     const std::string identity = identity_of(words);
     if (!locator_.settings().rerun && known_.identity == identity &&
-        (!for_makefile_ || files::is_file(mirror_ + "/" + made_makefile())) && is_as_it_left_it()) {
+        (!for_makefile_ || files::is_file(mirror_ + "/" + made_makefile())) && known_.seen.difference().empty() &&
+        is_as_it_left_it()) {
+      observe::all_of(known_.seen);
       output_ = files::read(log_).value_or("");
       return;
     }
@@ -87,6 +93,7 @@ class Script {
     std::filesystem::remove(stamp_, error);
     std::filesystem::remove(work_ + "/config.cache", error);
     known_.identity.clear();
+    known_.seen = {};
     const std::int64_t began = file_clock();
     Command start;
     start.argv = words;
@@ -94,6 +101,7 @@ class Script {
     start.environment = environment();
     start.writable = writable();
     start.limit_seconds = most_seconds;
+    start.watch = WatchFor::finding;
     Ended ended = watch(start);
     // A script that calls others with other values than its own cannot share its answers with them.
     if (!ended.good() &&
@@ -109,8 +117,10 @@ class Script {
     Given::note_since(mirror_, began);
     known_.identity = identity;
     known_.checks = checks_in(output_).size();
-    keep_value(stamp_, known_);
+    // Without a watch it is what it was run with that counts.
+    if (!ended.watched || note_what_was_seen(ended.files)) keep_value(stamp_, known_);
   }
+  [[nodiscard]] const std::string& output() const { return output_; }
 
   [[nodiscard]] std::vector<model::Option> options() const {
     auto out = options_in(known_.help);
@@ -174,6 +184,44 @@ class Script {
   }
 
  private:
+  // Whether it is among the temporary files that the script makes and takes away again, under another name each time.
+  // What lies in a folder there that is still there is none: a user may have modules in it.
+  static bool is_temporary(const std::string& path) {
+    for (const std::string folder : {"/tmp", "/var/tmp"}) {
+      if (path == folder) return true;
+      if (!files::is_below(path, folder)) continue;
+      const std::string below = files::below(path, folder);
+      return !files::exists(folder + "/" + below.substr(0, below.find('/')));
+    }
+    return false;
+  }
+  // Notes what it looked at. What it was given in the mirror counts as it is in the tree. False when a file is another
+  // there by now: what came of it cannot be kept.
+  [[nodiscard]] bool note_what_was_seen(const WatchedFiles& files) {
+    using Kind = Observed::Kind;
+    const std::string kiln = std::filesystem::path(mirror_).parent_path().string();
+    const auto note = [&](Kind kind, const std::string& path) {
+      if (files.written.contains(path) || tells_of_running_system(path)) return true;
+      if (!files::is_below(path, mirror_)) {
+        if (!files::is_below(path, kiln) && !is_temporary(path)) known_.seen.look(kind, path);
+        return true;
+      }
+      const std::string in_tree = path == mirror_ ? survey_.tree : survey_.tree + "/" + files::below(path, mirror_);
+      const bool there = files::exists(path);
+      if (there && !files::exists(in_tree)) return true;  // something made it
+      if (there && files::is_file(path) && files.read.contains(path) && hash_file(path) != hash_file(in_tree))
+        return false;
+      known_.seen.look(kind, in_tree);
+      return true;
+    };
+    const auto note_all = [&](Kind kind, const auto& paths) {
+      return std::all_of(paths.begin(), paths.end(), [&](const auto& path) { return note(kind, path); });
+    };
+    const observe::Apart apart;  // whoever keeps what comes of it is told all of it at once
+    return note_all(Kind::content, files.read) && note_all(Kind::content, files.asked) &&
+           note_all(Kind::entries, files.listed) && known_.seen.settle();
+  }
+
   // What it wrote is there unchanged, as far as the build reads it, but for what steps have made of it.
   [[nodiscard]] bool is_as_it_left_it() const {
     for (const auto& path : Given(mirror_).changed()) {
@@ -190,7 +238,7 @@ class Script {
     const auto end = content_.find('\n');
     if (content_.empty())
       throw Fault({Exit::description, place, "the script is empty", {}, "take a whole release of the tree", {}});
-    if (end != std::string::npos && end > 0 && content_[end - 1] == '\r')
+    if (interpreter_.empty() && end != std::string::npos && end > 0 && content_[end - 1] == '\r')
       throw Fault({Exit::description,
                    place,
                    "the script has line ends of another system (CR LF), which no shell takes",
@@ -205,6 +253,7 @@ class Script {
 
   // The interpreter that its first line names, else the standard shell: the script need not be executable.
   [[nodiscard]] std::vector<std::string> interpreter() const {
+    if (!interpreter_.empty()) return interpreter_;
     if (content_.starts_with("#!")) {
       auto words = text::words(content_.substr(2, content_.find('\n') - 2));
       if (!words.empty() && files::is_program(words[0])) return words;
@@ -418,8 +467,8 @@ class Script {
         model::RequirementKind::file, text::printable_line(path), {}, true, name_, {name_, 0, 0}, {}};
     finding.refused = true;
     finding.looked = {files::absolute(path, std::filesystem::path(survey_.tree + "/" + name_).parent_path().string())};
-    finding.reason = "the script wants it, and the tree has it not (take the tree anew, and whole): " +
-                     text::printable_line(said);
+    finding.reason =
+        "the script wants it, and the tree has it not (take the tree anew, and whole): " + text::printable_line(said);
     locator_.keep(std::move(finding));
     return true;
   }
@@ -468,6 +517,7 @@ class Script {
   }
 
   const bool for_makefile_;
+  const std::vector<std::string> interpreter_;  // told; empty: its first line says
   const std::string name_;
   const std::string program_;  // the name alone
   const model::Survey& survey_;
@@ -513,10 +563,17 @@ Result<model::Project> read(const ReadRequest& request) {
   return project;
 }
 
-Result<Ran> run_script(const std::string& name, const ReadRequest& request) {
-  return guarded("running configure", [&] {
-    Script script(name, request, false);
-    script.run();
+Result<Ran> run_script(const std::string& name, const ReadRequest& request, const std::vector<std::string>& interpreter,
+                       std::string& output) {
+  return guarded("running " + name, [&] {
+    Script script(name, request, false, interpreter);
+    try {
+      script.run();
+    } catch (const Fault&) {
+      output = script.output();
+      throw;
+    }
+    output = script.output();
     script.keep_findings();
     return Ran{script.options(), script.warnings()};
   });

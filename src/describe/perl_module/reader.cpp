@@ -3,11 +3,11 @@
 #include <re2/re2.h>
 
 #include <algorithm>
+#include <cstdlib>
 
 #include "base/embedded.h"
 #include "base/files.h"
 #include "base/hash.h"
-#include "base/observed.h"
 #include "base/text.h"
 #include "describe/configure/reader.h"
 #include "describe/makefile/reader.h"
@@ -20,9 +20,6 @@ namespace {
 
 // The names of scripts, the first that is there counts.
 constexpr const char* script_names[] = {"Makefile.PL", "Build.PL"};
-// Beside the mirror's own files; nobody's tree has such names.
-constexpr const char* starter_name = "makefile-pl.sh";
-constexpr const char* modules_folder = ".makefile-pl";
 constexpr std::uint64_t most_bytes = 4U << 20U;
 constexpr std::size_t most_entries = 20000;
 
@@ -67,26 +64,16 @@ class Module {
     if (auto mirrored = mirror(request_.survey.tree, request_.work, request_.services.made_by_step); !mirrored)
       throw Fault(mirrored.problem());
     const std::string work = request_.work + "/" + folder_;
-    const std::string modules = work + modules_folder;
-    for (const char* name : {"/ExtUtils/MakeMaker.pm", "/Module/Build.pm", "/Module/Build/Tiny.pm"}) {
-      files::make_folder(std::filesystem::path(modules + name).parent_path());
-      // Whichever is loaded, it is all in one file.
-      files::write_if_different(modules + name, name == std::string_view("/ExtUtils/MakeMaker.pm")
-                                                    ? std::string(write_makefile())
-                                                    : "require ExtUtils::MakeMaker; 1;\n");
-    }
-    files::write_if_different(work + starter_name, "#!/bin/sh\n# from " + inputs() +
-                                                       "\nrm -f Makefile Makefile.tests\nexec '" + perl_ + "' " +
-                                                       script_ + " \"$@\"\n");
+    const std::string modules = put_modules();
+    const char* users = std::getenv("PERL5LIB");
+    users_folders_ = users == nullptr ? "" : users;
     auto environment = request_.locator.environment();
-    const auto before = environment.find("PERL5LIB");
-    environment["PERL5LIB"] = modules + ":." + (before == environment.end() ? "" : ":" + before->second);
+    environment["PERL5LIB"] = modules + ":." + (users_folders_.empty() ? "" : ":" + users_folders_);
     environment["PERL_MM_USE_DEFAULT"] = "1";
     environment["PERL_USE_UNSAFE_INC"] = "1";
     request_.locator.set_environment(environment);
-    auto ran = configure::run_script(folder_ + starter_name, request_);
-    const std::string output =
-        files::read(std::filesystem::path(request_.work).parent_path().string() + "/configure.log").value_or("");
+    std::string output;
+    auto ran = configure::run_script(name_, request_, {perl_}, output);
     keep_modules(output);
     if (!ran) fail(ran.problem(), output);
     if (!files::is_file(work + "Makefile"))
@@ -119,85 +106,63 @@ class Module {
     perl_ = finding.where;
   }
 
-  static std::string_view write_makefile() {
+  // Puts ours in the place of those that such scripts load: a folder beside the mirror, which no tree has a name in. It
+  // is called by what is in it, so that a script runs again with others.
+  [[nodiscard]] std::string put_modules() const {
+    static constexpr std::string_view beginning = "makefile_pl/";
+    std::string all;
     for (const auto& file : embedded::data_tables) {
-      if (file.path == "makefile_pl/WriteMakefile.pm") return file.content;
+      if (file.path.starts_with(beginning)) all += file.content;
     }
-    return {};
+    const std::string out = std::filesystem::path(request_.work).parent_path().string() + "/makefile-pl-" +
+                            hash_bytes(all).text().substr(0, 12);
+    for (const auto& file : embedded::data_tables) {
+      if (!file.path.starts_with(beginning)) continue;
+      const std::string path = out + "/" + std::string(file.path.substr(beginning.size()));
+      files::make_folder(std::filesystem::path(path).parent_path());
+      files::write_if_different(path, file.content);
+    }
+    return out;
   }
 
-  // All of the tree that the script may look at: which files there are, and what stands in those that are not compiled.
-  [[nodiscard]] std::string inputs() const {
-    const std::string tree = request_.survey.tree + "/" + folder_;
-    std::vector<std::string> paths;
-    std::error_code error;
-    observe::entries(tree);
-    for (auto it = std::filesystem::recursive_directory_iterator(tree, error);
-         !error && it != std::filesystem::recursive_directory_iterator(); it.increment(error)) {
-      const std::string name = it->path().filename().string();
-      if (!it->is_directory(error)) {
-        paths.push_back(it->path().string());
-      } else if (name == ".git" || survey::is_kiln(it->path().string())) {
-        it.disable_recursion_pending();
-      } else {
-        observe::entries(it->path().string());
-      }
-    }
-    std::sort(paths.begin(), paths.end());
-    std::string all(write_makefile());
-    if (const auto hash = hash_file(perl_)) all += hash->text();
-    for (const auto& path : paths) {
-      all += "\n" + path;
-      if (is_compiled(path) || path.ends_with(".h") || path.ends_with(".t")) continue;
-      const auto hash = hash_file(path);
-      all += " " + (hash ? hash->text() : "");
-    }
-    return hash_bytes(all).text();
+  // A module that it asked for, with its package where it lacks.
+  [[nodiscard]] model::Finding finding_of(const std::string& module, bool required, bool found,
+                                          const std::string& reason) const {
+    model::Finding finding;
+    finding.requirement = {model::RequirementKind::package, module, {}, required, name_, {name_, 0, 0}, {}};
+    finding.how = "module of Perl";
+    finding.found = found;
+    if (found) return finding;
+    finding.reason = reason;
+    if (const std::string package = package_of_module(module); request_.locator.packages().available(package))
+      finding.package = package;
+    return finding;
   }
 
   // What it asked for that is no library: other modules.
   void keep_modules(const std::string& output) {
+    static constexpr std::string_view mark = "module ";
     for (const auto& check : configure::checks_in(output)) {
-      if (!check.name.starts_with("module ")) continue;
-      model::Finding finding;
-      finding.requirement.kind = model::RequirementKind::package;
-      finding.requirement.name = check.name.substr(7);
-      finding.requirement.required = false;
-      finding.requirement.required_by = name_;
-      finding.requirement.place = {name_, 0, 0};
-      finding.how = "module of Perl";
-      finding.found = check.answer == "yes";
-      if (!finding.found) {
-        finding.reason = check.answer == "no" ? "it is in none of the folders of modules" : check.answer;
-        const std::string package = package_of_module(finding.requirement.name);
-        if (request_.locator.packages().available(package)) finding.package = package;
+      if (!check.name.starts_with(mark)) continue;
+      auto finding = finding_of(check.name.substr(mark.size()), false, check.answer == "yes",
+                                check.answer == "no" ? "it is in none of the folders of modules" : check.answer);
+      if (!finding.found)
         lacking_ += (lacking_.empty() ? "" : ", ") + finding.requirement.name +
                     (finding.package.empty() ? "" : " (package " + finding.package + ")");
-      }
       request_.locator.keep(std::move(finding));
     }
   }
 
   [[noreturn]] void fail(Problem problem, const std::string& output) {
+    problem.place = {name_, 0, 0};
     model::Finding finding;
-    finding.requirement.required_by = name_;
-    finding.requirement.place = {name_, 0, 0};
-    finding.how = "module of Perl";
-    std::string header;
-    static const RE2 no_header(R"((?m)^error: (perl\.h) is not there)");
     if (const std::string module = module_not_found_in(output); !module.empty()) {
-      finding.requirement.kind = model::RequirementKind::package;
-      finding.requirement.name = module;
-      finding.reason = script_ + " loads it, and it is in none of the folders of modules";
-      const std::string package = package_of_module(module);
-      if (request_.locator.packages().available(package)) finding.package = package;
-    } else if (RE2::PartialMatch(output, no_header, &header)) {
-      finding.requirement.kind = model::RequirementKind::header;
-      finding.requirement.name = header;
+      finding = finding_of(module, true, false, script_ + " loads it, and it is in none of the folders of modules");
+    } else if (output.find("error: perl.h is not there") != std::string::npos) {
+      finding.requirement = {model::RequirementKind::header, "perl.h", {}, true, name_, {name_, 0, 0}, {}};
       finding.reason = "the headers of the language are not there";
       finding.package = "libperl-dev";
     } else {
-      problem.place = {name_, 0, 0};
       throw Fault(problem);
     }
     const std::string what = finding.requirement.name;
@@ -205,40 +170,44 @@ class Module {
     throw Fault({Exit::missing, {name_, 0, 0}, "the module needs what is not there: " + what, {}, {}, {}});
   }
 
-  // What a test's first line wants of the interpreter that can only be said where it is started.
+  // What a test's first line wants of the interpreter that can only be said where it is started (perlrun(1), "-T").
   static std::vector<std::string> switches_of(const std::string& path) {
-    static const RE2 first(R"(^#!.*\bperl\S*\s+(-[A-Za-z].*))");
+    static const RE2 first(R"(^#!.*\bperl\S*((?:\s+-\w+)*))");
+    static const RE2 cluster("-[TtwWU]+");
     std::vector<std::string> out;
     std::string words;
     const std::string content = files::read_beginning(path, 4096);
     if (!RE2::PartialMatch(content.substr(0, content.find('\n')), first, &words)) return out;
-    for (const auto& word : text::words(words)) {
-      if (!word.starts_with('-')) continue;
-      for (const char letter : {'T', 't', 'w'}) {
-        if (word.find(letter) != std::string::npos) out.push_back(std::string("-") + letter);
-      }
+    for (auto& word : text::words(words)) {
+      if (RE2::FullMatch(word, cluster)) out.push_back(std::move(word));
     }
     return out;
   }
 
+  // Lines of what the script's folder has, and those below: "folder<tab>test". What was made lies at the top.
   void add_tests(model::Project& project, const std::string& work) const {
     project.recipe_tests.clear();
     for (const auto& line : text::split(files::read(work + "Makefile.tests").value_or(""), '\n')) {
-      if (line.empty() || !files::is_below(files::absolute(line, work), request_.work)) continue;
+      const auto tab = line.find('\t');
+      if (tab == std::string::npos) continue;
+      const std::string folder = files::absolute(line.substr(0, tab), work);
+      const std::string test_file = files::absolute(line.substr(tab + 1), folder);
+      const std::string top = work.substr(0, work.size() - 1);
+      if (!files::is_below(folder, top) || !files::is_below(test_file, top)) continue;
       model::TestCase test;
-      test.name = line;
+      test.name = files::below(test_file, top);
       test.command = {perl_};
-      for (auto& word : switches_of(work + line)) test.command.push_back(std::move(word));
-      for (const auto& word : {std::string("-Iblib/lib"), std::string("-Iblib/arch"), line})
-        test.command.push_back(word);
-      test.folder = work;
-      test.folder.pop_back();
+      for (auto& word : switches_of(test_file)) test.command.push_back(std::move(word));
+      for (const char* made : {"/blib/lib", "/blib/arch"})
+        test.command.push_back("-I" + files::relative(top + made, folder));
+      test.command.push_back(files::relative(test_file, folder));
+      test.folder = folder;
       test.environment["PERL_DL_NONLAZY"] = "1";
       test.environment["PERL_USE_UNSAFE_INC"] = "1";
-      test.environment["PERL5LIB"] = std::nullopt;
+      test.environment["PERL5LIB"] = users_folders_.empty() ? std::nullopt : std::optional(users_folders_);
       test.limit_seconds = 600;
       test.test_lines = true;
-      test.place = {folder_ + line, 0, 0};
+      test.place = {folder_ + test.name, 0, 0};
       if (!lacking_.empty()) test.not_followed = "it may need what is not there: " + lacking_;
       project.recipe_tests.push_back(std::move(test));
     }
@@ -249,11 +218,12 @@ class Module {
   const std::string script_;  // without its folder
   const std::string folder_;  // of it, from the tree, with the slash; empty at the top
   std::string perl_;
-  std::string lacking_;  // modules that it asked for in vain
+  std::string users_folders_;  // of modules: PERL5LIB
+  std::string lacking_;        // modules that it asked for in vain
 };
 
 Result<model::Project> read(const ReadRequest& request) {
-  return guarded("reading Makefile.PL", [&] { return Module(request).read(); });
+  return guarded("reading what a module of Perl says", [&] { return Module(request).read(); });
 }
 
 }  // namespace

@@ -139,7 +139,8 @@ class Package {
       environment["R_PACKAGE_NAME"] = package_;
       environment["R_PACKAGE_DIR"] = request_.work + "/" + folder_;
       request_.locator.set_environment(environment);
-      auto ran = configure::run_script(folder_ + "configure", request_);
+      std::string output;
+      auto ran = configure::run_script(folder_ + "configure", request_, {}, output);
       if (!ran) throw Fault(ran.problem());
       script = std::move(*ran);
     }
