@@ -15,6 +15,7 @@
 #include "describe/meson_build/reader.h"
 #include "describe/perl_module/reader.h"
 #include "describe/pro/reader.h"
+#include "describe/python_module/reader.h"
 #include "describe/r_package/reader.h"
 #include "describe/script/reader.h"
 #include "describe/sources/reader.h"
@@ -26,6 +27,7 @@ const std::vector<Reader>& readers() {
                                             meson_build::reader(),
                                             r_package::reader(),
                                             perl_module::reader(),
+                                            python_module::reader(),
                                             configure::reader(),
                                             makefile::reader(),
                                             pro::reader(),

@@ -54,6 +54,7 @@ inline constexpr EnvironmentVariable environment_variables[] = {
     {"PKG_CONFIG_LIBDIR", for_choices, "folders where .pc files are looked for, in place of the usual ones"},
     {"PKG_CONFIG_SYSROOT_DIR", for_choices, "put before the folders that .pc files name"},
     {"PERL5LIB", for_choices, "folders where modules of Perl are looked for first"},
+    {"PYTHONPATH", for_choices, "folders where modules of Python are looked for first"},
     {"CMAKE_PREFIX_PATH", for_choices, "prefixes where packages are looked for"},
     {"PATH", for_answers | for_choices, nullptr},
     {"LANG", for_programs, nullptr},

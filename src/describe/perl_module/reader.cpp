@@ -3,15 +3,13 @@
 #include <re2/re2.h>
 
 #include <algorithm>
-#include <cstdlib>
 
-#include "base/embedded.h"
 #include "base/files.h"
-#include "base/hash.h"
 #include "base/text.h"
 #include "describe/configure/reader.h"
 #include "describe/makefile/reader.h"
 #include "describe/mirror.h"
+#include "describe/script_modules.h"
 #include "survey/survey.h"
 
 namespace coctilis::describe::perl_module {
@@ -60,13 +58,12 @@ class Module {
         folder_(name_.substr(0, name_.size() - script_.size())) {}
 
   model::Project read() {
-    find_language();
+    perl_ = script_interpreter("perl", name_, request_);
     if (auto mirrored = mirror(request_.survey.tree, request_.work, request_.services.made_by_step); !mirrored)
       throw Fault(mirrored.problem());
     const std::string work = request_.work + "/" + folder_;
-    const std::string modules = put_modules();
-    const char* users = std::getenv("PERL5LIB");
-    users_folders_ = users == nullptr ? "" : users;
+    const std::string modules = put_script_modules("makefile_pl", request_.work);
+    users_folders_ = users_variable("PERL5LIB");
     auto environment = request_.locator.environment();
     environment["PERL5LIB"] = modules + ":." + (users_folders_.empty() ? "" : ":" + users_folders_);
     environment["PERL_MM_USE_DEFAULT"] = "1";
@@ -93,50 +90,9 @@ class Module {
   }
 
  private:
-  // The interpreter, which also compiles against its own headers.
-  void find_language() {
-    model::Requirement want;
-    want.kind = model::RequirementKind::program;
-    want.name = "perl";
-    want.required_by = name_;
-    want.place = {name_, 0, 0};
-    const auto finding = request_.locator.program(want, {"perl"}, {});
-    request_.locator.keep(finding);
-    if (!finding.found) throw Fault({Exit::missing, {name_, 0, 0}, "the module needs perl", {}, {}, {}});
-    perl_ = finding.where;
-  }
-
-  // Puts ours in the place of those that such scripts load: a folder beside the mirror, which no tree has a name in. It
-  // is called by what is in it, so that a script runs again with others.
-  [[nodiscard]] std::string put_modules() const {
-    static constexpr std::string_view beginning = "makefile_pl/";
-    std::string all;
-    for (const auto& file : embedded::data_tables) {
-      if (file.path.starts_with(beginning)) all += file.content;
-    }
-    const std::string out = std::filesystem::path(request_.work).parent_path().string() + "/makefile-pl-" +
-                            hash_bytes(all).text().substr(0, 12);
-    for (const auto& file : embedded::data_tables) {
-      if (!file.path.starts_with(beginning)) continue;
-      const std::string path = out + "/" + std::string(file.path.substr(beginning.size()));
-      files::make_folder(std::filesystem::path(path).parent_path());
-      files::write_if_different(path, file.content);
-    }
-    return out;
-  }
-
-  // A module that it asked for, with its package where it lacks.
-  [[nodiscard]] model::Finding finding_of(const std::string& module, bool required, bool found,
-                                          const std::string& reason) const {
-    model::Finding finding;
-    finding.requirement = {model::RequirementKind::package, module, {}, required, name_, {name_, 0, 0}, {}};
-    finding.how = "module of Perl";
-    finding.found = found;
-    if (found) return finding;
-    finding.reason = reason;
-    if (const std::string package = package_of_module(module); request_.locator.packages().available(package))
-      finding.package = package;
-    return finding;
+  // A module that it asked for.
+  [[nodiscard]] model::Finding finding_of(const std::string& module, bool found, const std::string& reason) const {
+    return module_finding(module, name_, "module of Perl", found, reason, package_of_module(module), request_);
   }
 
   // What it asked for that is no library: other modules.
@@ -144,7 +100,7 @@ class Module {
     static constexpr std::string_view mark = "module ";
     for (const auto& check : configure::checks_in(output)) {
       if (!check.name.starts_with(mark)) continue;
-      auto finding = finding_of(check.name.substr(mark.size()), false, check.answer == "yes",
+      auto finding = finding_of(check.name.substr(mark.size()), check.answer == "yes",
                                 check.answer == "no" ? "it is in none of the folders of modules" : check.answer);
       if (!finding.found)
         lacking_ += (lacking_.empty() ? "" : ", ") + finding.requirement.name +
@@ -154,20 +110,18 @@ class Module {
   }
 
   [[noreturn]] void fail(Problem problem, const std::string& output) {
-    problem.place = {name_, 0, 0};
-    model::Finding finding;
-    if (const std::string module = module_not_found_in(output); !module.empty()) {
-      finding = finding_of(module, true, false, script_ + " loads it, and it is in none of the folders of modules");
-    } else if (output.find("error: perl.h is not there") != std::string::npos) {
-      finding.requirement = {model::RequirementKind::header, "perl.h", {}, true, name_, {name_, 0, 0}, {}};
-      finding.reason = "the headers of the language are not there";
-      finding.package = "libperl-dev";
-    } else {
+    if (const std::string module = module_not_found_in(output); !module.empty())
+      lacks(finding_of(module, false, script_ + " loads it, and it is in none of the folders of modules"), name_,
+            request_);
+    if (output.find("error: perl.h is not there") == std::string::npos) {
+      problem.place = {name_, 0, 0};
       throw Fault(problem);
     }
-    const std::string what = finding.requirement.name;
-    request_.locator.keep(std::move(finding));
-    throw Fault({Exit::missing, {name_, 0, 0}, "the module needs what is not there: " + what, {}, {}, {}});
+    model::Finding finding;
+    finding.requirement = {model::RequirementKind::header, "perl.h", {}, true, name_, {name_, 0, 0}, {}};
+    finding.reason = "the headers of the language are not there";
+    finding.package = "libperl-dev";
+    lacks(std::move(finding), name_, request_);
   }
 
   // What a test's first line wants of the interpreter that can only be said where it is started (perlrun(1), "-T").

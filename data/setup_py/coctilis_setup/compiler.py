@@ -1,0 +1,290 @@
+# A compiler as scripts use it: what they have it do becomes rules, but for what they try.
+import os
+import shlex
+import subprocess
+import tempfile
+
+from .rules import C_PLUS_PLUS, COMPILED, CompileError, LinkError, plain, quoted, rules
+
+
+class Compiler:
+    """A compiler whose work becomes rules; `tries`: that does it at once, to find something out."""
+
+    compiler_type = 'unix'
+    src_extensions = list(COMPILED)
+    obj_extension, static_lib_extension, shared_lib_extension, exe_extension = '.o', '.a', '.so', ''
+    language_map = {'.c': 'c', '.cc': 'c++', '.cpp': 'c++', '.cxx': 'c++', '.m': 'objc'}
+    executables = {}
+
+    def __init__(self, tries=False):
+        self.tries = tries
+        self.verbose = self.dry_run = self.force = 0
+        self.include_dirs, self.macros, self.libraries, self.library_dirs = [], [], [], []
+        self.runtime_library_dirs, self.objects = [], []
+        cc = shlex.split(os.environ.get('CC', 'cc'))
+        cxx = shlex.split(os.environ.get('CXX', 'c++'))
+        self.compiler, self.compiler_so = cc + ['-g', '-O2'], cc + ['-g', '-O2', '-fPIC']
+        self.compiler_cxx, self.compiler_so_cxx, self.linker_so = cxx + [], cxx + ['-fPIC'], cc + ['-shared']
+        self.linker_so_cxx, self.linker_exe, self.archiver, self.preprocessor = (
+            cxx + ['-shared'],
+            cc + [],
+            ['ar'],
+            cc + ['-E'],
+        )
+        self.cc = cc[0]
+        self.set_by_script = {}
+
+    def set_executables(self, **given):
+        for key, value in given.items():
+            self.set_executable(key, value)
+
+    def set_executable(self, key, value):
+        setattr(self, key, shlex.split(value) if isinstance(value, str) else list(value))
+
+    def add_include_dir(self, folder):
+        self.include_dirs.append(folder)
+
+    def set_include_dirs(self, folders):
+        self.include_dirs = list(folders)
+
+    def add_library(self, name):
+        self.libraries.append(name)
+
+    def set_libraries(self, names):
+        self.libraries = list(names)
+
+    def add_library_dir(self, folder):
+        self.library_dirs.append(folder)
+
+    def set_library_dirs(self, folders):
+        self.library_dirs = list(folders)
+
+    def add_runtime_library_dir(self, folder):
+        self.runtime_library_dirs.append(folder)
+
+    def set_runtime_library_dirs(self, folders):
+        self.runtime_library_dirs = list(folders)
+
+    def add_link_object(self, path):
+        self.objects.append(path)
+
+    def set_link_objects(self, paths):
+        self.objects = list(paths)
+
+    def define_macro(self, name, value=None):
+        self.macros = [one for one in self.macros if one[0] != name] + [(name, value)]
+
+    def undefine_macro(self, name):
+        self.macros = [one for one in self.macros if one[0] != name] + [(name,)]
+
+    def detect_language(self, sources):
+        return (
+            'c++'
+            if any(one.endswith(C_PLUS_PLUS) for one in ([sources] if isinstance(sources, str) else sources))
+            else 'c'
+        )
+
+    def object_filenames(self, sources, strip_dir=0, output_dir=''):
+        out = []
+        for source in sources:
+            stem = os.path.splitext(os.path.normpath(source))[0].lstrip('/')
+            stem = os.path.basename(stem) if strip_dir else stem.replace('..', '__')
+            out.append(os.path.join(output_dir or '', stem + '.o'))
+        return out
+
+    def shared_object_filename(self, name, strip_dir=0, output_dir=''):
+        return os.path.join(output_dir or '', name + '.so')
+
+    def library_filename(self, name, lib_type='static', strip_dir=0, output_dir=''):
+        return os.path.join(output_dir or '', 'lib%s.%s' % (name, 'a' if lib_type == 'static' else 'so'))
+
+    def executable_filename(self, name, strip_dir=0, output_dir=''):
+        return os.path.join(output_dir or '', name)
+
+    def compile(
+        self,
+        sources,
+        output_dir=None,
+        macros=None,
+        include_dirs=None,
+        debug=0,
+        extra_preargs=None,
+        extra_postargs=None,
+        depends=None,
+    ):
+        options = list(extra_preargs or [])
+        for macro in self.macros + list(macros or []):
+            options.append(
+                '-U' + macro[0]
+                if len(macro) == 1
+                else '-D' + macro[0]
+                if macro[1] is None
+                else '-D%s=%s' % tuple(macro[:2])
+            )
+        for folder in list(include_dirs or []) + self.include_dirs:
+            if '-I' + os.fspath(folder) not in options:
+                options.append('-I' + os.fspath(folder))
+        objects = self.object_filenames(sources, 0, output_dir or '')
+        for source, target in zip(sources, objects):
+            is_c_plus_plus = source.endswith(C_PLUS_PLUS)
+            after = [target] + list(extra_postargs or [])
+            if self.tries:
+                os.makedirs(os.path.dirname(target) or '.', exist_ok=True)
+                self.run(
+                    (self.compiler_so_cxx if is_c_plus_plus else self.compiler_so)
+                    + options
+                    + ['-c', source, '-o']
+                    + after,
+                    CompileError,
+                )
+                continue
+            command = '$(CXX) $(CPPFLAGS) $(CXXFLAGS)' if is_c_plus_plus else '$(CC) $(CPPFLAGS) $(CFLAGS)'
+            rules.add(
+                target,
+                [source] + [one for one in depends or [] if os.path.isfile(one)],
+                [
+                    '%s -fPIC -fwrapv -DNDEBUG %s -c %s -o %s'
+                    % (command, quoted(options), plain(source), quoted(after))
+                ],
+            )
+        return objects
+
+    def run(self, command, error):
+        try:
+            done = subprocess.run(
+                command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors='replace'
+            )
+        except OSError as problem:
+            raise error(str(problem))
+        if done.returncode != 0:
+            raise error('command %r failed with exit status %d' % (command[0], done.returncode))
+
+    def link(
+        self,
+        target_desc,
+        objects,
+        output_filename,
+        output_dir=None,
+        libraries=None,
+        library_dirs=None,
+        runtime_library_dirs=None,
+        export_symbols=None,
+        debug=0,
+        extra_preargs=None,
+        extra_postargs=None,
+        build_temp=None,
+        target_lang=None,
+    ):
+        target = os.path.join(output_dir, output_filename) if output_dir else output_filename
+        after = ['-L' + os.fspath(one) for one in list(library_dirs or []) + self.library_dirs]
+        after += [
+            '-Wl,-rpath,' + os.fspath(one) for one in list(runtime_library_dirs or []) + self.runtime_library_dirs
+        ]
+        after += [
+            os.fspath(one) if os.path.dirname(os.fspath(one)) else '-l' + one
+            for one in list(libraries or []) + self.libraries
+        ]
+        after += list(extra_postargs or [])
+        objects = list(objects) + self.objects
+        kind = [] if target_desc == 'executable' else ['-shared']
+        if self.tries:
+            os.makedirs(os.path.dirname(target) or '.', exist_ok=True)
+            linker = self.compiler_cxx if target_lang == 'c++' else shlex.split(os.environ.get('CC', 'cc'))
+            return self.run(linker + kind + list(extra_preargs or []) + objects + ['-o', target] + after, LinkError)
+        archives = [path for path in self.archives(after) if path not in objects]
+        rules.add(
+            target,
+            objects + archives,
+            [
+                '$(%s) $(LDFLAGS) %s %s -o $@ %s'
+                % (
+                    'CXX' if target_lang == 'c++' else 'CC',
+                    quoted(kind + list(extra_preargs or [])),
+                    ' '.join(plain(one) for one in objects),
+                    quoted(after),
+                )
+            ],
+            goal=True,
+        )
+
+    def archives(self, options):
+        """The archives of this very script among what is linked."""
+        folders = [os.path.normpath(one[2:]) for one in options if one.startswith('-L')]
+        return [
+            path
+            for one in options
+            if one.startswith('-l')
+            for folder in folders
+            for path in [os.path.join(folder, 'lib%s.a' % one[2:])]
+            if path in rules.made
+        ]
+
+    def link_shared_object(self, objects, output_filename, *given, **more):
+        return self.link('shared_object', objects, output_filename, *given, **more)
+
+    def link_shared_lib(self, objects, output_libname, output_dir=None, *given, **more):
+        return self.link(
+            'shared_library', objects, self.library_filename(output_libname, 'shared'), output_dir, *given, **more
+        )
+
+    def link_executable(self, objects, output_progname, *given, **more):
+        return self.link('executable', objects, output_progname, *given, **more)
+
+    def create_static_lib(self, objects, output_libname, output_dir=None, debug=0, target_lang=None):
+        target = self.library_filename(output_libname, output_dir=output_dir)
+        rules.add(target, objects, ['rm -f $@', '$(AR) rcs $@ %s' % ' '.join(plain(one) for one in objects)])
+
+    def find_library_file(self, dirs, lib, debug=0):
+        for folder in dirs:
+            for ending in ('.so', '.a'):
+                path = os.path.join(folder, 'lib' + lib + ending)
+                if os.path.exists(path):
+                    return path
+        return None
+
+    def has_function(self, funcname, includes=None, include_dirs=None, libraries=None, library_dirs=None):
+        with tempfile.TemporaryDirectory() as folder:
+            source = os.path.join(folder, 'asked.c')
+            with open(source, 'w') as out:
+                out.write(''.join('#include "%s"\n' % one for one in includes or []))
+                if not includes:
+                    out.write('char %s(void);\n' % funcname)
+                out.write('int main(void) { %s(); return 0; }\n' % funcname)
+            tries = Compiler(tries=True)
+            try:
+                objects = tries.compile([source], output_dir=folder, include_dirs=include_dirs)
+                tries.link_executable(objects, 'asked', folder, libraries, library_dirs)
+            except (CompileError, LinkError):
+                return False
+            return True
+
+    def announce(self, message, level=1):
+        print(message)
+
+    warn = announce
+
+    def debug_print(self, message):
+        pass
+
+    def spawn(self, command, **more):
+        subprocess.check_call(command)
+
+    def preprocess(
+        self, source, output_file=None, macros=None, include_dirs=None, extra_preargs=None, extra_postargs=None
+    ):
+        self.run(
+            self.preprocessor
+            + list(extra_preargs or [])
+            + [source]
+            + (['-o', output_file] if output_file else [])
+            + list(extra_postargs or []),
+            CompileError,
+        )
+
+
+def new_compiler(*given, **more):
+    return Compiler(tries=True)
+
+
+def get_default_compiler(*given):
+    return 'unix'

@@ -1,0 +1,165 @@
+#include "describe/python_module/reader.h"
+
+#include <re2/re2.h>
+
+#include <algorithm>
+#include <filesystem>
+
+#include "base/files.h"
+#include "base/text.h"
+#include "describe/configure/reader.h"
+#include "describe/makefile/reader.h"
+#include "describe/mirror.h"
+#include "describe/script_modules.h"
+
+namespace coctilis::describe::python_module {
+
+namespace {
+
+constexpr const char* script_name = "setup.py";
+constexpr std::uint64_t most_bytes = 4U << 20U;
+constexpr int cannot_be_said = 77;  // exit code of data/setup_py/try_modules.py
+
+// Whether it speaks of anything that is compiled: without it a module is no business of this program.
+bool is_extension(const std::string& path) {
+  if (!path.ends_with(std::string("/") + script_name)) return false;
+  const std::string content = files::read_beginning(path, most_bytes);
+  static constexpr const char* words[] = {"ext_modules", "Extension(", "cffi_modules", "cythonize("};
+  return content.find("setup(") != std::string::npos &&
+         std::any_of(std::begin(words), std::end(words),
+                     [&](const char* word) { return content.find(word) != std::string::npos; });
+}
+
+class Module {
+ public:
+  explicit Module(const ReadRequest& request)
+      : request_(request),
+        name_(files::below(request.file, request.survey.tree)),
+        folder_(name_.substr(0, name_.size() - std::string_view(script_name).size())) {}
+
+  model::Project read() {
+    python_ = script_interpreter("python3", name_, request_);
+    if (auto mirrored = mirror(request_.survey.tree, request_.work, request_.services.made_by_step); !mirrored)
+      throw Fault(mirrored.problem());
+    const std::string work = request_.work + "/" + folder_;
+    modules_ = put_script_modules("setup_py", request_.work);
+    users_folders_ = users_variable("PYTHONPATH");
+    auto environment = request_.locator.environment();
+    environment["PYTHONPATH"] = modules_ + (users_folders_.empty() ? "" : ":" + users_folders_);
+    environment["PYTHONDONTWRITEBYTECODE"] = "1";
+    // Else the language puts yet others in the place of ours.
+    environment["SETUPTOOLS_USE_DISTUTILS"] = "stdlib";
+    request_.locator.set_environment(environment);
+    std::string output;
+    auto ran = configure::run_script(name_, request_, {python_}, output);
+    keep_modules(output);
+    if (!ran) fail(ran.problem(), output);
+    if (!files::is_file(work + "Makefile.setup"))
+      throw Fault({Exit::description,
+                   {name_, 0, 0},
+                   "it ends without a word on how the module is built",
+                   text::printable_line(text::clip(std::string(text::trim(output)), 300)),
+                   "it may not support this system: see what it says",
+                   {}});
+    auto project = makefile::read_in_mirror(folder_ + "Makefile.setup", request_, environment);
+    if (!project) throw Fault(project.problem());
+    project->name = std::filesystem::path(request_.survey.tree).filename().string();
+    project->read_files.push_back(request_.file);
+    for (auto& warning : ran->warnings) project->warnings.push_back(std::move(warning));
+    add_tests(*project, work);
+    return std::move(*project);
+  }
+
+ private:
+  [[nodiscard]] model::Finding finding_of(const std::string& module, bool found, const std::string& reason) const {
+    return module_finding(module, name_, "module of Python", found, reason, package_of_module(module), request_);
+  }
+
+  void keep_modules(const std::string& output) {
+    static constexpr std::string_view mark = "module ";
+    for (const auto& check : configure::checks_in(output)) {
+      if (check.name.starts_with(mark))
+        request_.locator.keep(finding_of(check.name.substr(mark.size()), check.answer == "yes",
+                                         "it is in none of the folders of modules"));
+    }
+  }
+
+  [[noreturn]] void fail(Problem problem, const std::string& output) {
+    static const RE2 lacking(R"((?m)^error: (Python\.h|cython3|swig) is not there)");
+    std::string what;
+    if (RE2::PartialMatch(output, lacking, &what)) {
+      const bool is_header = what == "Python.h";
+      model::Finding finding;
+      finding.requirement = {is_header ? model::RequirementKind::header : model::RequirementKind::program,
+                             what,
+                             {},
+                             true,
+                             name_,
+                             {name_, 0, 0},
+                             {}};
+      finding.reason = is_header ? "the headers of the language are not there" : "sources are made by it";
+      finding.package = is_header ? "libpython3-dev" : what;
+      lacks(std::move(finding), name_, request_);
+    }
+    if (const std::string module = module_not_found_in(output); !module.empty())
+      lacks(finding_of(module, false, "setup.py loads it, and it is in none of the folders of modules"), name_,
+            request_);
+    problem.place = {name_, 0, 0};
+    throw Fault(problem);
+  }
+
+  // Lines of what the script wrote: "load<tab>MODULE" or "test<tab>NAME".
+  void add_tests(model::Project& project, const std::string& work) const {
+    project.recipe_tests.clear();
+    for (const auto& line : text::split(files::read(work + "Makefile.tests").value_or(""), '\n')) {
+      const auto tab = line.find('\t');
+      if (tab == std::string::npos) continue;
+      const std::string what = line.substr(0, tab);
+      model::TestCase test;
+      test.name = what + " " + line.substr(tab + 1);
+      test.command = {python_, modules_ + "/try_modules.py", what, line.substr(tab + 1)};
+      test.folder = work.substr(0, work.size() - 1);
+      test.environment["PYTHONPATH"] = users_folders_.empty() ? std::nullopt : std::optional(users_folders_);
+      test.environment["PYTHONDONTWRITEBYTECODE"] = "1";
+      test.limit_seconds = 600;
+      test.skip_code = cannot_be_said;
+      test.place = {name_, 0, 0};
+      project.recipe_tests.push_back(std::move(test));
+    }
+  }
+
+  const ReadRequest& request_;
+  const std::string name_;    // of the script, from the tree
+  const std::string folder_;  // of it, from the tree, with the slash; empty at the top
+  std::string python_;
+  std::string modules_;        // the folder of ours
+  std::string users_folders_;  // of modules: PYTHONPATH
+};
+
+Result<model::Project> read(const ReadRequest& request) {
+  return guarded("reading what a setup.py says", [&] { return Module(request).read(); });
+}
+
+}  // namespace
+
+std::string package_of_module(const std::string& module) {
+  return "python3-" + text::lower(text::replace_all(module, "_", "-"));
+}
+
+std::string module_not_found_in(const std::string& output) {
+  static const RE2 form(R"((?m)^ModuleNotFoundError: No module named '(\w+))");
+  std::string name;
+  return RE2::PartialMatch(output, form, &name) ? name : std::string{};
+}
+
+Reader reader() {
+  Reader out;
+  // One beside a configure script is a part of it: the script comes first by its name.
+  out.format = {script_name, {{script_name, 4}}, true, is_extension, {}};
+  out.format.counts = is_extension;
+  out.runs_recipes = true;
+  out.read = read;
+  return out;
+}
+
+}  // namespace coctilis::describe::python_module
