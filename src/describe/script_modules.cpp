@@ -7,6 +7,9 @@
 #include "base/files.h"
 #include "base/hash.h"
 #include "base/text.h"
+#include "describe/configure/reader.h"
+#include "describe/makefile/reader.h"
+#include "describe/mirror.h"
 
 namespace coctilis::describe {
 
@@ -52,6 +55,35 @@ void lacks(model::Finding finding, const std::string& script, const ReadRequest&
   const std::string what = finding.requirement.name;
   request.locator.keep(std::move(finding));
   throw Fault({Exit::missing, {script, 0, 0}, "the module needs what is not there: " + what, {}, {}, {}});
+}
+
+model::Project read_by_script(const DescribingScript& script, const ReadRequest& request) {
+  if (auto mirrored = mirror(request.survey.tree, request.work, request.services.made_by_step); !mirrored)
+    throw Fault(mirrored.problem());
+  auto environment = request.locator.environment();
+  for (const auto& [name, value] : script.environment) environment[name] = value;
+  request.locator.set_environment(environment);
+  std::string output;
+  auto ran = configure::run_script(script.name, request, {script.interpreter}, output);
+  script.said(output);
+  if (!ran) {
+    script.failed(ran.problem(), output);
+    throw Fault(ran.problem());
+  }
+  const std::string makefile = script.name.substr(0, script.name.rfind('/') + 1) + script.makefile;
+  if (!files::is_file(request.work + "/" + makefile))
+    throw Fault({Exit::description,
+                 {script.name, 0, 0},
+                 "it ends without a word on how the module is built",
+                 text::printable_line(text::clip(std::string(text::trim(output)), 300)),
+                 "it may not support this system: see what it says",
+                 {}});
+  auto project = makefile::read_in_mirror(makefile, request, environment);
+  if (!project) throw Fault(project.problem());
+  project->name = std::filesystem::path(request.survey.tree).filename().string();
+  project->read_files.push_back(request.file);
+  for (auto& warning : ran->warnings) project->warnings.push_back(std::move(warning));
+  return std::move(*project);
 }
 
 std::string users_variable(const char* name) {

@@ -2,6 +2,8 @@
 // of ours in its place; here is what their readers share.
 #pragma once
 
+#include <functional>
+#include <map>
 #include <string>
 
 #include "describe/readers.h"
@@ -24,6 +26,19 @@ namespace coctilis::describe {
 
 // Keeps what a script lacks, and throws Fault (Exit::missing).
 [[noreturn]] void lacks(model::Finding finding, const std::string& script, const ReadRequest& request);
+
+// A script that describes a tree by calling one of ours.
+struct DescribingScript {
+  std::string name;  // from the tree
+  std::string interpreter;
+  std::map<std::string, std::string> environment;                                 // beside that of the request
+  const char* makefile = nullptr;                                                 // what it writes, in its own folder
+  std::function<void(const std::string& output)> said;                            // keeps findings of what it printed
+  std::function<void(const Problem& problem, const std::string& output)> failed;  // throws Fault
+};
+// Runs it in a mirror of the tree and reads the makefile that it writes. Throws Fault (Exit::description) where it
+// writes none, and those of `failed` and of the reader of makefiles.
+[[nodiscard]] model::Project read_by_script(const DescribingScript& script, const ReadRequest& request);
 
 // A variable of the environment; empty when there is none.
 [[nodiscard]] std::string users_variable(const char* name);

@@ -551,6 +551,14 @@ std::string prefix_with(const std::string& file, const std::string& top) {
   return folder;
 }
 
+// Whether others link with it. What has neither the beginning that linkers look for nor a name of its own is loaded by
+// a program, which has what it leaves undefined.
+bool is_to_be_linked_with(const std::string& path, bool shared) {
+  if (!shared || name_of(path).starts_with("lib")) return true;
+  const auto facts = read_elf(path);
+  return facts && !facts->shared_name.empty();
+}
+
 }  // namespace
 
 std::vector<InstalledLibrary> installed_libraries(const model::Plan& plan, const std::string& prefix) {
@@ -565,7 +573,7 @@ std::vector<InstalledLibrary> installed_libraries(const model::Plan& plan, const
     if ((!shared && target.kind != model::TargetKind::static_library) || target.output.empty()) continue;
     if (plan.install.empty()) {
       const auto it = by_name.find(name_of(target.output));
-      if (it == by_name.end() || !target.installed) continue;
+      if (it == by_name.end() || !target.installed || !is_to_be_linked_with(it->second, shared)) continue;
       std::error_code error;
       const auto real = std::filesystem::canonical(it->second, error).string();
       if (!error && !seen.insert(real).second) continue;

@@ -234,6 +234,26 @@ TEST_F(Library, OneThatAMakefileInstalls) {
   EXPECT_EQ(said.exit, 6) << said.all();
 }
 
+TEST_F(Library, WhatAMakefileInstallsToBeLoadedHasNoClient) {
+  std::filesystem::remove(tree.path("CMakeLists.txt"));
+  const auto write = [&](const std::string& options) {
+    tree.write("Makefile",
+               "prefix = /usr/local\nall: clay.so\nclay.so: clay.c\n\t$(CC) -shared -fPIC " + options +
+                   " -o $@ clay.c\n"
+                   "install: all\n\tmkdir -p $(DESTDIR)$(prefix)/lib $(DESTDIR)$(prefix)/include\n"
+                   "\tcp clay.so $(DESTDIR)$(prefix)/lib\n\tcp include/clay.h $(DESTDIR)$(prefix)/include\n");
+  };
+  // The program that loads it has what it leaves undefined.
+  tree.write("clay.c",
+             "#include \"include/clay.h\"\nint kiln_heat(void);\nint clay_water(void) { return kiln_heat(); }\n");
+  write("");
+  const auto said = run("bringup");
+  EXPECT_EQ(said.exit, 0) << said.all();
+  EXPECT_EQ(check("clay.so is used")["verdict"], "none");
+  write("-Wl,-soname,clay.so");
+  EXPECT_EQ(run("bringup").exit, 6);
+}
+
 TEST_F(Library, OneFileUnderTwoNamesIsTriedOnce) {
   std::filesystem::remove(tree.path("CMakeLists.txt"));
   tree.write("Makefile",

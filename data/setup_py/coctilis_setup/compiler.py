@@ -7,7 +7,14 @@ import tempfile
 from .rules import C_PLUS_PLUS, COMPILED, CompileError, LinkError, plain, quoted, rules
 
 
-class Compiler:
+class AnyCompiler:
+    """What scripts replace parts of to compile several files at once: rules need none of that."""
+
+    def compile(self, *given, **more):
+        raise NotImplementedError
+
+
+class Compiler(AnyCompiler):
     """A compiler whose work becomes rules; `tries`: that does it at once, to find something out."""
 
     compiler_type = 'unix'

@@ -8,7 +8,7 @@ import sys
 import sysconfig
 
 from .commands import Command, build_ext, commands
-from .compiler import Compiler, get_default_compiler, new_compiler
+from .compiler import AnyCompiler, Compiler, get_default_compiler, new_compiler
 from .cython_sources import cythonize
 from .distribution import Distribution, Metadata, PackageFinder, PEP420PackageFinder  # noqa: F401
 from .distribution import find_namespace_packages, find_packages, run_setup, setup  # noqa: F401
@@ -142,7 +142,7 @@ for top in ('setuptools', 'distutils'):
     names[top + '.errors'] = errors
     names[top + '.log'] = {name: getattr(Log, name) for name in vars(Log) if not name.startswith('__')}
     names[top + '.ccompiler'] = {
-        'CCompiler': Compiler,
+        'CCompiler': AnyCompiler,
         'new_compiler': new_compiler,
         'get_default_compiler': get_default_compiler,
         'show_compilers': lambda: None,

@@ -7,8 +7,6 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "describe/configure/reader.h"
-#include "describe/makefile/reader.h"
-#include "describe/mirror.h"
 #include "describe/script_modules.h"
 #include "survey/survey.h"
 
@@ -58,35 +56,20 @@ class Module {
         folder_(name_.substr(0, name_.size() - script_.size())) {}
 
   model::Project read() {
-    perl_ = script_interpreter("perl", name_, request_);
-    if (auto mirrored = mirror(request_.survey.tree, request_.work, request_.services.made_by_step); !mirrored)
-      throw Fault(mirrored.problem());
-    const std::string work = request_.work + "/" + folder_;
-    const std::string modules = put_script_modules("makefile_pl", request_.work);
+    DescribingScript script;
+    script.name = name_;
+    script.interpreter = perl_ = script_interpreter("perl", name_, request_);
     users_folders_ = users_variable("PERL5LIB");
-    auto environment = request_.locator.environment();
-    environment["PERL5LIB"] = modules + ":." + (users_folders_.empty() ? "" : ":" + users_folders_);
-    environment["PERL_MM_USE_DEFAULT"] = "1";
-    environment["PERL_USE_UNSAFE_INC"] = "1";
-    request_.locator.set_environment(environment);
-    std::string output;
-    auto ran = configure::run_script(name_, request_, {perl_}, output);
-    keep_modules(output);
-    if (!ran) fail(ran.problem(), output);
-    if (!files::is_file(work + "Makefile"))
-      throw Fault({Exit::description,
-                   {name_, 0, 0},
-                   "it ends without a word on how the module is built",
-                   text::printable_line(text::clip(std::string(text::trim(output)), 300)),
-                   "it may not support this system: see what it says",
-                   {}});
-    auto project = makefile::read_in_mirror(folder_ + "Makefile", request_, environment);
-    if (!project) throw Fault(project.problem());
-    project->name = std::filesystem::path(request_.survey.tree).filename().string();
-    project->read_files.push_back(request_.file);
-    for (auto& warning : ran->warnings) project->warnings.push_back(std::move(warning));
-    add_tests(*project, work);
-    return std::move(*project);
+    script.environment = {{"PERL5LIB", put_script_modules("makefile_pl", request_.work) + ":." +
+                                           (users_folders_.empty() ? "" : ":" + users_folders_)},
+                          {"PERL_MM_USE_DEFAULT", "1"},
+                          {"PERL_USE_UNSAFE_INC", "1"}};
+    script.makefile = "Makefile";
+    script.said = [this](const std::string& output) { keep_modules(output); };
+    script.failed = [this](const Problem& problem, const std::string& output) { fail(problem, output); };
+    auto project = read_by_script(script, request_);
+    add_tests(project, request_.work + "/" + folder_);
+    return project;
   }
 
  private:

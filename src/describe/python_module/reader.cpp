@@ -8,8 +8,6 @@
 #include "base/files.h"
 #include "base/text.h"
 #include "describe/configure/reader.h"
-#include "describe/makefile/reader.h"
-#include "describe/mirror.h"
 #include "describe/script_modules.h"
 
 namespace coctilis::describe::python_module {
@@ -38,36 +36,21 @@ class Module {
         folder_(name_.substr(0, name_.size() - std::string_view(script_name).size())) {}
 
   model::Project read() {
-    python_ = script_interpreter("python3", name_, request_);
-    if (auto mirrored = mirror(request_.survey.tree, request_.work, request_.services.made_by_step); !mirrored)
-      throw Fault(mirrored.problem());
-    const std::string work = request_.work + "/" + folder_;
+    DescribingScript script;
+    script.name = name_;
+    script.interpreter = python_ = script_interpreter("python3", name_, request_);
     modules_ = put_script_modules("setup_py", request_.work);
     users_folders_ = users_variable("PYTHONPATH");
-    auto environment = request_.locator.environment();
-    environment["PYTHONPATH"] = modules_ + (users_folders_.empty() ? "" : ":" + users_folders_);
-    environment["PYTHONDONTWRITEBYTECODE"] = "1";
-    // Else the language puts yet others in the place of ours.
-    environment["SETUPTOOLS_USE_DISTUTILS"] = "stdlib";
-    request_.locator.set_environment(environment);
-    std::string output;
-    auto ran = configure::run_script(name_, request_, {python_}, output);
-    keep_modules(output);
-    if (!ran) fail(ran.problem(), output);
-    if (!files::is_file(work + "Makefile.setup"))
-      throw Fault({Exit::description,
-                   {name_, 0, 0},
-                   "it ends without a word on how the module is built",
-                   text::printable_line(text::clip(std::string(text::trim(output)), 300)),
-                   "it may not support this system: see what it says",
-                   {}});
-    auto project = makefile::read_in_mirror(folder_ + "Makefile.setup", request_, environment);
-    if (!project) throw Fault(project.problem());
-    project->name = std::filesystem::path(request_.survey.tree).filename().string();
-    project->read_files.push_back(request_.file);
-    for (auto& warning : ran->warnings) project->warnings.push_back(std::move(warning));
-    add_tests(*project, work);
-    return std::move(*project);
+    script.environment = {{"PYTHONPATH", modules_ + (users_folders_.empty() ? "" : ":" + users_folders_)},
+                          {"PYTHONDONTWRITEBYTECODE", "1"},
+                          // Else the language puts yet others in the place of ours.
+                          {"SETUPTOOLS_USE_DISTUTILS", "stdlib"}};
+    script.makefile = "Makefile.setup";
+    script.said = [this](const std::string& output) { keep_modules(output); };
+    script.failed = [this](const Problem& problem, const std::string& output) { fail(problem, output); };
+    auto project = read_by_script(script, request_);
+    add_tests(project, request_.work + "/" + folder_);
+    return project;
   }
 
  private:
