@@ -104,6 +104,9 @@ TEST_F(PythonModuleTree, CommandsOfItsOwnAndLibrariesOfItsOwn) {
       "  def build_extensions(self):\n"
       "    factor = 300 if self.compiler.has_function('getpid') else 0\n"
       "    factor += 50 if not self.compiler.has_function('no_such_function_of_works') else 0\n"
+      "    asked = self.get_finalized_command('config')\n"
+      "    if asked.try_link('int main(void) { return 0; }') and asked.check_header('stdio.h'): factor += 1000\n"
+      "    if asked.try_compile('no such thing') or asked.try_run('int main(void) { return 3; }'): factor += 5000\n"
       "    try:\n"
       "      os.makedirs('tried', exist_ok=True)\n"
       "      open('tried/odd.c', 'w').write('int odd(void) { return oddest; }')\n"
@@ -112,10 +115,10 @@ TEST_F(PythonModuleTree, CommandsOfItsOwnAndLibrariesOfItsOwn) {
       "    for one in self.extensions: one.define_macros.append(('FACTOR', str(factor)))\n"
       "    build_ext.build_extensions(self)\n");
   ASSERT_EQ(run("build").exit, 0) << run("build").all();
-  EXPECT_EQ(water(), "359 fired\n");
+  EXPECT_EQ(water(), "1359 fired\n");
   tree.write("works/slip.c", "int slip(void) { return 4; }\n");
   ASSERT_EQ(run("build").exit, 0);
-  EXPECT_EQ(water(), "361 fired\n");
+  EXPECT_EQ(water(), "1361 fired\n");
 }
 
 TEST_F(PythonModuleTree, OldNamesAndFilesBesideTheScriptCount) {

@@ -25,6 +25,8 @@ TEST(PythonModule, OnlyScriptsThatSpeakOfWhatIsCompiledCount) {
   EXPECT_FALSE(counts(tree.path("setup.py")));
   tree.write("setup.py", "from setuptools import setup, Extension\nsetup(ext_modules=[Extension('a', ['a.c'])])\n");
   EXPECT_TRUE(counts(tree.path("setup.py")));
+  tree.write("setup.py", "from distutils.core import *\nclay = Extension ('a', ['a.c'])\nsetup (\n  name = 'clay')\n");
+  EXPECT_TRUE(counts(tree.path("setup.py")));
   tree.write("more.py", tree.read("setup.py"));
   EXPECT_FALSE(counts(tree.path("more.py")));
 }

@@ -431,7 +431,6 @@ for unused in (
     'upload',
     'register',
     'check',
-    'config',
     'build_scripts',
     'easy_install',
     'alias',

@@ -13,6 +13,7 @@ from .cython_sources import cythonize
 from .distribution import Distribution, Metadata, PackageFinder, PEP420PackageFinder  # noqa: F401
 from .distribution import find_namespace_packages, find_packages, run_setup, setup  # noqa: F401
 from .rules import CompileError, Extension, Library, LinkError, SetupError, copy_file, copy_tree, spawn  # noqa: F401
+from .trying import config  # noqa: F401
 
 
 def strtobool(value):

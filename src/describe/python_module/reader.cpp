@@ -22,10 +22,9 @@ constexpr int cannot_be_said = 77;  // exit code of data/setup_py/try_modules.py
 bool is_extension(const std::string& path) {
   if (!path.ends_with(std::string("/") + script_name)) return false;
   const std::string content = files::read_beginning(path, most_bytes);
-  static constexpr const char* words[] = {"ext_modules", "Extension(", "cffi_modules", "cythonize("};
-  return content.find("setup(") != std::string::npos &&
-         std::any_of(std::begin(words), std::end(words),
-                     [&](const char* word) { return content.find(word) != std::string::npos; });
+  static const RE2 calls(R"(\bsetup\s*\()");
+  static const RE2 compiles(R"(\bext_modules\b|\bcffi_modules\b|Extension\s*\(|\bcythonize\s*\()");
+  return RE2::PartialMatch(content, calls) && RE2::PartialMatch(content, compiles);
 }
 
 class Module {
