@@ -106,7 +106,9 @@ void Observed::look(Kind kind, const std::string& path) {
 }
 
 void Observed::look_as(const Observed& other) {
-  for (const auto& [key, state] : other.sights_) look(static_cast<Kind>(key[0]), key.substr(1));
+  for (const auto& [key, state] : other.sights_) {
+    if (!written_.contains(key.substr(1))) sights_.try_emplace(key, state);
+  }
 }
 
 void Observed::wrote(const std::string& path) { written_.insert(whole(path)); }

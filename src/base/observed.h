@@ -54,7 +54,7 @@ class Observed {
   // followed that `seen` does not know to be seen as a whole, and when something is another now.
   void show(Sights& sights, const std::function<bool(const std::string& from, const std::string& to)>& seen) const;
 
-  // Looks at all the paths that `other` has looked at.
+  // Takes what `other` has looked at, which is as it was then (difference()).
   void look_as(const Observed& other);
 
   template <class Archive>
@@ -121,7 +121,7 @@ void spoil(const std::string& why);
 void process(const Command& command);
 // Counts although this thread is apart: what a kept answer hangs on.
 void depends(const std::string& path, bool entries);
-// All that `seen` has looked at: what was worked out then counts again.
+// All that `seen` has looked at and finds as it was: what was worked out then counts again.
 void all_of(const Observed& seen);
 // Runs a command to the end, as one that is run again when somebody wants to know whether all is as it was.
 [[nodiscard]] Ended run(const Command& command);

@@ -50,6 +50,15 @@ model::Finding module_finding(const std::string& module, const std::string& scri
   return finding;
 }
 
+std::vector<AskedModule> asked_modules(const std::string& output) {
+  std::vector<AskedModule> out;
+  for (const auto& check : configure::checks_in(output)) {
+    if (check.name.starts_with(configure::module_mark))
+      out.push_back({check.name.substr(configure::module_mark.size()), check.answer});
+  }
+  return out;
+}
+
 void lacks(model::Finding finding, const std::string& script, const ReadRequest& request) {
   finding.requirement.required = true;
   const std::string what = finding.requirement.name;

@@ -5,6 +5,7 @@
 #include <functional>
 #include <map>
 #include <string>
+#include <vector>
 
 #include "describe/readers.h"
 
@@ -23,6 +24,13 @@ namespace coctilis::describe {
 [[nodiscard]] model::Finding module_finding(const std::string& module, const std::string& script, const char* how,
                                             bool found, const std::string& reason, const std::string& package,
                                             const ReadRequest& request);
+
+// A module of its own language that a script said it asked for ("checking for module NAME... ANSWER").
+struct AskedModule {
+  std::string name;
+  std::string answer;  // "yes", "no", or what is wrong with it
+};
+[[nodiscard]] std::vector<AskedModule> asked_modules(const std::string& output);
 
 // Keeps what a script lacks, and throws Fault (Exit::missing).
 [[noreturn]] void lacks(model::Finding finding, const std::string& script, const ReadRequest& request);

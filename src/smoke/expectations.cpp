@@ -117,6 +117,13 @@ Judgement judge_what_it_says(const Observation& seen, const Expectations& expect
                    seen.ended.text() + (found.empty() ? "" : ", output has '" + text::join(found, "', '") + "'"));
 }
 
+// ": " and the last line that it printed, which is where programs say why; empty when it printed nothing.
+std::string last_words(std::string_view output) {
+  const std::string_view said = text::trim(output);
+  const auto line = said.substr(said.rfind('\n') + 1);
+  return line.empty() ? std::string{} : ": " + text::printable_line(text::clip(std::string(line), 120));
+}
+
 }  // namespace
 
 Judgement judge(const Observation& seen, const Expectations& expected, bool emulated) {
@@ -124,7 +131,8 @@ Judgement judge(const Observation& seen, const Expectations& expected, bool emul
   const std::string& output = seen.ended.output;
   if (out.verdict == Verdict::skipped) return out;
   if (seen.ended.how == Ended::How::exited && expected.skip_code >= 0 && seen.ended.code == expected.skip_code)
-    return Judgement(Verdict::skipped, "it says so itself (exit code " + std::to_string(expected.skip_code) + ")");
+    return Judgement(Verdict::skipped,
+                     "it says so itself (exit code " + std::to_string(expected.skip_code) + ")" + last_words(output));
   if (any_found(expected.skip_patterns, output)) return Judgement(Verdict::skipped, "it says so itself");
   if (out.verdict == Verdict::passed) out = judge_what_it_says(seen, expected);
   if (out.verdict == Verdict::failed && expected.not_followed_code >= 0 && seen.ended.how == Ended::How::exited &&

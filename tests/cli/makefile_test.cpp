@@ -622,6 +622,22 @@ TEST_F(ConfigureTree, RunsAgainWhenWhatItLookedForIsThere) {
   EXPECT_EQ(files::read(tree.label_folder() + "/work/runs"), "run\nrun\nrun\nrun\nrun\n") << "and not once more";
 }
 
+// A file of the tree that the script changes in place is read by it all the same.
+TEST_F(ConfigureTree, RunsAgainWhenAFileIsAnotherThatItChangesInPlace) {
+  tree.write("cone.sh", "cone=6\n");
+  write_script(
+      "echo run >> runs\n. ./cone.sh\nsed 's/cone=/was=/' cone.sh > cone.new && mv cone.new cone.sh\n"
+      "echo \"#define CONE $cone\" > config.h\nsed \"s,@CC@,${CC-cc},\" Makefile.in > Makefile\n");
+  const auto configured = [&] {
+    for (int i = 0; i < 3; ++i) EXPECT_EQ(run("build").exit, 0);
+    return files::read(tree.label_folder() + "/work/config.h").value_or("") +
+           files::read(tree.label_folder() + "/work/runs").value_or("");
+  };
+  EXPECT_EQ(configured(), "#define CONE 6\nrun\n");
+  tree.write("cone.sh", "cone=7\n");
+  EXPECT_EQ(configured(), "#define CONE 7\nrun\nrun\n");
+}
+
 TEST_F(ConfigureTree, FailuresNameTheCheckAndWhatIsMissing) {
   write_script("echo 'checking for zlib.h... no'\necho 'configure: error: zlib library not found' >&2\nexit 1\n");
   const auto said = run("bringup");

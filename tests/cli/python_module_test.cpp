@@ -121,6 +121,51 @@ TEST_F(PythonModuleTree, CommandsOfItsOwnAndLibrariesOfItsOwn) {
   EXPECT_EQ(water(), "1361 fired\n");
 }
 
+// What a script puts to the compiler's own words counts; so does another compiler in its place.
+TEST_F(PythonModuleTree, ACompilerThatTheScriptChangesIsTheOneThatIsRun) {
+  const auto change = [&](const std::string& line) {
+    say("[Extension('works._clay', ['works/clay.c', 'works/slip.c'])]", ", cmdclass={'build_ext': Build}",
+        "class Build(build_ext):\n  def build_extensions(self):\n    " + line +
+            "\n    build_ext.build_extensions(self)\n");
+  };
+  change("self.compiler.compiler_so.append('-DFACTOR=700')");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(water(), "708 fired\n");
+  tree.write("wrapped.sh", "#!/bin/sh\nexec cc -DFACTOR=800 -fPIC \"$@\"\n");
+  change("self.compiler.set_executable('compiler_so', ['sh', 'wrapped.sh'])");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(water(), "808 fired\n");
+  change(
+      "self.compiler.add_library_dir('kilns'); self.compiler.set_libraries(['m']); "
+      "self.compiler.define_macro('FACTOR', '900')");
+  ASSERT_EQ(run("build").exit, 0);
+  EXPECT_EQ(water(), "908 fired\n");
+}
+
+TEST_F(PythonModuleTree, WhatGoesElsewhereIsInstalledThere) {
+  tree.write("works/cones.txt", "cone 6\n");
+  tree.write("works/glazes/celadon.txt", "green\n");
+  tree.write("MANIFEST.in", "# data\nrecursive-include works *.txt\nexclude works/cones.txt\ngraft nowhere\n");
+  tree.write("tools/fire.sh", "#!/bin/sh\necho fired\n");
+  tree.write("share/hints for kilns.txt", "slowly\n");
+  say("[Extension('works._clay', ['works/clay.c', 'works/slip.c'], define_macros=[('FACTOR', '100')])]",
+      ", include_package_data=True, scripts=['tools/fire.sh'], headers=['works/slip.h'], "
+      "data_files=[('share/works', ['share/hints for kilns.txt'])], "
+      "entry_points={'console_scripts': ['water = works:water']}");
+  const std::string prefix = tree.scratch() + "/prefix";
+  const auto said = run("stage", {"--prefix", prefix});
+  ASSERT_EQ(said.exit, 0) << said.all();
+  for (const char* name : {"/bin/fire.sh", "/bin/water", "/share/works/hints for kilns.txt"})
+    EXPECT_TRUE(files::is_file(prefix + name)) << name;
+  EXPECT_TRUE(files::is_program(prefix + "/bin/water"));
+  std::set<std::string> names;
+  for (const auto& entry : std::filesystem::recursive_directory_iterator(prefix))
+    names.insert(entry.path().filename().string());
+  EXPECT_TRUE(names.contains("slip.h"));
+  EXPECT_TRUE(names.contains("celadon.txt"));
+  EXPECT_FALSE(names.contains("cones.txt"));
+}
+
 TEST_F(PythonModuleTree, OldNamesAndFilesBesideTheScriptCount) {
   tree.write("setup.cfg", "[build_ext]\ndefine = FACTOR=400\n[options]\npackages = find:\n");
   tree.write("setup.py",
@@ -163,11 +208,18 @@ TEST_F(PythonModuleTree, WhatIsLackingIsNamed) {
   EXPECT_EQ(said.exit, 0) << said.all();
   EXPECT_NE(said.all().find("works-missing-peer"), std::string::npos) << said.all();
   EXPECT_EQ(check("load works._clay")["verdict"], "skipped");
+  EXPECT_EQ(check("load works._clay")["reason"],
+            "it says so itself (exit code 77): the module works_missing_peer is not there");
   // One that is not there although it is its own fails.
   tree.write("works/__init__.py", "from ._glaze import water\n");
   said = run("bringup");
   EXPECT_EQ(said.exit, 6) << said.all();
   EXPECT_EQ(check("load works._clay")["verdict"], "failed");
+  // Nor are tests skipped that are not there at all.
+  tree.write("works/__init__.py", "from ._clay import water\n");
+  std::filesystem::remove_all(tree.path("tests"));
+  EXPECT_EQ(run("bringup").exit, 6);
+  EXPECT_EQ(check("test tests.test_water")["verdict"], "failed");
 }
 
 TEST_F(PythonModuleTree, WhatIsNotFollowedIsSaid) {
@@ -179,6 +231,16 @@ TEST_F(PythonModuleTree, WhatIsNotFollowedIsSaid) {
   said = run("build");
   EXPECT_EQ(said.exit, 4);
   EXPECT_NE(said.all().find("without a word on how"), std::string::npos) << said.all();
+  tree.write("setup.py",
+             "from setuptools import setup\nfrom Cython.Build import cythonize\n"
+             "setup(name='works', ext_modules=cythonize('nowhere/*.pyx'))\n");
+  said = run("build");
+  EXPECT_EQ(said.exit, 4);
+  EXPECT_NE(said.all().find("there are no files nowhere/*.pyx"), std::string::npos) << said.all();
+  say("[]", ", rust_extensions=['works']");
+  said = run("build");
+  EXPECT_EQ(said.exit, 4);
+  EXPECT_NE(said.all().find("in Rust are not followed"), std::string::npos) << said.all();
   say("[Extension('works._clay', ['works/clay.c $(touch out)'])]");
   EXPECT_EQ(run("build").exit, 4);
   say("[Extension('../../clay', ['works/clay.c'])]");

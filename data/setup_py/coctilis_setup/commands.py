@@ -7,7 +7,7 @@ import sysconfig
 
 from .compiler import Compiler
 from .cython_sources import cython_rule, expanded
-from .rules import COMPILED, copy_file, copy_tree, give_up, plain, quoted, rules, spawn, words, words_or_list
+from .rules import COMPILED, copy_file, copy_tree, give_up, plain, quoted, rules, spawn, words, options_in
 
 
 class Command:
@@ -179,6 +179,24 @@ class build_py(Command):
         found = [path for pattern in patterns for path in glob.glob(os.path.join(src_dir, pattern), recursive=True)]
         return sorted({path for path in found if os.path.isfile(path)})
 
+    def find_listed_files(self):
+        """What MANIFEST.in names, of a tree that says that it goes with its packages."""
+        if not getattr(self.distribution, 'include_package_data', None) or not os.path.exists('MANIFEST.in'):
+            return set()
+        out = set()
+        with open('MANIFEST.in') as lines:
+            said = [line.split() for line in lines if line.strip() and not line.lstrip().startswith('#')]
+        for what, *of in said:
+            if what in ('graft', 'prune'):
+                patterns = [folder + '/**' for folder in of]
+            elif what.startswith('recursive-'):
+                patterns = [of[0] + '/**/' + pattern for pattern in of[1:]]
+            else:
+                patterns = ['**/' + pattern if what.startswith('global-') else pattern for pattern in of]
+            found = {os.path.normpath(one) for pattern in patterns for one in glob.glob(pattern, recursive=True)}
+            out = out - found if what == 'prune' or what.endswith('exclude') else out | found
+        return {path for path in out if os.path.isfile(path) and not path.endswith(COMPILED + ('.py', '.h', '.pyc'))}
+
     def get_module_outfile(self, build_dir, package, module):
         return os.path.join(
             build_dir,
@@ -198,9 +216,13 @@ class build_py(Command):
                 self.build_module(module, path, package)
 
     def build_package_data(self):
+        listed = self.find_listed_files()
         for package in self.packages:
             folder = self.get_package_dir(package)
-            for path in self.find_data_files(package, folder):
+            below = os.path.normpath(folder or '.') + '/'
+            for path in self.find_data_files(package, folder) + sorted(
+                one for one in listed if one.startswith(below)
+            ):
                 copy_file(
                     path, os.path.join(self.build_lib, *package.split('.'), os.path.relpath(path, folder or '.'))
                 )
@@ -220,15 +242,6 @@ class build_py(Command):
         self.build_modules()
         self.build_packages()
         self.build_package_data()
-
-
-def folder_of_build(command):
-    command.include_dirs, command.library_dirs, command.rpath = (
-        words(command.include_dirs),
-        words(command.library_dirs),
-        words(command.rpath),
-    )
-    command.libraries = words(command.libraries)
 
 
 class build_clib(Command):
@@ -267,18 +280,26 @@ class build_clib(Command):
 
 class build_ext(Command):
     def initialize_options(self):
-        self.extensions = (
-            self.include_dirs
-        ) = self.define = self.undef = self.libraries = self.library_dirs = self.rpath = None
+        for key in (
+            'extensions',
+            'include_dirs',
+            'define',
+            'undef',
+            'libraries',
+            'library_dirs',
+            'rpath',
+            'swig_opts',
+        ):
+            setattr(self, key, None)
         self.build_lib, self.build_temp, self.inplace, self.package = 'build/lib', 'build/temp', 0, None
-        self.link_objects = (
-            self.debug
-        ) = self.compiler = self.swig = self.swig_cpp = self.swig_opts = self.parallel = self.user = None
+        for key in ('link_objects', 'debug', 'compiler', 'swig', 'swig_cpp', 'parallel', 'user'):
+            setattr(self, key, None)
         self.plat_name, self.editable_mode = sysconfig.get_platform(), False
 
     def finalize_options(self):
         self.extensions = self.distribution.ext_modules or []
-        folder_of_build(self)
+        for key in ('include_dirs', 'library_dirs', 'rpath', 'libraries', 'undef', 'swig_opts'):
+            setattr(self, key, words(getattr(self, key)))
         self.include_dirs += words(self.distribution.include_dirs)
         headers = [sysconfig.get_path('include'), sysconfig.get_path('platinclude')]
         self.include_dirs += [one for one in dict.fromkeys(headers) if one not in self.include_dirs]
@@ -286,8 +307,6 @@ class build_ext(Command):
             self.define = [
                 (name, value or '1') for name, _, value in (one.partition('=') for one in words(self.define))
             ]
-        self.undef = words(self.undef)
-        self.swig_opts = words(self.swig_opts)
 
     def check_extensions_list(self, extensions):
         pass
@@ -317,7 +336,7 @@ class build_ext(Command):
         return extension.export_symbols
 
     def get_libraries(self, extension):
-        return list(extension.libraries)
+        return words(extension.libraries)
 
     def swig_sources(self, sources, extension):
         out = []
@@ -357,7 +376,7 @@ class build_ext(Command):
             output_dir=temporary,
             macros=macros,
             include_dirs=words(extension.include_dirs) + self.include_dirs,
-            extra_postargs=words_or_list(extension.extra_compile_args),
+            extra_postargs=options_in(extension.extra_compile_args),
             depends=list(extension.depends or []),
         )
         objects += [os.fspath(one) for one in list(extension.extra_objects or []) + words(self.link_objects)]
@@ -369,12 +388,13 @@ class build_ext(Command):
             libraries=self.get_libraries(extension) + self.libraries,
             library_dirs=words(extension.library_dirs) + self.library_dirs + archives,
             runtime_library_dirs=words(extension.runtime_library_dirs) + self.rpath,
-            extra_postargs=words_or_list(extension.extra_link_args),
+            extra_postargs=options_in(extension.extra_link_args),
             build_temp=self.build_temp,
             target_lang=language,
         )
-        if extension.name not in [name for _, name in rules.tests]:
-            rules.tests.append(('load', self.get_ext_fullname(extension.name)))
+        test = ('load', self.get_ext_fullname(extension.name))
+        if test not in rules.tests:
+            rules.tests.append(test)
 
     def build_extensions(self):
         for extension in self.extensions:
@@ -383,12 +403,9 @@ class build_ext(Command):
     def run(self):
         if not self.extensions:
             return
-        missing = [
-            one for one in [sysconfig.get_path('include')] if not os.path.exists(os.path.join(one, 'Python.h'))
-        ]
-        if missing:
-            print('error: Python.h is not there: %s/Python.h' % missing[0])
-            raise SystemExit(1)
+        headers = sysconfig.get_path('include')
+        if not os.path.exists(os.path.join(headers, 'Python.h')):
+            give_up('Python.h is not there: %s/Python.h' % headers)
         if self.distribution.has_c_libraries():
             self.libraries += self.get_finalized_command('build_clib').get_library_names()
         self.compiler = Compiler()

@@ -30,16 +30,11 @@ class Compiler(AnyCompiler):
         self.runtime_library_dirs, self.objects = [], []
         cc = shlex.split(os.environ.get('CC', 'cc'))
         cxx = shlex.split(os.environ.get('CXX', 'c++'))
-        self.compiler, self.compiler_so = cc + ['-g', '-O2'], cc + ['-g', '-O2', '-fPIC']
-        self.compiler_cxx, self.compiler_so_cxx, self.linker_so = cxx + [], cxx + ['-fPIC'], cc + ['-shared']
-        self.linker_so_cxx, self.linker_exe, self.archiver, self.preprocessor = (
-            cxx + ['-shared'],
-            cc + [],
-            ['ar'],
-            cc + ['-E'],
-        )
-        self.cc = cc[0]
-        self.set_by_script = {}
+        self.cc, self.compiler, self.compiler_so = cc[0], cc + ['-g', '-O2'], cc + ['-g', '-O2', '-fPIC']
+        self.compiler_cxx, self.compiler_so_cxx = cxx + [], cxx + ['-g', '-O2', '-fPIC']
+        self.linker_so, self.linker_so_cxx, self.linker_exe = cc + ['-shared'], cxx + ['-shared'], cc + []
+        self.archiver, self.preprocessor = ['ar'], cc + ['-E']
+        self.as_given = {key: list(getattr(self, key)) for key in ('compiler_so', 'linker_so')}
 
     def set_executables(self, **given):
         for key, value in given.items():
@@ -48,35 +43,12 @@ class Compiler(AnyCompiler):
     def set_executable(self, key, value):
         setattr(self, key, shlex.split(value) if isinstance(value, str) else list(value))
 
-    def add_include_dir(self, folder):
-        self.include_dirs.append(folder)
-
-    def set_include_dirs(self, folders):
-        self.include_dirs = list(folders)
-
-    def add_library(self, name):
-        self.libraries.append(name)
-
-    def set_libraries(self, names):
-        self.libraries = list(names)
-
-    def add_library_dir(self, folder):
-        self.library_dirs.append(folder)
-
-    def set_library_dirs(self, folders):
-        self.library_dirs = list(folders)
-
-    def add_runtime_library_dir(self, folder):
-        self.runtime_library_dirs.append(folder)
-
-    def set_runtime_library_dirs(self, folders):
-        self.runtime_library_dirs = list(folders)
-
-    def add_link_object(self, path):
-        self.objects.append(path)
-
-    def set_link_objects(self, paths):
-        self.objects = list(paths)
+    def command(self, key, variables):
+        """How a rule calls a program: by the makefile's variables, with what the script has put to it or in its place."""
+        given, now = self.as_given[key], list(getattr(self, key))
+        if now[:1] != given[:1]:
+            return quoted(now)
+        return ' '.join([variables] + [quoted([one]) for one in now[1:] if one not in given])
 
     def define_macro(self, name, value=None):
         self.macros = [one for one in self.macros if one[0] != name] + [(name, value)]
@@ -145,13 +117,13 @@ class Compiler(AnyCompiler):
                     CompileError,
                 )
                 continue
-            command = '$(CXX) $(CPPFLAGS) $(CXXFLAGS)' if is_c_plus_plus else '$(CC) $(CPPFLAGS) $(CFLAGS)'
+            variables = '$(CXX) $(CPPFLAGS) $(CXXFLAGS)' if is_c_plus_plus else '$(CC) $(CPPFLAGS) $(CFLAGS)'
             rules.add(
                 target,
                 [source] + [one for one in depends or [] if os.path.isfile(one)],
                 [
                     '%s -fPIC -fwrapv -DNDEBUG %s -c %s -o %s'
-                    % (command, quoted(options), plain(source), quoted(after))
+                    % (self.command('compiler_so', variables), quoted(options), plain(source), quoted(after))
                 ],
             )
         return objects
@@ -203,9 +175,9 @@ class Compiler(AnyCompiler):
             target,
             objects + archives,
             [
-                '$(%s) $(LDFLAGS) %s %s -o $@ %s'
+                '%s $(LDFLAGS) %s %s -o $@ %s'
                 % (
-                    'CXX' if target_lang == 'c++' else 'CC',
+                    self.command('linker_so', '$(CXX)' if target_lang == 'c++' else '$(CC)'),
                     quoted(kind + list(extra_preargs or [])),
                     ' '.join(plain(one) for one in objects),
                     quoted(after),
@@ -250,20 +222,9 @@ class Compiler(AnyCompiler):
         return None
 
     def has_function(self, funcname, includes=None, include_dirs=None, libraries=None, library_dirs=None):
-        with tempfile.TemporaryDirectory() as folder:
-            source = os.path.join(folder, 'asked.c')
-            with open(source, 'w') as out:
-                out.write(''.join('#include "%s"\n' % one for one in includes or []))
-                if not includes:
-                    out.write('char %s(void);\n' % funcname)
-                out.write('int main(void) { %s(); return 0; }\n' % funcname)
-            tries = Compiler(tries=True)
-            try:
-                objects = tries.compile([source], output_dir=folder, include_dirs=include_dirs)
-                tries.link_executable(objects, 'asked', folder, libraries, library_dirs)
-            except (CompileError, LinkError):
-                return False
-            return True
+        before = ''.join('#include "%s"\n' % one for one in includes or []) or 'char %s(void);\n' % funcname
+        body = before + 'int main(void) { %s(); return 0; }\n' % funcname
+        return attempt('link', body, include_dirs, libraries, library_dirs)
 
     def announce(self, message, level=1):
         print(message)
@@ -287,6 +248,43 @@ class Compiler(AnyCompiler):
             + list(extra_postargs or []),
             CompileError,
         )
+
+
+# add_library(NAME), set_libraries(NAMES) and so on.
+for one, several, attribute in (
+    ('include_dir', 'include_dirs', 'include_dirs'),
+    ('library', 'libraries', 'libraries'),
+    ('library_dir', 'library_dirs', 'library_dirs'),
+    ('runtime_library_dir', 'runtime_library_dirs', 'runtime_library_dirs'),
+    ('link_object', 'link_objects', 'objects'),
+):
+    setattr(Compiler, 'add_' + one, lambda self, value, key=attribute: getattr(self, key).append(value))
+    setattr(Compiler, 'set_' + several, lambda self, values, key=attribute: setattr(self, key, list(values)))
+
+
+def attempt(how_far, body, include_dirs=None, libraries=None, library_dirs=None, language='c'):
+    """True when a source is preprocessed, compiled, linked or run, as `how_far` says. It is tried at once."""
+    compiler = Compiler(tries=True)
+    with tempfile.TemporaryDirectory() as folder:
+        source = os.path.join(folder, 'asked' + ('.cpp' if language == 'c++' else '.c'))
+        with open(source, 'w') as out:
+            out.write(body + '\n')
+        try:
+            if how_far == 'preprocess':
+                options = ['-I' + os.fspath(one) for one in include_dirs or []]
+                compiler.preprocess(source, os.path.join(folder, 'asked.i'), extra_preargs=options)
+                return True
+            objects = compiler.compile([source], output_dir=folder, include_dirs=include_dirs)
+            if how_far != 'compile':
+                compiler.link_executable(objects, 'asked', folder, libraries, library_dirs, target_lang=language)
+        except (CompileError, LinkError):
+            return False
+        if how_far != 'run':
+            return True
+        try:
+            return subprocess.run([os.path.join(folder, 'asked')], timeout=60).returncode == 0
+        except (OSError, subprocess.TimeoutExpired):
+            return False
 
 
 def new_compiler(*given, **more):

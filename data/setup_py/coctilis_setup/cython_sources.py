@@ -3,6 +3,7 @@ import glob
 import os
 import re
 import shutil
+import subprocess
 
 from .rules import Extension, give_up, plain, quoted, rules, words
 
@@ -31,13 +32,16 @@ def module_name_of(source):
 
 def expanded(extension):
     """An extension module of each source that a pattern names, with what the sources say themselves."""
-    if hasattr(extension, 'cython') and extension.cython is not None:
+    if getattr(extension, 'cython', None) is not None:
         return [extension]  # it is one of those
     if not any(source.endswith(('.pyx', '.py')) or '*' in source for source in extension.sources):
         return [extension]
     main = extension.sources[0]
+    paths = sorted(glob.glob(main, recursive=True)) if '*' in main else [main]
+    if not paths:
+        give_up('there are no files %s, of which extension modules are to be made' % main)
     out = []
-    for path in sorted(glob.glob(main, recursive=True)) if '*' in main else [main]:
+    for path in paths:
         one = Extension.__new__(Extension)
         one.__dict__.update(
             {key: list(value) if isinstance(value, list) else value for key, value in vars(extension).items()}
@@ -65,16 +69,31 @@ def expanded(extension):
     return out
 
 
+def program():
+    return shutil.which('cython3') or shutil.which('cython')
+
+
+def version():
+    """Of the program, as scripts ask for that of the module; one that is not there is new enough."""
+    if not program():
+        return '3.0'
+    said = subprocess.run(
+        [program(), '-V'], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors='replace'
+    )
+    found = re.search(r'\d+(\.\w+)+', said.stdout)
+    return found.group(0) if found else '3.0'
+
+
 def cython_rule(source, extension):
     """The rule by which a source becomes one of C or C++; gives its name."""
     stem = os.path.splitext(source)[0]
     is_c_plus_plus = extension.language == 'c++'
     made = stem + ('.cpp' if is_c_plus_plus else '.c')
-    if not os.path.exists(source) or not (shutil.which('cython3') or shutil.which('cython')):
+    if not os.path.exists(source) or not program():
         for shipped in (made, stem + '.c', stem + '.cpp'):
             if os.path.exists(shipped) and os.path.normpath(shipped) not in rules.made:
                 return shipped
-        give_up("cython3 is not there")
+        give_up('cython3 is not there')
     said = dict(extension.cython or {})
     options = ['--cplus'] if is_c_plus_plus else []
     directives = dict(getattr(extension, 'cython_directives', None) or {})
@@ -95,7 +114,7 @@ def cython_rule(source, extension):
         if os.path.isdir(folder):
             options += ['-I', folder]
     options += ['--module-name', extension.name]
-    rules.add(made, [source], ['$(CYTHON) %s -o $@ %s' % (quoted(options), plain(source))])
+    rules.add(made, [source], ['%s %s -o $@ %s' % (plain(program()), quoted(options), plain(source))])
     return made
 
 

@@ -4,6 +4,7 @@ import importlib.metadata
 import os
 import re
 import sys
+import sysconfig
 
 from .commands import Nothing, commands
 from .rules import SetupError, give_up, note_copy, rules, words
@@ -220,8 +221,9 @@ def find_packages(where='.', exclude=(), include=('*',), needs_file=True):
     for folder, below, names in os.walk(where, followlinks=True):
         below.sort()
         name = os.path.relpath(folder, where).replace(os.sep, '.')
-        below[:] = [one for one in below if '.' not in one and one not in ('build', '__pycache__', 'debian')]
+        below[:] = [one for one in below if '.' not in one and one != '__pycache__']
         if name == '.':
+            below[:] = [one for one in below if one != 'build' or where != '.']  # what is made lies there
             continue
         if needs_file and '__init__.py' not in names:
             below[:] = []
@@ -256,6 +258,34 @@ def find_generated(dist):
         dist.ext_modules = list(dist.ext_modules or []) + [described.distutils_extension('build/generated')]
 
 
+def install_rest(dist):
+    """What goes elsewhere than to the modules: programs, headers, and files for folders that are named."""
+    for path in words(dist.scripts):
+        rules.install(path, 'bin', '755')
+    for path in words(dist.headers):
+        rules.install(path, 'include/python%s/%s' % (sysconfig.get_python_version(), dist.said.get('name') or ''))
+    for one in dist.data_files or []:
+        folder, paths = ('', [one]) if isinstance(one, str) else one
+        for path in paths:
+            rules.install(path, folder or '.')
+    points = dist.entry_points if isinstance(dist.entry_points, dict) else {}
+    for line in lines_of(points.get('console_scripts')):
+        found = re.match(r'\s*([\w.\-]+)\s*=\s*([\w.]+)\s*:\s*([\w.]+)', line)
+        if found:
+            path = 'build/scripts/' + found.group(1)
+            os.makedirs('build/scripts', exist_ok=True)
+            with open(path, 'w') as out:
+                out.write(
+                    '#!%s\nimport sys\nfrom %s import %s\n' % (sys.executable, found[2], found[3].split('.')[0])
+                )
+                out.write('sys.exit(%s())\n' % found[3])
+            rules.install(path, 'bin', '755')
+
+
+def lines_of(value):
+    return value.split('\n') if isinstance(value, str) else list(value or [])
+
+
 def setup(**said):
     make = said.pop('distclass', None) or Distribution
     dist = make(said)
@@ -266,11 +296,7 @@ def setup(**said):
         for extension in dist.ext_modules or []:
             extension.name = dist.ext_package + '.' + extension.name
     find_generated(dist)
-    for name in (
-        words(dist.install_requires)
-        if not isinstance(dist.install_requires, str)
-        else dist.install_requires.split('\n')
-    ):
+    for name in lines_of(dist.install_requires):
         found = re.match(r'\s*([A-Za-z][\w.\-]*)', name)
         if found and ';' not in name:
             try:
@@ -279,7 +305,10 @@ def setup(**said):
             except importlib.metadata.PackageNotFoundError:
                 answer = 'no'
             print('checking for module %s... %s' % (found.group(1), answer))
+    if said.get('rust_extensions'):
+        give_up('extension modules in Rust are not followed')
     dist.run_commands()
+    install_rest(dist)
     name = re.sub(r'[^A-Za-z0-9.]+', '_', str(dist.said.get('name') or 'unknown'))
     folder = 'build/lib/%s.egg-info' % name
     os.makedirs(folder, exist_ok=True)

@@ -9,7 +9,7 @@ import sysconfig
 
 from .commands import Command, build_ext, commands
 from .compiler import AnyCompiler, Compiler, get_default_compiler, new_compiler
-from .cython_sources import cythonize
+from .cython_sources import cythonize, version
 from .distribution import Distribution, Metadata, PackageFinder, PEP420PackageFinder  # noqa: F401
 from .distribution import find_namespace_packages, find_packages, run_setup, setup  # noqa: F401
 from .rules import CompileError, Extension, Library, LinkError, SetupError, copy_file, copy_tree, spawn  # noqa: F401
@@ -198,7 +198,7 @@ names['distutils.filelist'] = {
 }
 names['setuptools.glob'] = {'glob': glob.glob}
 names['setuptools.command.build_ext']['libtype'] = 'shared'
-names['Cython'] = {'__version__': '3.0'}
+names['Cython'] = {'__version__': version}
 names['Cython.Build'] = {'cythonize': cythonize, 'build_ext': build_ext}
 names['Cython.Build.Dependencies'] = {'cythonize': cythonize}
 names['Cython.Distutils'] = {'build_ext': build_ext, 'Extension': Extension}
@@ -206,12 +206,12 @@ names['Cython.Distutils.build_ext'] = {'build_ext': build_ext, 'new_build_ext': 
 names['Cython.Distutils.extension'] = {'Extension': Extension}
 names['Cython.Compiler'] = {}
 names['Cython.Compiler.Options'] = {'get_directive_defaults': dict, 'docstrings': True, 'annotate': False}
-names['Cython.Compiler.Version'] = {'version': '3.0'}
+names['Cython.Compiler.Version'] = {'version': version}
 
 
 def fill(module):
     for name, value in names[module.__name__].items():
-        setattr(module, name, value)
+        setattr(module, name, value() if value is version else value)
     module.__path__ = []
     # What lies below it can be taken as a part of it, as scripts do that load one and use others.
     for other in names:

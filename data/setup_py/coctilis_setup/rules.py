@@ -8,7 +8,7 @@ import sysconfig
 
 
 MAKEFILE = 'Makefile.setup'
-TESTS = 'Makefile.tests'
+TESTS = 'Makefile.setup.tests'
 COPIED = 'build/copied'
 C_PLUS_PLUS = ('.cpp', '.cc', '.cxx', '.c++', '.C', '.mm')
 COMPILED = C_PLUS_PLUS + ('.c', '.s', '.S', '.m')
@@ -60,6 +60,13 @@ def words(value):
     return [os.fspath(one) if isinstance(one, os.PathLike) else one for one in value]
 
 
+def options_in(value):
+    """Options, given as a list or as they stand in a shell; what is no text, as macros are, stays as it is."""
+    if isinstance(value, str):
+        return shlex.split(value)
+    return [os.fspath(one) if isinstance(one, os.PathLike) else one for one in value or []]
+
+
 def quoted(arguments):
     return ' '.join(shlex.quote(str(one)).replace('$', '$$') for one in arguments)
 
@@ -69,6 +76,7 @@ class Rules:
 
     def __init__(self):
         self.text, self.goals, self.made, self.tests = [], [], {}, []
+        self.installs = []  # commands beside those for what lies in build/lib
 
     def add(self, target, sources, commands, goal=False):
         target = plain(target)
@@ -89,13 +97,18 @@ class Rules:
         folder = sysconfig.get_path('platlib', 'posix_prefix', {'base': '$(prefix)', 'platbase': '$(prefix)'})
         with open(MAKEFILE, 'w') as out:
             out.write('prefix = /usr/local\nCC ?= cc\nCXX ?= c++\nAR = ar\nCFLAGS ?= -g -O2\nCXXFLAGS ?= $(CFLAGS)\n')
-            out.write('CYTHON = %s\n' % (shutil.which('cython3') or shutil.which('cython') or 'cython3'))
             out.write('.PHONY: all install\nall: %s\n\n' % ' '.join(self.goals))
             out.write('\n'.join(self.text))
             out.write('\ninstall: all\n\tmkdir -p $(DESTDIR)%s\n' % folder)
             out.write('\tcp -R build/lib/. $(DESTDIR)%s/\n' % folder)
+            out.write(''.join('\t%s\n' % command for command in self.installs))
         with open(TESTS, 'w') as out:
             out.write(''.join('%s\t%s\n' % one for one in self.tests))
+
+    def install(self, source, folder, mode='644'):
+        """A file that is installed into a folder below the prefix."""
+        to = '$(DESTDIR)' + ('' if folder.startswith('/') else '$(prefix)/') + quoted([folder])
+        self.installs += ['mkdir -p %s' % to, 'install -m %s %s %s/' % (mode, quoted([source]), to)]
 
 
 rules = Rules()
@@ -125,7 +138,7 @@ class Extension:
         for key in self.lists:
             setattr(self, key, [])
         for key, value in list(zip(self.lists, given)) + list(more.items()):
-            setattr(self, key, list(value or []) if key in self.lists and not isinstance(value, str) else value)
+            setattr(self, key, options_in(value) if key in self.lists else value)
 
     def __repr__(self):
         return 'Extension(%r)' % self.name
@@ -133,10 +146,6 @@ class Extension:
 
 class Library(Extension):
     pass
-
-
-def words_or_list(value):
-    return shlex.split(value) if isinstance(value, str) else [os.fspath(one) for one in value or []]
 
 
 def note_copy(path):

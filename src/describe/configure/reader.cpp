@@ -138,6 +138,7 @@ class Script {
                                                        "host system type"};
     for (const auto& check : checks_in(output_)) {
       if (check.answer.empty() || of_the_tools.contains(check.name)) continue;
+      if (!interpreter_.empty() && check.name.starts_with(module_mark)) continue;  // whoever had it run keeps those
       const bool no = check.answer == "no" || check.answer.starts_with("no ") || check.answer == "not found" ||
                       check.answer == "missing" || check.answer == "none";
       const bool yes =
@@ -201,14 +202,20 @@ class Script {
     using Kind = Observed::Kind;
     const std::string kiln = std::filesystem::path(mirror_).parent_path().string();
     const auto note = [&](Kind kind, const std::string& path) {
-      if (files.written.contains(path) || tells_of_running_system(path)) return true;
+      if (tells_of_running_system(path)) return true;
+      const bool written = files.written.contains(path);
       if (!files::is_below(path, mirror_)) {
-        if (!files::is_below(path, kiln) && !is_temporary(path)) known_.seen.look(kind, path);
+        if (!written && !files::is_below(path, kiln) && !is_temporary(path)) known_.seen.look(kind, path);
         return true;
       }
       const std::string in_tree = path == mirror_ ? survey_.tree : survey_.tree + "/" + files::below(path, mirror_);
       const bool there = files::exists(path);
       if (there && !files::exists(in_tree)) return true;  // something made it
+      if (written) {
+        // It may have read what the tree has there before it wrote.
+        if (files::exists(in_tree)) known_.seen.look(kind, in_tree);
+        return true;
+      }
       if (there && files::is_file(path) && files.read.contains(path) && hash_file(path) != hash_file(in_tree))
         return false;
       known_.seen.look(kind, in_tree);

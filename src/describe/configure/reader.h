@@ -10,11 +10,14 @@
 
 namespace coctilis::describe::configure {
 
-// `request.file` is the script. It runs again only when it, the tool chain, the options or what it wrote have changed, or
-// anything that it or what it started looked at: a file, the names in a folder, a header or library that was not there.
-// Its log is `work`/../configure.log. Its checks become findings. Errors: the script fails (Exit::missing when it says
-// that something is missing, else Exit::description), or its makefile is not understood.
+// `request.file` is the script. It runs again only when it, the tool chain, the options or what it wrote have changed,
+// or anything that it or what it started looked at: a file, the names in a folder, a header or library that was not
+// there. Its log is `work`/../configure.log. Its checks become findings. Errors: the script fails (Exit::missing when
+// it says that something is missing, else Exit::description), or its makefile is not understood.
 [[nodiscard]] Result<model::Project> read(const ReadRequest& request);
+
+// How the name of a check begins that asks for a module of the script's own language.
+inline constexpr std::string_view module_mark = "module ";
 
 // What a script came to that another reader had run.
 struct Ran {
@@ -22,8 +25,8 @@ struct Ran {
   std::vector<Problem> warnings;
 };
 // Runs the script `name` (relative to the tree) in the mirror that is there already, in the same way, and keeps its
-// findings; it need not write a makefile. `interpreter`: the words that start it; without any, its first line names them.
-// `output`: what it printed, also when it failed. Errors: those of read().
+// findings; it need not write a makefile. `interpreter`: the words that start it; without any, its first line names
+// them. `output`: what it printed, also when it failed. Errors: those of read().
 [[nodiscard]] Result<Ran> run_script(const std::string& name, const ReadRequest& request,
                                      const std::vector<std::string>& interpreter, std::string& output);
 

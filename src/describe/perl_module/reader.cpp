@@ -6,7 +6,6 @@
 
 #include "base/files.h"
 #include "base/text.h"
-#include "describe/configure/reader.h"
 #include "describe/script_modules.h"
 #include "survey/survey.h"
 
@@ -80,11 +79,9 @@ class Module {
 
   // What it asked for that is no library: other modules.
   void keep_modules(const std::string& output) {
-    static constexpr std::string_view mark = "module ";
-    for (const auto& check : configure::checks_in(output)) {
-      if (!check.name.starts_with(mark)) continue;
-      auto finding = finding_of(check.name.substr(mark.size()), check.answer == "yes",
-                                check.answer == "no" ? "it is in none of the folders of modules" : check.answer);
+    for (const auto& asked : asked_modules(output)) {
+      auto finding = finding_of(asked.name, asked.answer == "yes",
+                                asked.answer == "no" ? "it is in none of the folders of modules" : asked.answer);
       if (!finding.found)
         lacking_ += (lacking_.empty() ? "" : ", ") + finding.requirement.name +
                     (finding.package.empty() ? "" : " (package " + finding.package + ")");

@@ -2,12 +2,10 @@
 
 #include <re2/re2.h>
 
-#include <algorithm>
 #include <filesystem>
 
 #include "base/files.h"
 #include "base/text.h"
-#include "describe/configure/reader.h"
 #include "describe/script_modules.h"
 
 namespace coctilis::describe::python_module {
@@ -58,12 +56,8 @@ class Module {
   }
 
   void keep_modules(const std::string& output) {
-    static constexpr std::string_view mark = "module ";
-    for (const auto& check : configure::checks_in(output)) {
-      if (check.name.starts_with(mark))
-        request_.locator.keep(finding_of(check.name.substr(mark.size()), check.answer == "yes",
-                                         "it is in none of the folders of modules"));
-    }
+    for (const auto& asked : asked_modules(output))
+      request_.locator.keep(finding_of(asked.name, asked.answer == "yes", "it is in none of the folders of modules"));
   }
 
   [[noreturn]] void fail(Problem problem, const std::string& output) {
@@ -93,7 +87,7 @@ class Module {
   // Lines of what the script wrote: "load<tab>MODULE" or "test<tab>NAME".
   void add_tests(model::Project& project, const std::string& work) const {
     project.recipe_tests.clear();
-    for (const auto& line : text::split(files::read(work + "Makefile.tests").value_or(""), '\n')) {
+    for (const auto& line : text::split(files::read(work + "Makefile.setup.tests").value_or(""), '\n')) {
       const auto tab = line.find('\t');
       if (tab == std::string::npos) continue;
       const std::string what = line.substr(0, tab);
