@@ -27,10 +27,11 @@ class Ours(importlib.abc.MetaPathFinder, importlib.abc.Loader):
         fill(module)
 
 
-sys.meta_path.insert(0, Ours())
-# Other scripts that it starts are left alone.
-if len(getattr(sys, 'argv', [])) == 1 and os.path.basename(sys.argv[0]) == 'setup.py':
-    from coctilis_setup.rules import forget
+# Programs and other scripts that it starts have the modules that they are made for.
+if os.path.basename(getattr(sys, 'argv', [''])[0]) == 'setup.py':
+    sys.meta_path.insert(0, Ours())
+    if len(sys.argv) == 1:
+        from coctilis_setup.rules import forget
 
-    forget()
-    sys.argv.append('build')
+        forget()
+        sys.argv.append('build')

@@ -174,6 +174,9 @@ TEST_F(PythonModuleTree, OldNamesAndFilesBesideTheScriptCount) {
   const auto said = run("bringup");
   ASSERT_EQ(said.exit, 0) << said.all();
   EXPECT_EQ(water(), "408 fired\n");
+  // Assertions count in a build for looking for faults.
+  EXPECT_NE(run("plan").all().find("NDEBUG"), std::string::npos);
+  EXPECT_EQ(run("plan", {"--variant", "debug"}).all().find("NDEBUG"), std::string::npos);
 }
 
 TEST_F(PythonModuleTree, SourcesInItsOwnLanguageBecomeC) {

@@ -122,7 +122,7 @@ class Compiler(AnyCompiler):
                 target,
                 [source] + [one for one in depends or [] if os.path.isfile(one)],
                 [
-                    '%s -fPIC -fwrapv -DNDEBUG %s -c %s -o %s'
+                    '%s -fPIC -fwrapv $(NDEBUG) %s -c %s -o %s'
                     % (self.command('compiler_so', variables), quoted(options), plain(source), quoted(after))
                 ],
             )

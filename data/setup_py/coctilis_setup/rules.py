@@ -97,6 +97,8 @@ class Rules:
         folder = sysconfig.get_path('platlib', 'posix_prefix', {'base': '$(prefix)', 'platbase': '$(prefix)'})
         with open(MAKEFILE, 'w') as out:
             out.write('prefix = /usr/local\nCC ?= cc\nCXX ?= c++\nAR = ar\nCFLAGS ?= -g -O2\nCXXFLAGS ?= $(CFLAGS)\n')
+            # Assertions count where nothing is optimised.
+            out.write('NDEBUG = $(if $(findstring -O0,$(CFLAGS)),,-DNDEBUG)\n')
             out.write('.PHONY: all install\nall: %s\n\n' % ' '.join(self.goals))
             out.write('\n'.join(self.text))
             out.write('\ninstall: all\n\tmkdir -p $(DESTDIR)%s\n' % folder)
